@@ -1,0 +1,65 @@
+# make demo: everything with demo data · make start: without · make test: the whole check · make bench: figures
+# make person: add someone who can sign in · make reset: delete all data, after asking
+SHELL := /bin/bash
+PYTHON ?= python3
+PY := .venv/bin/python
+RUN_PACKAGES := python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server-core mariadb-client-core
+TEST_PACKAGES := chromium git
+WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
+
+.PHONY: demo start person reset test bench check format api
+
+demo start: .venv/run web/dist/index.html
+	@exec $(PY) -m ops $@
+
+person reset: .venv/run
+	@$(PY) -m ops $@
+
+.venv/debian: Makefile ops/debian.sh
+	@ops/debian.sh $(RUN_PACKAGES)
+	@$(PYTHON) -m venv .venv
+	@touch $@
+
+.venv/run: .venv/debian requirements.txt core/pyproject.toml cli/pyproject.toml
+	@echo "Installing Python packages"
+	@$(PY) -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements.txt
+	@$(PY) -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e core -e cli
+	@touch $@
+
+.venv/test: .venv/run requirements-dev.txt
+	@ops/debian.sh $(TEST_PACKAGES)
+	@$(PY) -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements-dev.txt
+	@touch $@
+
+web/node_modules/.package-lock.json: web/package.json web/package-lock.json
+	@echo "Installing front-end packages"
+	@npm --prefix web ci --silent
+	@touch $@
+
+web/dist/index.html: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES)
+	@echo "Building the front end"
+	@npm --prefix web run --silent build -- --logLevel warn
+	@$(PY) -m whitenoise.compress --quiet web/dist/static
+
+test: check web/dist/index.html
+	@$(PY) -m ops test core/tests cli/tests server e2e
+
+check: .venv/test web/node_modules/.package-lock.json
+	@.venv/bin/ruff check .
+	@.venv/bin/ruff format --check --quiet .
+	@cd server && PERCORSO_SECRET_KEY=types ../.venv/bin/mypy --config-file ../pyproject.toml
+	@PYTHONPATH=server .venv/bin/lint-imports --no-cache
+	@ops/contract.sh
+	@npm --prefix web run --silent lint
+	@npm --prefix web run --silent types
+
+# Writes the typed contract anew after the API changed.
+api: .venv/test web/node_modules/.package-lock.json
+	@ops/contract.sh --write
+
+format: .venv/test web/node_modules/.package-lock.json
+	@.venv/bin/ruff check --fix --quiet . ; .venv/bin/ruff format --quiet .
+	@npm --prefix web run --silent format
+
+bench: .venv/test web/dist/index.html
+	@$(PY) -m ops bench

@@ -1,0 +1,1 @@
+"""Percorso on the command line: thin, over the core only."""

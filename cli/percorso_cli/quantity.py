@@ -1,0 +1,63 @@
+"""Option types of the command line: quantities and sizes as the core reads them."""
+
+from typing import Any
+
+import click
+
+from percorso.conductors import ConductorSize, find_size
+from percorso.errors import PercorsoError
+from percorso.quantities import PERCENT, SIZE_EXAMPLE, VOLTAGE, Kind, parse
+from percorso.vehicle import Target
+
+
+class Quantity(click.ParamType[float]):
+    """A typed quantity of one kind, converted to its SI value."""
+
+    def __init__(self, kind: Kind) -> None:
+        self.kind = kind
+        self.name = kind.name
+
+    def get_missing_message(self, param: click.Parameter, ctx: click.Context | None) -> str:
+        """What to write when the option is missing."""
+        return f"Write for example {self.kind.example}"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> float:
+        """SI value of the option's text."""
+        if not isinstance(value, str):
+            return float(value)
+        try:
+            return parse(value, self.kind)
+        except PercorsoError as error:
+            self.fail(str(error), param, ctx)
+
+
+class Size(click.ParamType[ConductorSize]):
+    """A conductor size that is made."""
+
+    name = "size"
+
+    def get_missing_message(self, param: click.Parameter, ctx: click.Context | None) -> str:
+        """What to write when the option is missing."""
+        return f"Write for example {SIZE_EXAMPLE}"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> ConductorSize:
+        """The size the option's text names."""
+        try:
+            return find_size(value)
+        except PercorsoError as error:
+            self.fail(str(error), param, ctx)
+
+
+class MaxDrop(click.ParamType[Target]):
+    """The drop a circuit may have: volts, or percent."""
+
+    name = "drop"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Target:
+        """The target the option's text names."""
+        try:
+            if value.strip().endswith(("%", "percent")):
+                return Target("max_drop_percent", parse(value, PERCENT))
+            return Target("max_drop_v", parse(value, VOLTAGE))
+        except PercorsoError as error:
+            self.fail(str(error), param, ctx)

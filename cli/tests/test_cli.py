@@ -1,0 +1,56 @@
+"""The command line as a person calls it: figures from common practice and handbooks, clear refusals."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from unittest import TestCase
+
+PERCORSO = Path(sys.executable).with_name("percorso")
+
+
+def run(*arguments: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([PERCORSO, *arguments], capture_output=True, text=True, check=False)
+
+
+class CommandLine(TestCase):
+    def test_drop(self) -> None:
+        """Common practice: 20 A through 30 ft of 16 AWG loses 2.4 V."""
+        result = json.loads(run("drop", "--size", "16 AWG", "--length", "30 ft", "--current", "20 A", "--json").stdout)
+        self.assertAlmostEqual(result["drop_v"], 2.4, places=1)
+        self.assertAlmostEqual(result["power_w"], result["drop_v"] * 20)
+
+    def test_size_for_each_kind_of_target(self) -> None:
+        """20 A through 30 ft from 13 V. Handbook mΩ/m: 12 AWG 5.211, 10 AWG 3.277, 8 AWG 2.061 (from memory)."""
+        for target, size in [
+            (("--max-drop", "0.5 V"), "8 AWG"),  # needs 2.73 mΩ/m
+            (("--max-drop", "3%"), "8 AWG"),  # of 13 V: needs 2.13
+            (("--max-drop", "3%", "--nominal", "12 V"), "6 AWG"),  # of 12 V: needs 1.97
+            (("--min-at-load", "12 V"), "12 AWG"),  # needs 5.47 mΩ/m
+        ]:
+            asked = ("size", "--current", "20 A", "--length", "30 ft", "--supply", "13 V", *target, "--json")
+            result = json.loads(run(*asked).stdout)
+            with self.subTest(target):
+                self.assertEqual((result["size"], result["fuse_a"]), (size, 25))
+                self.assertEqual(result["governed_by"], "voltage drop")
+                refused = {tried["size"]: tried["reason"] for tried in result["candidates"]}
+                self.assertIn("over by", refused["16 AWG"])
+
+    def test_wrong_input_is_one_line_and_exit_code_two(self) -> None:
+        drop = ["drop", "--size", "16 AWG", "--length", "30 ft", "--current", "20 A"]
+        for option, value, hint in [
+            ("--size", "10", "AWG or mm²"),
+            ("--size", "47 AWG", "24 AWG up to 4/0"),
+            ("--length", "30", "no unit"),
+            ("--current", "-20 A", "above 0"),
+            ("--temperature", "hot", '"20C"'),
+        ]:
+            result = run(*drop, option, value)
+            with self.subTest(value):
+                self.assertEqual((result.returncode, result.stdout), (2, ""))
+                self.assertEqual(len(result.stderr.strip().splitlines()), 1)
+                self.assertIn(option, result.stderr)
+                self.assertIn(hint, result.stderr)
+        neither = run("size", "--current", "20 A", "--length", "30 ft", "--supply", "13 V")
+        self.assertEqual(neither.returncode, 2)
+        self.assertIn("--max-drop", neither.stderr)

@@ -1,0 +1,45 @@
+"""What the core says when it cannot do what was asked: one family of errors a tradesman can read."""
+
+
+class PercorsoError(ValueError):
+    """Something asked of the core is wrong.
+
+    ``str(error)`` is a sentence for the person at the bench. ``code`` is stable and for machines.
+    ``field`` names the input at fault, as a path such as ``("supply", 2)``, empty when no single one is.
+    """
+
+    code = "invalid"
+
+    def __init__(self, message: str, *, field: tuple[str | int, ...] = ()) -> None:
+        super().__init__(message)
+        self.field = field
+
+
+class QuantityError(PercorsoError):
+    """A typed quantity cannot be read, is ambiguous, or lies outside its range."""
+
+    code = "quantity"
+
+
+class UnknownSizeError(PercorsoError):
+    """A conductor size is not one that is made, or its table does not list it."""
+
+    code = "unknown-size"
+
+
+class PathError(PercorsoError):
+    """The segments of a circuit do not form one path out and one path back."""
+
+    code = "path"
+
+
+class ReadingError(PercorsoError):
+    """A measurement cannot prove anything as it was taken."""
+
+    code = "reading"
+
+
+class JobFileError(PercorsoError):
+    """A job file does not describe a job."""
+
+    code = "job-file"

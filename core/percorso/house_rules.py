@@ -1,0 +1,13 @@
+"""A shop's own defaults: the margins and targets its people agreed to work to."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class HouseRules:
+    """Margins that rule verdicts; every default is common practice and each shop may change it."""
+
+    fuse_load_fraction: float = 0.8  # a fuse carries at most this share of its rating continuously
+    min_test_current_fraction: float = 0.2  # a drop test at less of the design current proves nothing
+    close_fraction: float = 0.9  # from this share of the allowance on, within becomes close
+    expected_tolerance: float = 0.25  # a reading within this share of the computed drop is as expected

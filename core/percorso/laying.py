@@ -1,0 +1,103 @@
+"""Lays a new circuit in its simplest whole form: one wire out to the device and one back, already sized."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Annotated
+
+from percorso.conductors import Series, stocked_sizes
+from percorso.errors import PathError
+from percorso.house_rules import HouseRules
+from percorso.jobfile import CircuitValues, circuit_from
+from percorso.names import Name
+from percorso.quantities import LENGTH
+from percorso.rerouting import with_circuit, with_segments
+from percorso.sizing import WireTask, size_wire
+from percorso.specs import HOT_ZONES, Wire, Zone, typed
+from percorso.vehicle import Point, Segment, Target, Vehicle, next_designation
+
+RouteLength = Annotated[float | None, typed(LENGTH)]
+
+
+class NewRoute(CircuitValues):
+    """A circuit as first described. ``source`` and ``ground`` name points, existing ones or new.
+
+    A ground circuit has no source and no length out.
+    """
+
+    source: Name | None = None
+    ground: Name
+    supply_length_m: RouteLength = None
+    return_length_m: Annotated[float, typed(LENGTH)]
+    zone: Zone = "cabin"
+    series: Series = "awg"
+
+
+@dataclass(frozen=True)
+class _Laid:
+    """A vehicle under construction and the ids of the points found or made so far."""
+
+    vehicle: Vehicle
+    new_id: Callable[[], str]
+
+    def with_point(self, name: str) -> "tuple[_Laid, str]":
+        """The point of that name, made if there is none."""
+        for point in self.vehicle.points.values():
+            if point.name == name:
+                return self, point.id
+        made = Point(self.new_id(), name)
+        grown = replace(self.vehicle, points={**self.vehicle.points, made.id: made})
+        return replace(self, vehicle=grown), made.id
+
+    def with_wire(self, start: str, end: str, spec: Wire) -> "tuple[_Laid, str]":
+        """A new wire between two points."""
+        wire = Segment(self.new_id(), next_designation(self.vehicle, "W"), start, end, spec)
+        return replace(self, vehicle=with_segments(self.vehicle, [wire])), wire.id
+
+
+def lay_circuit(
+    vehicle: Vehicle, route: NewRoute, circuit_id: str, rules: HouseRules, new_id: Callable[[], str]
+) -> Vehicle:
+    """The vehicle with the circuit added. Raises PathError when a part of the route is missing or loops."""
+    has_supply = route.source is not None and route.supply_length_m is not None
+    if not has_supply and route.family != "ground":
+        missing = "source" if route.source is None else "supply_length_m"
+        raise PathError("say where the current comes from and how far it is to the device", field=(missing,))
+    size = _size(vehicle, route, rules)
+    laid, minus = _Laid(vehicle, new_id).with_point(f"{route.device} −" if has_supply else route.device)
+    laid, end = laid.with_point(route.ground)
+    laid, back = laid.with_wire(minus, end, _wire(size, route, "return_length_m"))
+    start: str | None = None
+    supply: tuple[str, ...] = ()
+    if has_supply:
+        laid, start = laid.with_point(route.source or "")
+        laid, plus = laid.with_point(f"{route.device} +")
+        laid, out = laid.with_wire(start, plus, _wire(size, route, "supply_length_m"))
+        supply = (out,)
+    circuit = circuit_from(
+        CircuitValues.model_validate(route.model_dump(include=set(CircuitValues.model_fields))),
+        id=circuit_id,
+        source_point=start,
+        supply=supply,
+        return_point=minus,
+        return_path=(back,),
+    )
+    return with_circuit(laid.vehicle, circuit)
+
+
+def _wire(size: str, route: NewRoute, length_field: str) -> Wire:
+    length = route.typed.get(length_field) or getattr(route, length_field)
+    return Wire.model_validate({"size": size, "length_m": length, "zone": route.zone})
+
+
+def _size(vehicle: Vehicle, route: NewRoute, rules: HouseRules) -> str:
+    """One size for the whole length; the thickest made when none meets the target, so that the findings can say so."""
+    task = WireTask(
+        current_a=route.design_current_a,
+        length_m=(route.supply_length_m or 0.0) + route.return_length_m,
+        source_v=route.source_v,
+        allowed_drop_v=Target(route.target_kind, route.target_value).allowed_drop_v(route.source_v, vehicle.nominal_v),
+        temperature_c=vehicle.zone_temperature_c[route.zone],
+        engine_space=route.zone in HOT_ZONES,
+        continuous=route.state != "cranking",
+    )
+    return size_wire(task, route.series, rules).size or stocked_sizes(route.series)[-1].name

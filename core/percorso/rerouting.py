@@ -1,0 +1,222 @@
+"""Changes a vehicle's routes: insert, remove, move and lay segments, keeping every circuit one unbroken path."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+from percorso.errors import PathError
+from percorso.vehicle import SIDES, Circuit, Point, Segment, Side, Vehicle, check_circuit, stations
+
+
+def check_circuits(vehicle: Vehicle) -> Vehicle:
+    """Return the vehicle if every circuit of it is one path out and one back, else raise PathError."""
+    for circuit in vehicle.circuits.values():
+        check_circuit(vehicle, circuit)
+    return vehicle
+
+
+def with_segments(vehicle: Vehicle, changed: Iterable[Segment]) -> Vehicle:
+    """The vehicle with segments added or exchanged, by id. Raises PathError if one ends nowhere or where it began."""
+    segments = {**vehicle.segments, **{segment.id: segment for segment in changed}}
+    for segment in segments.values():
+        for name, point in (("from_point", segment.from_point), ("to_point", segment.to_point)):
+            if point not in vehicle.points:
+                raise PathError(f"{segment.designation} ends on a point this job does not have", field=(name,))
+        if segment.from_point == segment.to_point:
+            raise PathError(f"{segment.designation} makes a loop: it ends where it begins", field=("to_point",))
+    return check_circuits(replace(vehicle, segments=segments))
+
+
+def with_circuit(vehicle: Vehicle, circuit: Circuit) -> Vehicle:
+    """The vehicle with a circuit added or exchanged, by id; raises PathError when its path is not whole."""
+    check_circuit(vehicle, circuit)
+    return replace(vehicle, circuits={**vehicle.circuits, circuit.id: circuit})
+
+
+@dataclass(frozen=True)
+class Insertion:
+    """A new piece in series with ``beside``: after or before it, as the current of ``circuit_id`` flows."""
+
+    circuit_id: str
+    beside: str
+    after: bool
+
+
+def insert_segment(vehicle: Vehicle, place: Insertion, piece: Segment, joint: Point) -> Vehicle:
+    """Put ``piece`` in series with a segment, joined at the new point ``joint``.
+
+    The far end of the neighbour moves to the joint, the piece goes on from there; the ends given in ``piece`` are
+    ignored. Every circuit that passes the neighbour passes the piece too: they are in series. Raises PathError.
+    """
+    circuit = _circuit(vehicle, place.circuit_id)
+    side, position = _position(circuit, place.beside)
+    points = stations(vehicle, circuit, side)
+    outer = points[position + 1] if place.after else points[position]
+    neighbour = vehicle.segments[place.beside]
+    starts, ends = (joint.id, outer) if place.after else (outer, joint.id)
+    moved = _with_end_moved(neighbour, outer, joint.id)
+    grown = replace(
+        vehicle,
+        points={**vehicle.points, joint.id: joint},
+        segments={
+            **vehicle.segments,
+            neighbour.id: moved,
+            piece.id: replace(piece, from_point=starts, to_point=ends),
+        },
+        circuits={
+            other.id: _with_neighbour(vehicle, other, neighbour, outer, piece.id) for other in vehicle.circuits.values()
+        },
+    )
+    return check_circuits(grown)
+
+
+def _with_neighbour(vehicle: Vehicle, circuit: Circuit, neighbour: Segment, outer: str, piece_id: str) -> Circuit:
+    """The circuit with the piece on the ``outer`` side of the neighbour, whichever way its current passes."""
+    for side in SIDES:
+        path = circuit.path(side)
+        if neighbour.id in path:
+            position = path.index(neighbour.id)
+            leaves_by_outer = stations(vehicle, circuit, side)[position + 1] == outer
+            at = position + 1 if leaves_by_outer else position
+            return _with_path(circuit, side, (*path[:at], piece_id, *path[at:]))
+    return circuit
+
+
+def remove_segment(vehicle: Vehicle, segment_id: str) -> Vehicle:
+    """Take a segment out and join what it connected.
+
+    One of its two points vanishes, the one where nothing else branches off; the neighbour there takes over. Raises
+    PathError when a circuit would be left without a way, or when other paths meet at both ends.
+    """
+    segment = _segment(vehicle, segment_id)
+    for circuit in vehicle.circuits.values():
+        for side in SIDES:
+            if circuit.path(side) == (segment_id,):
+                raise PathError(f"{segment.designation} is all there is of the {side} side of {circuit.name}")
+    rest = {other.id: other for other in vehicle.segments.values() if other.id != segment_id}
+    vanishing, staying = _mergeable_ends(vehicle, segment, rest)
+    joined = {other.id: _with_end_moved(other, vanishing, staying) for other in rest.values()}
+    return check_circuits(
+        replace(
+            vehicle,
+            points={point.id: point for point in vehicle.points.values() if point.id != vanishing},
+            segments=joined,
+            circuits={
+                circuit.id: _without(circuit, segment_id, vanishing, staying) for circuit in vehicle.circuits.values()
+            },
+        )
+    )
+
+
+def _mergeable_ends(vehicle: Vehicle, segment: Segment, rest: Mapping[str, Segment]) -> tuple[str, str]:
+    """(vanishing, staying) ends of a segment to remove; a terminal of a circuit stays if it can."""
+    terminals = {end for circuit in vehicle.circuits.values() for end in _terminals(vehicle, circuit)}
+    ends = [(segment.from_point, segment.to_point), (segment.to_point, segment.from_point)]
+    for vanishing, staying in sorted(ends, key=lambda pair: pair[0] in terminals):
+        branches = [other for other in rest.values() if other.other_end(vanishing)]
+        if len(branches) <= 1:
+            return vanishing, staying
+    names = " and ".join(vehicle.points[end].name for end in ends[0])
+    raise PathError(f"other segments meet at both ends of {segment.designation}, {names}: move their ends first")
+
+
+def _terminals(vehicle: Vehicle, circuit: Circuit) -> set[str]:
+    return {end for side in SIDES if (points := stations(vehicle, circuit, side)) for end in (points[0], points[-1])}
+
+
+def _without(circuit: Circuit, segment_id: str, vanishing: str, staying: str) -> Circuit:
+    return replace(
+        circuit,
+        supply=tuple(each for each in circuit.supply if each != segment_id),
+        return_path=tuple(each for each in circuit.return_path if each != segment_id),
+        source_point=staying if circuit.source_point == vanishing else circuit.source_point,
+        return_point=staying if circuit.return_point == vanishing else circuit.return_point,
+    )
+
+
+def remove_circuit(vehicle: Vehicle, circuit_id: str) -> Vehicle:
+    """Take a circuit out, with the segments only it passes and the points nothing else touches."""
+    circuit = _circuit(vehicle, circuit_id)
+    others = {other.id: other for other in vehicle.circuits.values() if other.id != circuit_id}
+    shared = {segment for other in others.values() for side in SIDES for segment in other.path(side)}
+    own = {segment for side in SIDES for segment in circuit.path(side)} - shared
+    segments = {segment.id: segment for segment in vehicle.segments.values() if segment.id not in own}
+    touched = {end for segment in segments.values() for end in (segment.from_point, segment.to_point)}
+    passed = {point for side in SIDES for point in stations(vehicle, circuit, side)}
+    points = {point.id: point for point in vehicle.points.values() if point.id in touched or point.id not in passed}
+    return check_circuits(replace(vehicle, points=points, segments=segments, circuits=others))
+
+
+def remove_point(vehicle: Vehicle, point_id: str) -> Vehicle:
+    """Take out a point nothing ends on. Raises PathError naming what does."""
+    attached = [segment.designation for segment in vehicle.segments.values() if segment.other_end(point_id)]
+    if attached:
+        raise PathError(f"{', '.join(sorted(attached))} end here: move or delete them first")
+    return replace(vehicle, points={point.id: point for point in vehicle.points.values() if point.id != point_id})
+
+
+def move_segment(vehicle: Vehicle, circuit_id: str, segment_id: str, steps: int) -> Vehicle:
+    """Exchange a segment with its neighbour ``steps`` (+1 or −1) along a circuit's side; the points stay in place.
+
+    Raises PathError when there is no neighbour there, or when another circuit shares only one of the two.
+    """
+    circuit = _circuit(vehicle, circuit_id)
+    side, position = _position(circuit, segment_id)
+    path = circuit.path(side)
+    if not 0 <= position + steps < len(path):
+        raise PathError(f"{vehicle.segments[segment_id].designation} is already at the end of the {side} side")
+    first = min(position, position + steps)
+    points = stations(vehicle, circuit, side)
+    left, right = vehicle.segments[path[first]], vehicle.segments[path[first + 1]]
+    start, middle, end = points[first : first + 3]
+    exchanged = {
+        left.id: _between(left, start, middle, end),
+        right.id: _between(right, middle, start, middle),
+    }
+    circuits = {other.id: _with_exchanged(other, left.id, right.id) for other in vehicle.circuits.values()}
+    return check_circuits(replace(vehicle, segments={**vehicle.segments, **exchanged}, circuits=circuits))
+
+
+def _between(segment: Segment, old_start: str, start: str, end: str) -> Segment:
+    """The segment between two other points, lying the same way round as before."""
+    forward = segment.from_point == old_start
+    return replace(segment, from_point=start if forward else end, to_point=end if forward else start)
+
+
+def _with_exchanged(circuit: Circuit, left: str, right: str) -> Circuit:
+    swap = {left: right, right: left}
+    for side in SIDES:
+        path = circuit.path(side)
+        if left in path and right in path:
+            return _with_path(circuit, side, tuple(swap.get(each, each) for each in path))
+    return circuit
+
+
+def _with_end_moved(segment: Segment, old: str, new: str) -> Segment:
+    return replace(
+        segment,
+        from_point=new if segment.from_point == old else segment.from_point,
+        to_point=new if segment.to_point == old else segment.to_point,
+    )
+
+
+def _with_path(circuit: Circuit, side: Side, path: tuple[str, ...]) -> Circuit:
+    return replace(circuit, supply=path) if side == "supply" else replace(circuit, return_path=path)
+
+
+def _position(circuit: Circuit, segment_id: str) -> tuple[Side, int]:
+    for side in SIDES:
+        if segment_id in circuit.path(side):
+            return side, circuit.path(side).index(segment_id)
+    raise PathError(f"{circuit.name} does not pass that segment", field=("segment",))
+
+
+def _circuit(vehicle: Vehicle, circuit_id: str) -> Circuit:
+    if circuit_id not in vehicle.circuits:
+        raise PathError("this job does not have that circuit", field=("circuit",))
+    return vehicle.circuits[circuit_id]
+
+
+def _segment(vehicle: Vehicle, segment_id: str) -> Segment:
+    if segment_id not in vehicle.segments:
+        raise PathError("this job does not have that segment", field=("segment",))
+    return vehicle.segments[segment_id]

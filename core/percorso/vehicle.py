@@ -1,0 +1,166 @@
+"""The model of one vehicle on one job: points, segments, circuits and what each circuit must meet."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal, get_args
+
+from percorso import tables
+from percorso.errors import PathError
+from percorso.specs import ZONE_TEMPERATURE_C, SegmentSpec, Zone
+
+Side = Literal["supply", "return"]
+SIDES: tuple[Side, ...] = get_args(Side)
+Family = Literal["charging", "starting", "ground", "feed", "control", "exciter", "sense"]
+FAMILIES: tuple[Family, ...] = get_args(Family)
+State = Literal["off", "accessory", "on", "cranking", "idle", "road"]
+TargetKind = Literal["max_drop_v", "max_drop_percent", "min_device_v"]
+NOMINAL_VOLTAGES = (6, 12, 16, 24, 48)
+
+
+@dataclass(frozen=True)
+class Point:
+    """A named place where conductors meet and a probe can touch."""
+
+    id: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Segment:
+    """One piece of a path between two points; it carries current either way."""
+
+    id: str
+    designation: str
+    from_point: str
+    to_point: str
+    spec: SegmentSpec
+
+    def other_end(self, point: str) -> str | None:
+        """The point at the far end seen from ``point``, None when the segment does not touch it."""
+        ends = {self.from_point: self.to_point, self.to_point: self.from_point}
+        return ends.get(point)
+
+
+@dataclass(frozen=True)
+class Target:
+    """What a circuit must meet: ``value`` is V, or % of nominal for ``max_drop_percent``."""
+
+    kind: TargetKind
+    value: float
+
+    def allowed_drop_v(self, source_v: float, nominal_v: float) -> float:
+        """The drop out and back that just meets the target, V; negative when no drop at all would."""
+        if self.kind == "max_drop_v":
+            return self.value
+        if self.kind == "max_drop_percent":
+            return nominal_v * self.value / 100
+        return source_v - self.value
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """A purpose with a path: out from ``source_point`` to the device, back from ``return_point``.
+
+    ``supply`` and ``return_path`` are segment ids in the order the current takes them. A ground circuit has no supply
+    side: the device stands at its beginning. ``typed`` keeps, by field, the text a person typed for a quantity.
+    """
+
+    id: str
+    name: str
+    family: Family
+    device: str
+    design_current_a: float
+    source_v: float
+    target: Target
+    source_point: str | None
+    supply: tuple[str, ...]
+    return_point: str
+    return_path: tuple[str, ...]
+    state: State = "idle"
+    typed: Mapping[str, str] = field(default_factory=dict)
+
+    def path(self, side: Side) -> tuple[str, ...]:
+        """Segment ids of one side, in order."""
+        return self.supply if side == "supply" else self.return_path
+
+
+@dataclass(frozen=True)
+class Vehicle:
+    """Everything one job knows of its vehicle, keyed by id."""
+
+    nominal_v: float
+    points: Mapping[str, Point]
+    segments: Mapping[str, Segment]
+    circuits: Mapping[str, Circuit] = field(default_factory=dict)
+    zone_temperature_c: Mapping[Zone, float] = field(default_factory=lambda: ZONE_TEMPERATURE_C)
+
+
+def stations(vehicle: Vehicle, circuit: Circuit, side: Side) -> tuple[str, ...]:
+    """Point ids along one side of a circuit, one more than its segments; empty for an absent supply side.
+
+    Raises PathError naming the segment (``("supply", 2)``) where the path breaks, loops or leaves the job.
+    """
+    start = circuit.source_point if side == "supply" else circuit.return_point
+    path = circuit.path(side)
+    if side == "supply" and circuit.family == "ground" and not path:
+        return ()
+    if start is None or start not in vehicle.points:
+        name = "source_point" if side == "supply" else "return_point"
+        raise PathError(f"{circuit.name}: the {side} side starts at a point this job does not have", field=(name,))
+    if not path:
+        raise PathError(f"{circuit.name} has no {side} side; current needs a way out and a way back", field=(side,))
+    visited = [start]
+    for position, segment_id in enumerate(path):
+        visited.append(_next_station(vehicle, circuit, visited, segment_id, (side, position)))
+    return tuple(visited)
+
+
+def _next_station(
+    vehicle: Vehicle, circuit: Circuit, visited: list[str], segment_id: str, place: tuple[str | int, ...]
+) -> str:
+    segment = vehicle.segments.get(segment_id)
+    if segment is None:
+        raise PathError(f"{circuit.name} passes a segment this job does not have", field=place)
+    following = segment.other_end(visited[-1])
+    here = vehicle.points[visited[-1]].name
+    if following is None:
+        raise PathError(f"{circuit.name}: {segment.designation} does not start at {here}", field=place)
+    if following not in vehicle.points:
+        raise PathError(f"{segment.designation} ends on a point of another job", field=place)
+    if following in visited:
+        there = vehicle.points[following].name
+        raise PathError(f"{circuit.name} makes a loop: {segment.designation} comes back to {there}", field=place)
+    return following
+
+
+def check_circuit(vehicle: Vehicle, circuit: Circuit) -> None:
+    """Raise PathError unless the circuit is one path out and one path back that never meet."""
+    out = stations(vehicle, circuit, "supply")
+    back = stations(vehicle, circuit, "return")
+    shared = set(out) & set(back)
+    if shared:
+        name = vehicle.points[next(point for point in back if point in shared)].name
+        raise PathError(
+            f"{circuit.name} makes a loop: the return side meets the supply side at {name}", field=("return",)
+        )
+
+
+def default_target(family: Family) -> Target:
+    """The usual target of a circuit family; the table names the practice it comes from."""
+    row = next(row for row in tables.rows("drop_targets") if row["family"] == family)
+    kind: TargetKind = "max_drop_v" if row["target"] == "max_drop_v" else "max_drop_percent"
+    return Target(kind, float(row["value"]))
+
+
+def next_designation(vehicle: Vehicle, letter: str) -> str:
+    """The lowest free designation of an item letter: ``W7``."""
+    taken = {segment.designation for segment in vehicle.segments.values()}
+    return next(name for number in range(1, len(taken) + 2) if (name := f"{letter}{number}") not in taken)
+
+
+def default_source_v(family: Family, nominal_v: float) -> float:
+    """The voltage a circuit usually starts from, V: a charging system's 14 V, or 10.5 V while cranking a 12 V one.
+
+    Common practice, scaled to the nominal voltage; a person who has measured types their own.
+    """
+    return nominal_v * (10.5 if family == "starting" else 14.0) / 12

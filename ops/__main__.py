@@ -1,0 +1,138 @@
+"""The commands behind the Makefile: serve with or without the demo, add a person, test, reset."""
+
+import fcntl
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import NoReturn, TextIO
+
+from ops.application import ROOT, SERVER, Application
+from ops.database import Database
+
+STATE = Path(os.environ.get("PERCORSO_STATE", ROOT / ".percorso"))
+PORT = int(os.environ.get("PERCORSO_PORT", "8000"))
+
+
+class Stop(Exception):
+    """Someone asked us to stop."""
+
+
+def _stop(*_: object) -> NoReturn:
+    raise Stop
+
+
+@contextmanager
+def _only_one() -> Iterator[bool]:
+    """Hold the state directory; false when another process of ours holds it."""
+    STATE.mkdir(parents=True, exist_ok=True, mode=0o700)
+    with (STATE / "lock").open("w") as lock:
+        yield _locked(lock)
+
+
+def _locked(lock: TextIO) -> bool:
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return False
+    return True
+
+
+def serve(*, demo: bool) -> int:
+    """Serve until Ctrl-C."""
+    signal.signal(signal.SIGTERM, _stop)
+    signal.signal(signal.SIGINT, _stop)
+    application = Application(STATE, PORT, demo=demo)
+    with _only_one() as alone:
+        if not alone:
+            print(f"Percorso is already running: {application.address}")
+            return 0
+        try:
+            application.start()
+            _greet(application)
+            application.keep_alive()
+        except Stop:
+            print("\nStopping …", flush=True)
+        except RuntimeError as error:
+            print(f"Percorso cannot start: {error}", file=sys.stderr)
+            return 1
+        finally:
+            signal.signal(signal.SIGINT, signal.SIG_IGN)
+            application.stop()
+    return 0
+
+
+def _greet(application: Application) -> None:
+    print(f"\nPercorso is at {application.address}")
+    if application.demo:
+        application.manage("load_demo", "--say")
+    else:
+        print("Add someone who can sign in with: make person")
+    print("Ctrl-C stops it.", flush=True)
+
+
+def person() -> int:
+    """Add someone who can sign in; Percorso must be running."""
+    Application(STATE, PORT, demo=False).manage("add_person")
+    return 0
+
+
+def test(labels: list[str]) -> int:
+    """Run Django's tests on a database of their own that is thrown away."""
+    with tempfile.TemporaryDirectory(prefix="percorso-test-") as folder:
+        database = Database(Path(folder), durable=False)
+        try:
+            database.start()
+            environment = {**os.environ, **database.environment, "PERCORSO_SECRET_KEY": "only for tests"}
+            command = [
+                sys.executable,
+                str(SERVER / "manage.py"),
+                "test",
+                "--noinput",
+                "--top-level-directory",
+                str(ROOT),
+            ]
+            return subprocess.run([*command, *labels], env=environment, cwd=ROOT, check=False).returncode
+        finally:
+            database.stop()
+            shutil.rmtree(database.sockets, ignore_errors=True)
+
+
+def reset() -> int:
+    """Delete all data, after asking."""
+    with _only_one() as alone:
+        if not alone:
+            print("Percorso is running; stop it first.", file=sys.stderr)
+            return 1
+        if input(f"Delete every job and reading under {STATE}? Type yes: ").strip() != "yes":
+            print("Nothing was deleted.")
+            return 1
+        shutil.rmtree(STATE)
+    print("Deleted.")
+    return 0
+
+
+def main(arguments: list[str]) -> int:
+    """Run one command."""
+    match arguments:
+        case ["demo"]:
+            return serve(demo=True)
+        case ["start"]:
+            return serve(demo=False)
+        case ["person"]:
+            return person()
+        case ["reset"]:
+            return reset()
+        case ["test", *labels]:
+            return test(labels)
+    print("usage: python -m ops demo | start | person | reset | test [label …]", file=sys.stderr)
+    return 2
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

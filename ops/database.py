@@ -1,0 +1,158 @@
+"""A private MariaDB server: own data directory, own loopback port, own socket; never a system server."""
+
+import getpass
+import hashlib
+import os
+import secrets
+import socket
+import subprocess
+import tempfile
+import time
+from pathlib import Path
+
+from ops import child
+
+MARIADBD = "/usr/sbin/mariadbd"  # Debian keeps it outside an ordinary user's PATH
+READY_SECONDS = 60
+
+
+class DatabaseError(RuntimeError):
+    """The database server cannot be started."""
+
+
+class Database:
+    """One MariaDB server whose data lives under ``state``; ``durable`` is for real data, not for tests."""
+
+    def __init__(self, state: Path, *, durable: bool = True) -> None:
+        self.state = state
+        self.durable = durable
+        self.data = state / "mariadb"
+        self.log = state / "mariadb.log"
+        digest = hashlib.sha256(str(state.resolve()).encode()).hexdigest()[:12]
+        # A socket's path may hold 107 bytes at most, so it cannot lie under an arbitrarily deep state directory.
+        self.sockets = Path(tempfile.gettempdir()) / f"percorso-{os.getuid()}-{digest}"
+        self.socket = self.sockets / "db.sock"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def environment(self) -> dict[str, str]:
+        """What Django needs to connect."""
+        return {
+            "PERCORSO_DB_SOCKET": str(self.socket),
+            "PERCORSO_DB_USER": "percorso",
+            "PERCORSO_DB_PASSWORD": self._password(),
+        }
+
+    def start(self) -> None:
+        """Create the data directory if there is none, start the server and wait until it answers."""
+        self.state.mkdir(parents=True, exist_ok=True, mode=0o700)
+        self.sockets.mkdir(mode=0o700, exist_ok=True)
+        if self.sockets.stat().st_uid != os.getuid():
+            raise DatabaseError(f"{self.sockets} belongs to someone else; remove it")
+        self._wait_for_predecessor()
+        if not (self.data / "mysql").is_dir():
+            self._install()
+        self.process = child.start(self._command(), self.log)
+        self._wait_until_ready()
+
+    def stop(self) -> None:
+        """Stop the server cleanly."""
+        if self.process is not None:
+            child.stop(self.process, seconds=60)
+
+    @property
+    def alive(self) -> bool:
+        """Whether our server process is running."""
+        return self.process is not None and self.process.poll() is None
+
+    def _install(self) -> None:
+        command = [
+            "mariadb-install-db",
+            "--no-defaults",
+            "--auth-root-authentication-method=normal",
+            "--skip-test-db",
+            f"--datadir={self.data}",
+            f"--user={getpass.getuser()}",
+        ]
+        done = subprocess.run(command, capture_output=True, text=True, check=False)
+        if done.returncode:
+            raise DatabaseError(f"mariadb-install-db failed:\n{done.stdout}{done.stderr}")
+
+    def _command(self) -> list[str]:
+        settings = [
+            f"--datadir={self.data}",
+            "--bind-address=127.0.0.1",
+            f"--port={_free_port()}",
+            f"--socket={self.socket}",
+            f"--pid-file={self.sockets / 'db.pid'}",
+            f"--init-file={self._accounts()}",
+            "--skip-name-resolve",
+            "--character-set-server=utf8mb4",
+            "--collation-server=utf8mb4_bin",
+            "--transaction-isolation=READ-COMMITTED",
+            "--innodb-lock-wait-timeout=10",
+            f"--innodb-flush-log-at-trx-commit={1 if self.durable else 0}",
+        ]
+        if not self.durable:
+            settings += ["--innodb-doublewrite=OFF", "--sync-binlog=0"]
+        user = ["--user=root"] if os.getuid() == 0 else []
+        return [MARIADBD, "--no-defaults", *settings, *user]
+
+    def _accounts(self) -> Path:
+        """SQL run at every start: one account with a password for us, none without."""
+        password = self._password()
+        statements = [
+            "CREATE DATABASE IF NOT EXISTS percorso CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;",
+            f"CREATE USER IF NOT EXISTS 'percorso'@'localhost' IDENTIFIED BY '{password}';",
+            "GRANT ALL ON percorso.* TO 'percorso'@'localhost';",
+            "GRANT ALL ON `test\\_percorso%`.* TO 'percorso'@'localhost';",
+            "DELETE FROM mysql.global_priv WHERE User IN ('', 'root');",
+            "FLUSH PRIVILEGES;",
+        ]
+        path = self.state / "accounts.sql"
+        write_secret(path, "\n".join(statements) + "\n")
+        return path
+
+    def _password(self) -> str:
+        path = self.state / "database-password"
+        if not path.exists():
+            write_secret(path, secrets.token_hex(24))
+        return path.read_text()
+
+    def _wait_for_predecessor(self) -> None:
+        """A server whose parent was killed needs a moment to end; two on one data directory must not be."""
+        deadline = time.monotonic() + READY_SECONDS
+        while _is_running(self.sockets / "db.pid"):
+            if time.monotonic() > deadline:
+                raise DatabaseError(f"another server still uses {self.data}; stop it first")
+            time.sleep(0.1)
+
+    def _wait_until_ready(self) -> None:
+        deadline = time.monotonic() + READY_SECONDS
+        while self.alive and time.monotonic() < deadline:
+            with socket.socket(socket.AF_UNIX) as probe:
+                if self.socket.exists() and probe.connect_ex(str(self.socket)) == 0:
+                    return
+            time.sleep(0.05)
+        self.stop()
+        raise DatabaseError(f"the database did not start; see {self.log}")
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def _is_running(pid_file: Path) -> bool:
+    try:
+        pid = int(pid_file.read_text())
+        return Path(f"/proc/{pid}/comm").read_text().startswith("mariadbd")
+    except (OSError, ValueError):
+        return False
+
+
+def write_secret(path: Path, text: str) -> None:
+    """Write a file only its owner can read."""
+    with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
+        file.write(text)

@@ -1,0 +1,86 @@
+"""The root of the HTTP API: who may call it, and how every error reaches the browser."""
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from django.db import IntegrityError, InterfaceError, OperationalError, connection
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, ValidationError
+from pydantic import ValidationError as SpecError
+
+from config.problems import field_of, plain_message
+from jobs.api import router as jobs_router
+from jobs.editing import StaleError
+from jobs.network_api import router as network_router
+from jobs.quantity_api import router as quantity_router
+from percorso.errors import PercorsoError
+from readings.api import router as readings_router
+from workshop.api import router as session_router
+from workshop.signed_in import SignedIn
+
+api = NinjaAPI(title="Percorso", version="1", auth=SignedIn(), docs_url=None)
+api.add_router("", session_router)
+api.add_router("", jobs_router)
+api.add_router("", network_router)
+api.add_router("", quantity_router)
+api.add_router("", readings_router)
+
+
+def _answer(request: HttpRequest, status: int, code: str, message: str, **more: Any) -> HttpResponse:
+    return api.create_response(request, {"code": code, "message": message, "problems": [], **more}, status=status)
+
+
+def _invalid(request: HttpRequest, code: str, problems: Iterable[tuple[Sequence[str | int], str]]) -> HttpResponse:
+    listed = list(problems)
+    message = listed[0][1] if listed else "invalid"
+    answer = [{"field": field, "message": text} for field, text in listed]
+    return _answer(request, 422, code, message, problems=answer)
+
+
+@api.exception_handler(ValidationError)
+def _body_is_wrong(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    """The request does not fit the contract; the field path leaves out where Ninja found it."""
+    problems = ((list(item["loc"][2:]), plain_message(item)) for item in error.errors)
+    return _invalid(request, "invalid", problems)
+
+
+@api.exception_handler(PercorsoError)
+def _core_refuses(request: HttpRequest, error: PercorsoError) -> HttpResponse:
+    return _invalid(request, error.code, [(list(error.field), str(error))])
+
+
+@api.exception_handler(StaleError)
+def _someone_was_faster(request: HttpRequest, error: StaleError) -> HttpResponse:
+    return _answer(request, 409, "stale", str(error), current=error.current)
+
+
+@api.exception_handler(SpecError)
+def _spec_is_wrong(request: HttpRequest, error: SpecError) -> HttpResponse:
+    """A segment's values do not fit its kind; a location starts with the kind, which the field path leaves out."""
+    problems = [(["spec", *item["loc"][1:], *field_of(item)], plain_message(item)) for item in error.errors()]
+    return _invalid(request, "invalid", problems)
+
+
+@api.exception_handler(IntegrityError)
+def _database_refuses(request: HttpRequest, error: IntegrityError) -> HttpResponse:
+    """Names and designations are unique within a job; nothing else can get past the core to the database."""
+    field = "designation" if "segment_designation_in_job" in str(error) else "name"
+    return _invalid(request, "taken", [([field], f"that {field} is already used in this job")])
+
+
+@api.exception_handler(OperationalError)
+@api.exception_handler(InterfaceError)
+def _database_is_away(request: HttpRequest, error: Exception) -> HttpResponse:
+    connection.close()
+    return _answer(request, 503, "database-away", "the database does not answer; nothing was written")
+
+
+@api.exception_handler(AuthenticationError)
+def _not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    return _answer(request, 401, "signed-out", "sign in first")
+
+
+@api.exception_handler(Http404)
+def _not_found(request: HttpRequest, error: Http404) -> HttpResponse:
+    return _answer(request, 404, "not-found", "there is no such thing in this shop")

@@ -1,0 +1,117 @@
+"""Settings, all of them from the environment; the defaults are safe for serving."""
+
+import os
+from pathlib import Path
+
+from csp.constants import NONCE, NONE, SELF
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+WEB_DIST = ROOT / "web" / "dist"
+
+DEBUG = False
+DEMO = os.environ.get("PERCORSO_DEMO") == "1"
+SECRET_KEY = os.environ["PERCORSO_SECRET_KEY"]
+ORIGIN = os.environ.get("PERCORSO_ORIGIN", "http://127.0.0.1:8000")
+SERVED_OVER_TLS = ORIGIN.startswith("https://")
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *filter(None, os.environ.get("PERCORSO_HOSTS", "").split(","))]
+CSRF_TRUSTED_ORIGINS = [ORIGIN]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "axes",
+    "csp",
+    "ninja",
+    "workshop",
+    "jobs",
+    "readings",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "config.urls"
+WSGI_APPLICATION = "config.wsgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [WEB_DIST]}]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.mysql",
+        "NAME": os.environ.get("PERCORSO_DB_NAME", "percorso"),
+        "USER": os.environ.get("PERCORSO_DB_USER", "percorso"),
+        "PASSWORD": os.environ.get("PERCORSO_DB_PASSWORD", ""),
+        "HOST": os.environ.get("PERCORSO_DB_SOCKET", "127.0.0.1"),
+        "PORT": os.environ.get("PERCORSO_DB_PORT", ""),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {
+            "charset": "utf8mb4",
+            "connect_timeout": 3,
+            "isolation_level": "read committed",
+            "init_command": "SET sql_mode='STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO'",
+        },
+        "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_bin"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+TEST_RUNNER = "config.test_runner.CountingRunner"
+
+AUTH_USER_MODEL = "workshop.Person"
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = 0.25  # hours
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_VERBOSE = False
+
+SESSION_COOKIE_AGE = 14 * 24 * 3600
+SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_HTTPONLY = True
+# Secure wherever the origin is TLS. On the loopback address plain HTTP never leaves the machine.
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SERVED_OVER_TLS
+SECURE_HSTS_SECONDS = 31536000 if SERVED_OVER_TLS else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if SERVED_OVER_TLS else None
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "style-src": [SELF, NONCE],
+        "img-src": [SELF, "data:"],
+        "object-src": [NONE],
+        "base-uri": [NONE],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+    }
+}
+
+STATIC_URL = "/static/"
+STATIC_ROOT = WEB_DIST / "static"
+WHITENOISE_MAX_AGE = 31536000  # every file name carries a hash of its content
+DATA_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en"
+USE_I18N = False
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

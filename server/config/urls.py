@@ -1,0 +1,37 @@
+"""Addresses: the API, the health check, and the one page of the front end for everything else."""
+
+from django.db import DatabaseError, connection
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
+from django.urls import path, re_path
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_safe
+
+from config.api import api
+
+
+@require_safe
+@never_cache
+def health(request: HttpRequest) -> JsonResponse:
+    """Whether the server and its database answer; 503 when the database is away."""
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT 1")
+    except DatabaseError:
+        connection.close()
+        return JsonResponse({"status": "degraded", "database": "away"}, status=503)
+    return JsonResponse({"status": "ok", "database": "ok"})
+
+
+@require_safe
+@never_cache
+def page(request: HttpRequest) -> HttpResponse:
+    """The front end; it reads the address itself. Never asks the database, so it also opens when that is away."""
+    return render(request, "index.html")
+
+
+urlpatterns = [
+    path("healthz", health),
+    path("api/", api.urls),
+    re_path(r"^(?!api/|static/|healthz).*$", page),
+]

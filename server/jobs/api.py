@@ -1,0 +1,156 @@
+"""HTTP API of jobs: the list, the line board, undo. Every query starts from the signed-in person's shop."""
+
+from collections.abc import Callable
+from datetime import datetime
+from typing import Any
+from uuid import UUID, uuid4
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+from pydantic import Field
+
+from jobs import models
+from jobs.assembly import network_of
+from jobs.circuit_view import BoardLine, PointOut, SegmentOut, board_line, points_out, segment_out
+from jobs.copying import copy_job
+from jobs.editing import Editing, NothingToUndoError, StaleError, editing, redo, undo
+from jobs.schemas import Body, Saved, saved
+from percorso.jobfile import Nominal, ZoneTemperatures
+from percorso.names import Name, Note
+from percorso.vehicle import FAMILIES, Family, TargetKind, default_source_v, default_target
+from workshop.signed_in import SignedInRequest
+
+router = Router(tags=["jobs"])
+
+
+class JobValues(Body):
+    """What a person says of a job."""
+
+    id: UUID = Field(default_factory=uuid4)
+    name: Name
+    vehicle: Name
+    wish: Note = ""
+    nominal_v: Nominal = 12
+
+
+class JobChange(Body):
+    """Values of a job to change, and the version that was seen."""
+
+    version: int
+    name: Name | None = None
+    vehicle: Name | None = None
+    wish: Note | None = None
+    archived: bool | None = None
+    zone_temperature_c: ZoneTemperatures | None = None
+
+
+class JobOut(Schema):
+    """A job as stored."""
+
+    id: UUID
+    name: str
+    vehicle: str
+    wish: str
+    nominal_v: int
+    zone_temperature_c: dict[str, float]
+    archived: bool
+    version: int
+    changed_at: datetime
+
+
+class FamilyDefaults(Schema):
+    """What a new circuit of a family starts with."""
+
+    family: Family
+    target_kind: TargetKind
+    target_value: float
+    source_v: float
+
+
+class Board(Schema):
+    """A job's front page."""
+
+    job: JobOut
+    lines: list[BoardLine]
+    points: list[PointOut]
+    loose_segments: list[SegmentOut]
+    defaults: list[FamilyDefaults]
+
+
+@router.get("/jobs", response=list[JobOut])
+def list_jobs(request: SignedInRequest, archived: bool = False) -> Any:
+    """The shop's jobs, the last changed first."""
+    return models.Job.objects.filter(shop=request.user.shop, archived=archived).order_by("-changed_at")
+
+
+@router.post("/jobs", response=JobOut)
+def create_job(request: SignedInRequest, values: JobValues) -> Any:
+    """Open a new job. Sent twice with the same id it is opened once."""
+    mine = models.Job.objects.filter(shop=request.user.shop, pk=values.id).first()
+    return mine or models.Job.objects.create(shop=request.user.shop, **values.model_dump())
+
+
+@router.patch("/jobs/{job_id}", response=JobOut)
+def change_job(request: SignedInRequest, job_id: UUID, change: JobChange) -> Any:
+    """Rename, archive, take out of the archive, or change a job's particulars."""
+    with transaction.atomic():
+        job = get_object_or_404(models.Job.objects.select_for_update(), shop=request.user.shop, pk=job_id)
+        wanted = change.model_dump(exclude={"version"}, exclude_none=True)
+        if job.version != change.version:
+            if all(getattr(job, name) == value for name, value in wanted.items()):
+                return job  # the same change came twice
+            raise StaleError("this job", JobOut.from_orm(job).model_dump(mode="json"))
+        for name, value in wanted.items():
+            setattr(job, name, value)
+        job.version += 1
+        job.save()
+    return job
+
+
+@router.post("/jobs/{job_id}/duplicate", response=JobOut)
+def duplicate_job(request: SignedInRequest, job_id: UUID, new: JobValues) -> Any:
+    """Copy a job with its network, without its readings: they belong to the metal they were taken on."""
+    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
+    made = models.Job.objects.filter(shop=request.user.shop, pk=new.id).first()
+    return made or copy_job(job, new.id, new.name)
+
+
+@router.get("/jobs/{job_id}", response=Board)
+def read_board(request: SignedInRequest, job_id: UUID) -> Board:
+    """The line board of a job."""
+    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
+    network = network_of(job)
+    circuits = sorted(network.vehicle.circuits.values(), key=lambda each: (FAMILIES.index(each.family), each.name))
+    segments = (segment_out(network, segment) for segment in network.vehicle.segments.values())
+    return Board(
+        job=JobOut.from_orm(job),
+        lines=[board_line(network, circuit, request.user.shop.house_rules) for circuit in circuits],
+        points=points_out(network),
+        loose_segments=[segment for segment in segments if not segment.shared_with],
+        defaults=[_defaults(family, job.nominal_v) for family in FAMILIES],
+    )
+
+
+def _defaults(family: Family, nominal_v: float) -> FamilyDefaults:
+    target, source_v = default_target(family), default_source_v(family, nominal_v)
+    return FamilyDefaults(family=family, target_kind=target.kind, target_value=target.value, source_v=source_v)
+
+
+@router.post("/jobs/{job_id}/undo", response=Saved)
+def undo_last(request: SignedInRequest, job_id: UUID) -> Saved:
+    """Take back this person's latest change of the job."""
+    return _step_back_or_on(request, job_id, undo, "undone")
+
+
+@router.post("/jobs/{job_id}/redo", response=Saved)
+def redo_last(request: SignedInRequest, job_id: UUID) -> Saved:
+    """Do this person's last undone change again."""
+    return _step_back_or_on(request, job_id, redo, "redone")
+
+
+def _step_back_or_on(request: SignedInRequest, job_id: UUID, step: Callable[[Editing], str], word: str) -> Saved:
+    with editing(job_id, request.user, uuid4()) as held:
+        if held is None:
+            raise NothingToUndoError("there is nothing to undo")
+        return saved(f"{word}: {step(held)}")

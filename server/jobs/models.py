@@ -1,0 +1,138 @@
+"""A job and its network as rows. A row that was deleted keeps its place with ``live`` NULL, so it can come back."""
+
+import uuid
+from typing import Any, ClassVar
+
+from django.conf import settings
+from django.db import models
+
+from percorso.specs import ZONE_TEMPERATURE_C
+from workshop.models import Shop
+
+
+def default_zone_temperatures() -> dict[str, float]:
+    """A new job's ambient temperatures, °C by zone."""
+    return {str(zone): temperature for zone, temperature in ZONE_TEMPERATURE_C.items()}
+
+
+class Job(models.Model):
+    """One piece of work on one vehicle."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="jobs")
+    name = models.CharField(max_length=80)
+    vehicle = models.CharField(max_length=80)
+    wish = models.CharField(max_length=500, blank=True)
+    nominal_v = models.PositiveSmallIntegerField(default=12)
+    zone_temperature_c = models.JSONField(default=default_zone_temperatures)
+    archived = models.BooleanField(default=False)
+    version = models.PositiveIntegerField(default=1)
+    created_at = models.DateTimeField(auto_now_add=True)
+    changed_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["shop", "archived", "-changed_at"])]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class NetworkRow(models.Model):
+    """What points, segments and circuits have in common."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    job = models.ForeignKey(Job, on_delete=models.CASCADE)
+    live = models.BooleanField(null=True, default=True)  # True or NULL: unique constraints hold among the living only
+    version = models.PositiveIntegerField(default=1)
+
+    objects: ClassVar[models.Manager[Any]] = models.Manager()
+
+    class Meta:
+        abstract = True
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        """Save; every change of an existing row is a new version."""
+        if not self._state.adding:
+            self.version += 1
+        super().save(*args, **kwargs)
+
+
+class Point(NetworkRow):
+    """A named place where conductors meet."""
+
+    name = models.CharField(max_length=80)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "name", "live"], name="point_name_in_job")]
+
+
+class Segment(NetworkRow):
+    """One piece of a path; ``spec`` holds what the core's union on ``kind`` holds."""
+
+    designation = models.CharField(max_length=20)
+    from_point = models.ForeignKey(Point, on_delete=models.PROTECT, related_name="+")
+    to_point = models.ForeignKey(Point, on_delete=models.PROTECT, related_name="+")
+    spec = models.JSONField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["job", "designation", "live"], name="segment_designation_in_job"),
+            models.CheckConstraint(
+                condition=~models.Q(from_point=models.F("to_point")), name="segment_ends_at_two_points"
+            ),
+        ]
+
+
+class Circuit(NetworkRow):
+    """A purpose with a path, which CircuitSegment orders."""
+
+    name = models.CharField(max_length=80)
+    family = models.CharField(max_length=12)
+    device = models.CharField(max_length=80)
+    design_current_a = models.FloatField()
+    source_v = models.FloatField()
+    state = models.CharField(max_length=12)
+    target_kind = models.CharField(max_length=20)
+    target_value = models.FloatField()
+    typed = models.JSONField(default=dict)
+    source_point = models.ForeignKey(Point, null=True, on_delete=models.PROTECT, related_name="+")
+    return_point = models.ForeignKey(Point, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["job", "name", "live"], name="circuit_name_in_job"),
+            models.CheckConstraint(condition=models.Q(design_current_a__gt=0), name="circuit_carries_current"),
+        ]
+
+
+class CircuitSegment(models.Model):
+    """The place of a segment on one side of a circuit."""
+
+    circuit = models.ForeignKey(Circuit, on_delete=models.CASCADE, related_name="path")
+    segment = models.ForeignKey(Segment, on_delete=models.PROTECT, related_name="+")
+    side = models.CharField(max_length=6)
+    order = models.PositiveSmallIntegerField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["circuit", "segment"], name="segment_once_in_circuit"),
+            models.UniqueConstraint(fields=["circuit", "side", "order"], name="one_segment_per_place"),
+        ]
+
+
+class Edit(models.Model):
+    """One change of a job's network, with the rows before and after, so that it can be undone and redone.
+
+    ``key`` comes from the browser: a change sent twice after a lost answer is written once.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="edits")
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    key = models.UUIDField(default=uuid.uuid4)
+    label = models.CharField(max_length=200)
+    changes = models.JSONField()
+    undone = models.BooleanField(default=False)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "key"], name="edit_written_once")]

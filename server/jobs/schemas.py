@@ -1,0 +1,30 @@
+"""Shapes and headers the job endpoints share."""
+
+from datetime import datetime
+from typing import Annotated, Any
+from uuid import UUID, uuid4
+
+from django.utils import timezone
+from ninja import Header, Schema
+from pydantic import BaseModel, ConfigDict, Field
+
+Key = Annotated[UUID, Header(default_factory=uuid4, alias="Idempotency-Key")]
+SpecIn = Annotated[dict[str, Any], Field(description="A segment spec, or for a change only the values that change.")]
+
+
+class Body(BaseModel):
+    """A request body: unknown fields are refused."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class Saved(Schema):
+    """A change that is safely written."""
+
+    label: str
+    saved_at: datetime
+
+
+def saved(label: str) -> Saved:
+    """The answer to a change that is written."""
+    return Saved(label=label, saved_at=timezone.now())

@@ -1,0 +1,155 @@
+"""HTTP API of the log: readings are added and read, never changed."""
+
+from collections.abc import Iterable
+from datetime import datetime
+from typing import Annotated, Any
+from uuid import UUID, uuid4
+
+from django.db import transaction
+from django.http import Http404
+from django.utils import timezone
+from ninja import Router, Schema
+from pydantic import BaseModel, ConfigDict, Field
+
+from jobs.assembly import network_of
+from jobs.models import Circuit, Job
+from percorso.errors import PercorsoError, ReadingError
+from percorso.house_rules import HouseRules
+from percorso.jobfile import READING_VOLTAGE
+from percorso.names import Note
+from percorso.profile import profile
+from percorso.quantities import CURRENT
+from percorso.specs import typed
+from percorso.testing import DropReading, Judgement, judge_reading
+from percorso.vehicle import Vehicle
+from readings.models import Reading
+from workshop.signed_in import SignedInRequest
+
+router = Router(tags=["readings"])
+
+
+class ReadingValues(BaseModel):
+    """A voltage drop as measured: red probe nearer the source."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    id: UUID = Field(default_factory=uuid4)
+    red_point: UUID
+    black_point: UUID
+    value_v: Annotated[float, typed(READING_VOLTAGE)]
+    current_a: Annotated[float, typed(CURRENT)]
+    lead_offset_v: Annotated[float, typed(READING_VOLTAGE)] = 0.0
+    instrument: Note = ""
+    note: Note = ""
+    supersedes: UUID | None = None
+
+
+class ReadingOut(Schema):
+    """A logged reading; ``judgement`` is None when its probes left the circuit, and ``why_not`` says so."""
+
+    id: str
+    circuit_id: str
+    red_point: str
+    red_name: str
+    black_point: str
+    black_name: str
+    value_v: float
+    current_a: float
+    lead_offset_v: float
+    instrument: str
+    note: str
+    taken_at: datetime
+    taken_by: str
+    superseded: bool
+    judgement: Judgement | None
+    why_not: str
+
+
+@router.get("/jobs/{job_id}/readings", response=list[ReadingOut])
+def list_readings(request: SignedInRequest, job_id: UUID) -> list[ReadingOut]:
+    """Every reading of a job, the newest first, judged against the plan as it is now."""
+    job = Job.objects.filter(shop=request.user.shop, pk=job_id).first()
+    if job is None:
+        raise Http404
+    rows = Reading.objects.filter(circuit__job=job, circuit__live=True)
+    with_names = rows.select_related("red_point", "black_point", "taken_by", "superseded_by")
+    return _judged(network_of(job).vehicle, with_names, request.user.shop.house_rules)
+
+
+@router.post("/circuits/{circuit_id}/readings", response=ReadingOut)
+def log_reading(request: SignedInRequest, circuit_id: UUID, values: ReadingValues) -> ReadingOut:
+    """Log what the meter said. Sent twice with the same id it is logged once."""
+    rules = request.user.shop.house_rules
+    with transaction.atomic():
+        circuit = Circuit.objects.filter(pk=circuit_id, job__shop=request.user.shop, live=True).first()
+        if circuit is None:
+            raise Http404
+        vehicle = network_of(circuit.job).vehicle
+        row = Reading.objects.filter(pk=values.id, circuit=circuit).first()
+        if row is None:
+            _judge(vehicle, str(circuit_id), _drop(values), rules)
+            row = _write(request, circuit, values)
+        return _judged(vehicle, [row], rules)[0]
+
+
+def _write(request: SignedInRequest, circuit: Circuit, values: ReadingValues) -> Reading:
+    superseded = None
+    if values.supersedes:
+        superseded = Reading.objects.filter(pk=values.supersedes, circuit=circuit, superseded_by=None).first()
+        if superseded is None:
+            raise ReadingError("that reading is not here, or was superseded already", field=("supersedes",))
+    columns = values.model_dump(exclude={"red_point", "black_point", "supersedes"})
+    return Reading.objects.create(
+        circuit=circuit,
+        red_point_id=values.red_point,
+        black_point_id=values.black_point,
+        supersedes=superseded,
+        taken_at=timezone.now(),
+        taken_by=request.user,
+        **columns,
+    )
+
+
+def _drop(reading: ReadingValues) -> DropReading:
+    return DropReading(
+        str(reading.red_point),
+        str(reading.black_point),
+        reading.value_v,
+        reading.current_a,
+        reading.lead_offset_v,
+    )
+
+
+def _judge(vehicle: Vehicle, circuit_id: str, reading: DropReading, rules: HouseRules) -> Judgement:
+    circuit = vehicle.circuits[circuit_id]
+    return judge_reading(vehicle, circuit, profile(vehicle, circuit, rules), reading, rules)
+
+
+def _judged(vehicle: Vehicle, rows: Iterable[Reading], rules: HouseRules) -> list[ReadingOut]:
+    return [_reading_out(vehicle, row, rules) for row in rows]
+
+
+def _reading_out(vehicle: Vehicle, row: Reading, rules: HouseRules) -> ReadingOut:
+    judgement, why_not = None, ""
+    measured = DropReading(
+        str(row.red_point_id), str(row.black_point_id), row.value_v, row.current_a, row.lead_offset_v
+    )
+    try:
+        judgement = _judge(vehicle, str(row.circuit_id), measured, rules)
+    except PercorsoError as error:
+        why_not = str(error)
+    values: dict[str, Any] = {
+        name: getattr(row, name) for name in ("value_v", "current_a", "lead_offset_v", "instrument", "note", "taken_at")
+    }
+    return ReadingOut(
+        id=str(row.id),
+        circuit_id=str(row.circuit_id),
+        red_point=str(row.red_point_id),
+        red_name=row.red_point.name,
+        black_point=str(row.black_point_id),
+        black_name=row.black_point.name,
+        taken_by=row.taken_by.username,
+        superseded=hasattr(row, "superseded_by"),
+        judgement=judgement,
+        why_not=why_not,
+        **values,
+    )
