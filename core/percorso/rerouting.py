@@ -41,6 +41,14 @@ class Insertion:
     after: bool
 
 
+def joint_name(vehicle: Vehicle, piece: Segment, *, after: bool) -> str:
+    """A free name for the point that joins ``piece`` to its neighbour: ``F7 in`` or ``F7 out``."""
+    name = f"{piece.designation} {'in' if after else 'out'}"
+    taken = {point.name for point in vehicle.points.values()}
+    numbered = (name if number == 1 else f"{name} {number}" for number in range(1, len(taken) + 2))
+    return next(free for free in numbered if free not in taken)
+
+
 def insert_segment(vehicle: Vehicle, place: Insertion, piece: Segment, joint: Point) -> Vehicle:
     """Put ``piece`` in series with a segment, joined at the new point ``joint``.
 

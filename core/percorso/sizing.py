@@ -95,7 +95,7 @@ def _try_size(size: ConductorSize, task: WireTask, rules: HouseRules) -> Candida
     if task.continuous and ampacity < task.current_a:
         refused["ampacity"] = f"good for {ampacity:.3g} A, {task.current_a:.3g} A flow"
     if task.fuse_in_front_a is not None and ampacity < task.fuse_in_front_a:
-        refused["fuse"] = f"good for {ampacity:.3g} A, its fuse lets {task.fuse_in_front_a:g} A pass"
+        refused["fuse"] = f"too thin for its {task.fuse_in_front_a:g} A fuse"
     return Candidate(
         size=size.name,
         area_mm2=size.area_mm2,

@@ -158,7 +158,7 @@ class Sizing(TestCase):
         self.assertEqual(steps.recommended.label, "8 AWG")
         self.assertAlmostEqual(steps.recommended.gained_v, 20 * 4.572 * (3.277 - 2.061) / 1000, places=3)
         thin = next(rung for rung in steps.rungs if rung.label == "18 AWG")
-        self.assertIn("its fuse lets 25 A pass", " ".join(thin.refused))
+        self.assertIn("too thin for its 25 A fuse", " ".join(thin.refused))
 
     def test_ladder_of_a_fuse(self) -> None:
         """20 A ÷ 0.8 = 25 A; 16 AWG behind it stands 25 A (ABYC E-11, from memory)."""

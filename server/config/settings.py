@@ -42,7 +42,13 @@ MIDDLEWARE = [
 ]
 ROOT_URLCONF = "config.urls"
 WSGI_APPLICATION = "config.wsgi.application"
-TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [WEB_DIST]}]
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [WEB_DIST],
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+    }
+]
 
 DATABASES = {
     "default": {

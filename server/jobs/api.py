@@ -14,8 +14,8 @@ from jobs import models
 from jobs.assembly import network_of
 from jobs.circuit_view import BoardLine, PointOut, SegmentOut, board_line, points_out, segment_out
 from jobs.copying import copy_job
-from jobs.editing import Editing, NothingToUndoError, StaleError, editing, redo, undo
-from jobs.schemas import Body, Saved, saved
+from jobs.editing import Editing, StaleError, editing, redo, undo
+from jobs.schemas import Body, Key, Saved, saved
 from percorso.jobfile import Nominal, ZoneTemperatures
 from percorso.names import Name, Note
 from percorso.vehicle import FAMILIES, Family, TargetKind, default_source_v, default_target
@@ -74,7 +74,7 @@ class Board(Schema):
     job: JobOut
     lines: list[BoardLine]
     points: list[PointOut]
-    loose_segments: list[SegmentOut]
+    segments: list[SegmentOut]
     defaults: list[FamilyDefaults]
 
 
@@ -122,12 +122,11 @@ def read_board(request: SignedInRequest, job_id: UUID) -> Board:
     job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
     network = network_of(job)
     circuits = sorted(network.vehicle.circuits.values(), key=lambda each: (FAMILIES.index(each.family), each.name))
-    segments = (segment_out(network, segment) for segment in network.vehicle.segments.values())
     return Board(
         job=JobOut.from_orm(job),
         lines=[board_line(network, circuit, request.user.shop.house_rules) for circuit in circuits],
         points=points_out(network),
-        loose_segments=[segment for segment in segments if not segment.shared_with],
+        segments=[segment_out(network, segment) for segment in network.vehicle.segments.values()],
         defaults=[_defaults(family, job.nominal_v) for family in FAMILIES],
     )
 
@@ -138,19 +137,17 @@ def _defaults(family: Family, nominal_v: float) -> FamilyDefaults:
 
 
 @router.post("/jobs/{job_id}/undo", response=Saved)
-def undo_last(request: SignedInRequest, job_id: UUID) -> Saved:
+def undo_last(request: SignedInRequest, job_id: UUID, key: Key) -> Saved:
     """Take back this person's latest change of the job."""
-    return _step_back_or_on(request, job_id, undo, "undone")
+    return _step(request, job_id, key, undo, "undone")
 
 
 @router.post("/jobs/{job_id}/redo", response=Saved)
-def redo_last(request: SignedInRequest, job_id: UUID) -> Saved:
+def redo_last(request: SignedInRequest, job_id: UUID, key: Key) -> Saved:
     """Do this person's last undone change again."""
-    return _step_back_or_on(request, job_id, redo, "redone")
+    return _step(request, job_id, key, redo, "redone")
 
 
-def _step_back_or_on(request: SignedInRequest, job_id: UUID, step: Callable[[Editing], str], word: str) -> Saved:
-    with editing(job_id, request.user, uuid4()) as held:
-        if held is None:
-            raise NothingToUndoError("there is nothing to undo")
-        return saved(f"{word}: {step(held)}")
+def _step(request: SignedInRequest, job_id: UUID, key: UUID, step: Callable[[Editing], str], word: str) -> Saved:
+    with editing(job_id, request.user, key) as held:
+        return saved(f"{word}: {step(held)}" if held else f"{word} before")

@@ -130,9 +130,10 @@ def changes_between(before: Vehicle, after: Vehicle) -> list[Change]:
     ]
 
 
-def write_changes(job: Job, changes: list[Change]) -> None:
+def write_changes(job: Job, changes: list[Change]) -> dict[str, int]:
     """Write rows that were computed with ``changes_between`` or stored from it; the caller holds the transaction.
 
+    Returns the new version of each.
     First every changed row steps out of the unique names it may hand over, then all take their new values.
     """
     rows = {change.id: _row(job, change) for change in changes}
@@ -149,6 +150,7 @@ def write_changes(job: Job, changes: list[Change]) -> None:
         row.save()
         if isinstance(row, Circuit) and change.after is not None:
             _write_path(row, sides)
+    return {row_id: row.version for row_id, row in rows.items()}
 
 
 def _row(job: Job, change: Change) -> NetworkRow:

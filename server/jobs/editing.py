@@ -7,6 +7,7 @@ from typing import Any
 from uuid import UUID
 
 from django.db import transaction
+from django.db.models import Q
 from django.http import Http404
 
 from jobs.assembly import Change, Network, changes_between, network_of, values_of, write_changes
@@ -53,12 +54,15 @@ class Editing:
         if self.network.versions[row_id] != version:
             raise StaleError(f"this {table}", values | {"version": self.network.versions[row_id]})
 
-    def finish(self, label: str, after: Vehicle) -> None:
-        """Write the vehicle's changes and remember them for undo. Raises PathError when a circuit would break."""
+    def finish(self, label: str, after: Vehicle) -> dict[str, int]:
+        """Write the vehicle's changes and remember them for undo; returns the new version of each row written.
+
+        Raises PathError when a circuit would break.
+        """
         changes = changes_between(self.vehicle, check_circuits(after))
         if not changes:
-            return
-        write_changes(self.job, changes)
+            return {}
+        versions = write_changes(self.job, changes)
         Edit.objects.create(
             job=self.job,
             person=self.person,
@@ -67,6 +71,7 @@ class Editing:
             changes=[asdict(change) for change in changes],
         )
         self.job.save(update_fields=["changed_at"])
+        return versions
 
 
 @contextmanager
@@ -76,7 +81,7 @@ def editing(job_id: UUID, person: Person, key: UUID) -> Iterator[Editing | None]
         job = Job.objects.select_for_update().filter(shop=person.shop, pk=job_id).first()
         if job is None:
             raise Http404
-        if Edit.objects.filter(job=job, key=key).exists():
+        if Edit.objects.filter(Q(key=key) | Q(step_key=key), job=job).exists():
             yield None
         else:
             yield Editing(job, person, key, network_of(job))
@@ -114,6 +119,6 @@ def _apply(held: Editing, edit: Edit, changes: list[Change], *, undone: bool) ->
             raise StaleError(f'what "{edit.label}" changed', current[change.table].get(change.id))
     write_changes(held.job, changes)
     check_circuits(network_of(held.job).vehicle)
-    edit.undone = undone
-    edit.save(update_fields=["undone"])
+    edit.undone, edit.step_key = undone, held.key
+    edit.save(update_fields=["undone", "step_key"])
     held.job.save(update_fields=["changed_at"])

@@ -132,6 +132,7 @@ class Edit(models.Model):
     label = models.CharField(max_length=200)
     changes = models.JSONField()
     undone = models.BooleanField(default=False)
+    step_key = models.UUIDField(null=True)  # of the undo or redo that last touched it
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -22,6 +22,7 @@ from percorso.names import Designation, Name
 from percorso.rerouting import (
     Insertion,
     insert_segment,
+    joint_name,
     move_segment,
     remove_circuit,
     remove_point,
@@ -42,8 +43,8 @@ def _edit(request: SignedInRequest, job_id: UUID, key: UUID, change: Callable[[E
         if held is None:
             return saved("saved before")
         label, after = change(held)
-        held.finish(label, after)
-    return saved(label)
+        versions = held.finish(label, after)
+    return saved(label, versions)
 
 
 def _job_of(request: SignedInRequest, model: type[models.NetworkRow], row_id: UUID) -> UUID:
@@ -133,7 +134,7 @@ class InsertValues(Body):
     beside: UUID
     after: bool = True
     point_id: UUID = Field(default_factory=uuid4)
-    point_name: Name
+    point_name: Name | None = None
 
 
 class Move(Body):
@@ -167,7 +168,8 @@ def insert(request: SignedInRequest, circuit_id: UUID, values: InsertValues, key
     def change(held: Editing) -> tuple[str, Vehicle]:
         place = Insertion(str(circuit_id), str(values.beside), values.after)
         piece = _new_segment(held, values, "", "")
-        joint = Point(str(values.point_id), values.point_name)
+        name = values.point_name or joint_name(held.vehicle, piece, after=values.after)
+        joint = Point(str(values.point_id), name)
         return f"insert {piece.designation}", insert_segment(held.vehicle, place, piece, joint)
 
     return _edit(request, _job_of(request, models.Circuit, circuit_id), key, change)

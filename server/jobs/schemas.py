@@ -1,5 +1,6 @@
 """Shapes and headers the job endpoints share."""
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Annotated, Any
 from uuid import UUID, uuid4
@@ -19,12 +20,13 @@ class Body(BaseModel):
 
 
 class Saved(Schema):
-    """A change that is safely written."""
+    """A change that is safely written, and the new version of each row it touched, by id."""
 
     label: str
     saved_at: datetime
+    versions: dict[str, int]
 
 
-def saved(label: str) -> Saved:
+def saved(label: str, versions: Mapping[str, int] | None = None) -> Saved:
     """The answer to a change that is written."""
-    return Saved(label=label, saved_at=timezone.now())
+    return Saved(label=label, saved_at=timezone.now(), versions=dict(versions or {}))

@@ -539,8 +539,8 @@ export interface components {
             lines: components["schemas"]["BoardLine"][];
             /** Points */
             points: components["schemas"]["PointOut"][];
-            /** Loose Segments */
-            loose_segments: components["schemas"]["SegmentOut"][];
+            /** Segments */
+            segments: components["schemas"]["SegmentOut"][];
             /** Defaults */
             defaults: components["schemas"]["FamilyDefaults"][];
         };
@@ -886,7 +886,7 @@ export interface components {
         };
         /**
          * Saved
-         * @description A change that is safely written.
+         * @description A change that is safely written, and the new version of each row it touched, by id.
          */
         Saved: {
             /** Label */
@@ -896,6 +896,10 @@ export interface components {
              * Format: date-time
              */
             saved_at: string;
+            /** Versions */
+            versions: {
+                [key: string]: number;
+            };
         };
         /**
          * PointValues
@@ -985,7 +989,7 @@ export interface components {
              */
             point_id?: string;
             /** Point Name */
-            point_name: string;
+            point_name?: string | null;
         };
         /**
          * SegmentChange
@@ -1592,7 +1596,9 @@ export interface operations {
     jobs_api_undo_last: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
             path: {
                 job_id: string;
             };
@@ -1614,7 +1620,9 @@ export interface operations {
     jobs_api_redo_last: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
             path: {
                 job_id: string;
             };

@@ -1,0 +1,127 @@
+/** Says how saving goes, asks when two people changed the same thing, and never hides a change that was refused. */
+import { Button, Group, Modal, Table, Text } from "@mantine/core";
+import { type Conflict, decideConflict, dismissRefused, useSaving } from "../api/saving";
+import { clock } from "../parts/format";
+
+/** The one-line status in the footer. */
+export function SavingStatus() {
+  const saving = useSaving();
+  if (saving.trouble) return <span role="status">waiting to save {saving.waiting}</span>;
+  if (saving.waiting > 0) return <span role="status">saving …</span>;
+  return (
+    <span role="status">
+      {saving.lastSaved ? `${saving.lastLabel} · saved ${clock(saving.lastSaved)}` : saving.lastLabel}
+    </span>
+  );
+}
+
+/** The bar under the header while something is wrong. */
+export function SavingTrouble({ readingFails }: { readingFails: string | undefined }) {
+  const { trouble, refused, waiting } = useSaving();
+  if (refused) {
+    return (
+      <div className="trouble" role="alert">
+        “{refused.write.what}” was not saved: {refused.error.message}
+        <Button size="compact-sm" variant="default" onClick={dismissRefused}>
+          Understood
+        </Button>
+      </div>
+    );
+  }
+  if (!trouble && !readingFails) return null;
+  const kept =
+    waiting > 0
+      ? ` ${waiting === 1 ? "Your change is" : `Your ${waiting} changes are`} kept and saved when it is back.`
+      : "";
+  return (
+    <div className="trouble" role="alert">
+      {reasonOf(trouble?.code, trouble?.message ?? readingFails ?? "")}.{kept} Trying again …
+    </div>
+  );
+}
+
+function reasonOf(code: string | undefined, message: string): string {
+  if (code === "database-away") return "The database is away";
+  if (code === "offline") return "The server is out of reach";
+  if (code === "signed-out") return "You are signed out; sign in again in another tab";
+  return message.charAt(0).toUpperCase() + message.slice(1);
+}
+
+/** Both values of everything that two people changed. */
+export function ConflictDialog() {
+  const { conflict } = useSaving();
+  if (!conflict) return null;
+  return (
+    <Modal
+      opened
+      onClose={() => undefined}
+      withCloseButton={false}
+      title="Changed by someone else meanwhile"
+      centered
+    >
+      <Text mb="sm">
+        While you worked on “{conflict.write.what}”, {conflict.error.message}. Nothing is lost: choose which
+        one stays.
+      </Text>
+      <Table verticalSpacing={4}>
+        <Table.Thead>
+          <Table.Tr>
+            <Table.Th />
+            <Table.Th>yours</Table.Th>
+            <Table.Th>theirs</Table.Th>
+          </Table.Tr>
+        </Table.Thead>
+        <Table.Tbody>
+          {bothValues(conflict).map(({ name, mine, theirs }) => (
+            <Table.Tr key={name}>
+              <Table.Td>{name}</Table.Td>
+              <Table.Td className="mono">{mine}</Table.Td>
+              <Table.Td className="mono">{theirs}</Table.Td>
+            </Table.Tr>
+          ))}
+        </Table.Tbody>
+      </Table>
+      <Group justify="flex-end" mt="md">
+        <Button variant="default" onClick={() => decideConflict(false)}>
+          Keep theirs
+        </Button>
+        <Button onClick={() => decideConflict(true)}>Write mine</Button>
+      </Group>
+    </Modal>
+  );
+}
+
+type Both = { name: string; mine: string; theirs: string };
+
+function bothValues({ write, error }: Conflict): Both[] {
+  const current = error.current ?? {};
+  if (write.method === "DELETE") return [{ name: "this", mine: "deleted", theirs: "changed" }];
+  return Object.entries(write.body ?? {}).flatMap(([field, value]) => {
+    const theirs = current[field] ?? current[`${field}_id`];
+    if (isRecord(value)) {
+      const spec = isRecord(theirs) ? theirs : {};
+      return Object.entries(value).map(([name, mine]) => ({
+        name: plain(name),
+        mine: `${mine}`,
+        theirs: text(spec, name),
+      }));
+    }
+    return [
+      {
+        name: plain(field),
+        mine: `${value}`,
+        theirs: text({ [field]: theirs, typed: current.typed }, field),
+      },
+    ];
+  });
+}
+
+const isRecord = (value: unknown): value is Record<string, unknown> =>
+  typeof value === "object" && value !== null;
+const plain = (name: string) => name.replace(/_(m|a|v|ohm|id)$/, "").replaceAll("_", " ");
+
+/** A value as its author typed it, if that was kept. */
+function text(values: Record<string, unknown>, name: string): string {
+  const typed = isRecord(values.typed) ? values.typed[name] : undefined;
+  return `${typed ?? values[name] ?? "—"}`;
+}

@@ -1,0 +1,164 @@
+/** The frame around every room: header, rail of rooms, footer, and what is said about saving. */
+import { ActionIcon, Button, Menu, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
+import { IconKeyboard, IconMoon, IconSearch, IconSun, IconUser } from "@tabler/icons-react";
+import { useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import { Link, NavLink, Outlet, useNavigate, useParams } from "react-router";
+import { answer, api } from "../api/client";
+import { useBoard, useSession } from "../api/queries";
+import { remark, save, useSaving } from "../api/saving";
+import { GoTo } from "./GoTo";
+import { KeysHelp } from "./KeysHelp";
+import { keyName, useKeyGroups, useKeys } from "./keys";
+import { ConflictDialog, SavingStatus, SavingTrouble } from "./SavingNotice";
+
+export function Shell() {
+  const { jobId } = useParams();
+  const board = useBoard(jobId ?? "", jobId !== undefined);
+  const [open, setOpen] = useState<"keys" | "goto" | null>(null);
+  const navigate = useNavigate();
+  useKeys("Everywhere", [
+    { keys: "?", does: "list the keys", run: () => setOpen("keys") },
+    { keys: "/ Mod+k", does: "go to a circuit or a job", run: () => setOpen("goto") },
+    { keys: "g", does: "all jobs", run: () => navigate("/") },
+    ...(jobId ? jobKeys(jobId, navigate) : []),
+  ]);
+  const failing = board.failureReason && board.failureCount > 0 ? board.failureReason.message : undefined;
+  return (
+    <div className="shell">
+      <header className="top">
+        <Link to="/" className="brand">
+          Percorso
+        </Link>
+        {board.data && (
+          <>
+            <Link to={`/jobs/${board.data.job.id}`} className="job-name">
+              {board.data.job.vehicle}
+            </Link>
+            <span className="quiet">{board.data.job.name}</span>
+          </>
+        )}
+        <span className="spring" />
+        <Button
+          variant="default"
+          size="compact-md"
+          leftSection={<IconSearch size={16} />}
+          onClick={() => setOpen("goto")}
+        >
+          Go to
+        </Button>
+        <SchemeSwitch />
+        <ActionIcon variant="subtle" size="lg" aria-label="Keys" onClick={() => setOpen("keys")}>
+          <IconKeyboard size={20} />
+        </ActionIcon>
+        <PersonMenu />
+      </header>
+      <SavingTrouble readingFails={failing} />
+      <div className="middle">
+        {jobId && <Rail jobId={jobId} />}
+        <main>
+          <Outlet />
+        </main>
+      </div>
+      <footer className="bottom">
+        <KeyHints />
+        <span className="spring" />
+        <SavingStatus />
+      </footer>
+      {open === "keys" && <KeysHelp onClose={() => setOpen(null)} />}
+      {open === "goto" && <GoTo jobId={jobId} onClose={() => setOpen(null)} />}
+      <ConflictDialog />
+    </div>
+  );
+}
+
+function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>) {
+  const step = (way: "undo" | "redo") =>
+    save({ what: way, method: "POST", path: `/api/jobs/${jobId}/${way}` }).catch((error) =>
+      remark(error.message),
+    );
+  return [
+    { keys: "b", does: "the line board", run: () => navigate(`/jobs/${jobId}`) },
+    { keys: "Mod+z", does: "undo", run: () => void step("undo") },
+    { keys: "Mod+Shift+z", does: "redo", run: () => void step("redo") },
+  ];
+}
+
+function Rail({ jobId }: { jobId: string }) {
+  return (
+    <nav className="rail" aria-label="Rooms">
+      <Station to={`/jobs/${jobId}`} end>
+        Board
+      </Station>
+      <Station to={`/jobs/${jobId}/circuits`}>Circuits</Station>
+    </nav>
+  );
+}
+
+function Station({ to, end, children }: { to: string; end?: boolean; children: ReactNode }) {
+  return (
+    <NavLink to={to} end={end ?? false} className="station">
+      {children}
+    </NavLink>
+  );
+}
+
+function KeyHints() {
+  const latest = useKeyGroups().at(-1);
+  return (
+    <span className="hints">
+      {latest?.bindings.slice(0, 8).map((binding) => (
+        <span key={binding.keys}>
+          {binding.keys.split(" ").map((key) => (
+            <kbd key={key}>{keyName(key)}</kbd>
+          ))}{" "}
+          {binding.does}
+        </span>
+      ))}
+    </span>
+  );
+}
+
+function SchemeSwitch() {
+  const { setColorScheme } = useMantineColorScheme();
+  const now = useComputedColorScheme("light");
+  const other = now === "light" ? "dark" : "light";
+  return (
+    <ActionIcon
+      variant="subtle"
+      size="lg"
+      aria-label={`Switch to ${other}`}
+      onClick={() => setColorScheme(other)}
+    >
+      {now === "light" ? <IconMoon size={20} /> : <IconSun size={20} />}
+    </ActionIcon>
+  );
+}
+
+function PersonMenu() {
+  const session = useSession().data;
+  const { waiting } = useSaving();
+  const client = useQueryClient();
+  async function signOut() {
+    await answer(api.DELETE("/api/session"));
+    client.clear();
+    window.location.assign("/");
+  }
+  return (
+    <Menu>
+      <Menu.Target>
+        <ActionIcon variant="subtle" size="lg" aria-label="You">
+          <IconUser size={20} />
+        </ActionIcon>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Label>
+          {session?.person}, {session?.shop}
+        </Menu.Label>
+        <Menu.Item onClick={signOut} disabled={waiting > 0}>
+          Sign out
+        </Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
+  );
+}

@@ -1,0 +1,89 @@
+/** The keyboard: each screen says which keys it knows, one listener serves them, and `?` lists them. */
+import { useEffect, useRef, useSyncExternalStore } from "react";
+
+export type KeyBinding = { keys: string; does: string; run: () => void };
+type Group = { title: string; bindings: KeyBinding[] };
+
+let groups: Group[] = [];
+const listeners = new Set<() => void>();
+
+function setGroups(next: Group[]) {
+  groups = next;
+  for (const listener of listeners) listener();
+}
+
+/** The name of a pressed key with its modifiers: `ArrowLeft`, `Mod+z`, `Alt+ArrowRight`, `?`. */
+function pressed(event: KeyboardEvent): string {
+  const modifiers = `${event.ctrlKey || event.metaKey ? "Mod+" : ""}${event.altKey ? "Alt+" : ""}`;
+  const shift = event.shiftKey && (modifiers !== "" || event.key.length > 1) ? "Shift+" : "";
+  return modifiers + shift + (event.key.length === 1 ? event.key.toLowerCase() : event.key);
+}
+
+function isTyping(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement && target.closest("input, textarea, select, [contenteditable]") !== null
+  );
+}
+
+function onKeyDown(event: KeyboardEvent) {
+  const name = pressed(event);
+  const typing = isTyping(event.target);
+  const inDialog = document.querySelector("[role=dialog]") !== null;
+  if (event.defaultPrevented || inDialog || (typing && !name.startsWith("Mod+"))) return;
+  if (typing && name !== "Mod+k") return;
+  // A focused button or link keeps its own Enter and Space.
+  const onControl = event.target instanceof HTMLElement && event.target.closest("button, a") !== null;
+  if (onControl && (name === "Enter" || name === " ")) return;
+  const binding = groups
+    .flatMap((group) => group.bindings)
+    .findLast((each) => each.keys.split(" ").includes(name));
+  if (binding) {
+    event.preventDefault();
+    binding.run();
+  }
+}
+
+window.addEventListener("keydown", onKeyDown);
+
+/** Serve these keys while the component is on screen; later groups win over earlier ones. */
+export function useKeys(title: string, bindings: KeyBinding[]) {
+  const latest = useRef(bindings);
+  latest.current = bindings;
+  useEffect(() => {
+    const group: Group = {
+      title,
+      get bindings() {
+        return latest.current;
+      },
+    };
+    setGroups([...groups, group]);
+    return () => setGroups(groups.filter((each) => each !== group));
+  }, [title]);
+}
+
+export function useKeyGroups(): Group[] {
+  return useSyncExternalStore(
+    (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    () => groups,
+  );
+}
+
+const SHOWN: Record<string, string> = {
+  ArrowLeft: "←",
+  ArrowRight: "→",
+  ArrowUp: "↑",
+  ArrowDown: "↓",
+  Mod: "Ctrl",
+  Delete: "Del",
+  Escape: "Esc",
+};
+
+/** A key's name as it stands on the keyboard. */
+export const keyName = (key: string) =>
+  key
+    .split("+")
+    .map((part) => SHOWN[part] ?? part)
+    .join(" ");

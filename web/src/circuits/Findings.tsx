@@ -1,0 +1,35 @@
+/** What the rules noticed, said as a colleague would, with the cure one key away. */
+import type { Finding } from "../api/queries";
+import { sizeName } from "../parts/format";
+
+const SHAPE = { error: "■", caution: "▲", hint: "●" };
+
+type Props = {
+  findings: Finding[];
+  onShow: (segmentId: string) => void;
+  onTry: (finding: Finding) => void;
+};
+
+export function Findings({ findings, onShow, onTry }: Props) {
+  if (findings.length === 0) return <p className="quiet">Nothing to find fault with on this route.</p>;
+  return (
+    <ul className="findings">
+      {findings.map((finding) => (
+        <li key={finding.title} className={finding.severity}>
+          <span aria-hidden="true">{SHAPE[finding.severity]}</span>
+          <strong>{finding.title}</strong> {finding.reason}{" "}
+          {finding.segment_ids[0] && (
+            <button type="button" className="link" onClick={() => onShow(finding.segment_ids[0] ?? "")}>
+              Show
+            </button>
+          )}{" "}
+          {finding.cure && (
+            <button type="button" className="link" onClick={() => onTry(finding)}>
+              Try {sizeName(finding.cure.effect)}
+            </button>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,174 @@
+/** What one segment carries and loses, what limits it, its ladder and its readings. */
+import { Button, Group } from "@mantine/core";
+import type { CircuitView, Reading, Rung, Series } from "../api/queries";
+import { Figure } from "../parts/Figure";
+import { amps, milliohms, percent, shortDate, sizeName, voltage, watts } from "../parts/format";
+import { Verdict } from "../parts/Verdict";
+import { SizeLadder } from "./SizeLadder";
+
+type Props = {
+  view: CircuitView;
+  segmentId: string;
+  readings: Reading[];
+  series: Series | null;
+  trying: boolean;
+  on: {
+    step: (rung: Rung) => void;
+    keep: () => void;
+    putBack: () => void;
+    series: (series: Series) => void;
+    edit: () => void;
+    insert: () => void;
+    remove: () => void;
+    move: (steps: 1 | -1) => void;
+    log: () => void;
+    correct: (reading: Reading) => void;
+  };
+};
+
+export function Inspector({ view, segmentId, readings, series, trying, on }: Props) {
+  const segment = view.segments.find((each) => each.id === segmentId);
+  const leg = view.profile.legs.find((each) => each.segment_id === segmentId);
+  const ladder = view.ladders.find((each) => each.segment_id === segmentId);
+  if (!segment || !leg) return null;
+  const name = (id: string) => view.points.find((point) => point.id === id)?.name ?? "";
+  const { spec } = segment;
+  return (
+    <aside className="inspector" aria-label="Inspector">
+      <p className="quiet">
+        {spec.kind === "body" ? "body metal" : spec.kind}, {leg.side} side
+      </p>
+      <h2>
+        {segment.designation}{" "}
+        <span>
+          {name(leg.start_point)} → {name(leg.end_point)}
+        </span>
+      </h2>
+      <p>
+        {sizeName(segment.description)}
+        {spec.kind === "wire" && `, ${spec.colour ? `${spec.colour}, ` : ""}${spec.zone}`}
+        {"resistance_ohm" in spec &&
+          (spec.resistance_ohm != null ? ", as measured" : ", typical, measure yours")}
+      </p>
+      <Group gap={6} my={6} wrap="nowrap">
+        <Button size="compact-sm" variant="default" onClick={on.edit} rightSection={<kbd>e</kbd>}>
+          Edit
+        </Button>
+        <Button size="compact-sm" variant="default" onClick={on.insert} rightSection={<kbd>n</kbd>}>
+          Insert
+        </Button>
+        <Button
+          size="compact-sm"
+          variant="default"
+          onClick={() => on.move(-1)}
+          aria-label="Move towards the source"
+        >
+          ◂
+        </Button>
+        <Button
+          size="compact-sm"
+          variant="default"
+          onClick={() => on.move(1)}
+          aria-label="Move away from the source"
+        >
+          ▸
+        </Button>
+        <Button size="compact-sm" variant="default" onClick={on.remove}>
+          Delete
+        </Button>
+      </Group>
+      <div className="figures">
+        <Figure what="carries" text={amps(leg.current_a)} big />
+        <Figure what="loses" text={voltage(leg.drop_v)} big />
+        <Figure what="of the loss" text={percent(leg.share)} />
+        <Figure what="resistance" text={milliohms(leg.resistance_ohm)} />
+        <Figure what="turns to heat" text={watts(leg.power_w)} />
+      </div>
+      {segment.shared_with.length > 0 && (
+        <p className="quiet">Shared with {segment.shared_with.join(", ")}: a change here changes them too.</p>
+      )}
+      {ladder && (
+        <SizeLadder
+          ladder={ladder}
+          allowed={view.profile.allowed_drop_v}
+          series={series}
+          trying={trying}
+          onTry={on.step}
+          onKeep={on.keep}
+          onPutBack={on.putBack}
+          onSeries={on.series}
+        />
+      )}
+      <section aria-label="Readings here">
+        <div className="section-head">
+          <h3>Readings here</h3>
+          <Button size="compact-sm" variant="default" onClick={on.log} rightSection={<kbd>r</kbd>}>
+            Log a reading
+          </Button>
+        </div>
+        <ReadingsHere readings={covering(view, segmentId, readings)} onCorrect={on.correct} />
+      </section>
+    </aside>
+  );
+}
+
+/** Readings whose probes have the segment between them. */
+function covering(view: CircuitView, segmentId: string, readings: Reading[]): Reading[] {
+  const { legs } = view.profile;
+  const at = legs.findIndex((leg) => leg.segment_id === segmentId);
+  return readings.filter((reading) => {
+    const red = legs.findIndex((leg) => leg.start_point === reading.red_point);
+    const black = legs.findIndex((leg) => leg.end_point === reading.black_point);
+    return red >= 0 && red <= at && at <= black;
+  });
+}
+
+function ReadingsHere({
+  readings,
+  onCorrect,
+}: {
+  readings: Reading[];
+  onCorrect: (reading: Reading) => void;
+}) {
+  if (readings.length === 0)
+    return <p className="quiet">None yet. Load the circuit and measure across this piece.</p>;
+  return (
+    <ul className="readings">
+      {readings.map((reading) => (
+        <li key={reading.id} className={reading.superseded ? "superseded" : ""}>
+          <span className="measured">
+            ◆ <b className="mono">{voltage(reading.value_v - reading.lead_offset_v)}</b>
+          </span>{" "}
+          at {amps(reading.current_a)}, {shortDate(reading.taken_at)}, {reading.taken_by}
+          <br />
+          <span className="quiet">
+            {reading.red_name} → {reading.black_name}
+          </span>
+          {reading.judgement && <Judged reading={reading} judgement={reading.judgement} />}
+          {reading.why_not && <p className="problem">{reading.why_not}</p>}
+          {reading.note && <p className="quiet">“{reading.note}”</p>}
+          {reading.superseded ? (
+            <p className="quiet">superseded by a later one</p>
+          ) : (
+            <button type="button" className="link" onClick={() => onCorrect(reading)}>
+              Correct it
+            </button>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Judged({ reading, judgement }: { reading: Reading; judgement: NonNullable<Reading["judgement"]> }) {
+  const { projected_v, expected_v, compared, resistance_ohm, verdict } = judgement;
+  const exact = Math.abs(reading.current_a / (projected_v / resistance_ohm) - 1) < 0.005;
+  return (
+    <p>
+      {!exact && <>as {voltage(projected_v)} at design current, </>}
+      {milliohms(resistance_ohm)}; computed {voltage(expected_v)}: <b>{compared}</b>
+      <br />
+      <Verdict word={verdict.word} />, with it the circuit {verdict.reason}
+    </p>
+  );
+}

@@ -1,0 +1,118 @@
+/** Every point of the job: add, rename, and delete those nothing ends on. */
+import { ActionIcon, Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
+import { IconTrash } from "@tabler/icons-react";
+import { useState } from "react";
+import { ApiError } from "../api/client";
+import type { CircuitView } from "../api/queries";
+import { save } from "../api/saving";
+
+type Point = CircuitView["points"][number];
+
+export function PointsPanel({
+  jobId,
+  points,
+  onClose,
+}: {
+  jobId: string;
+  points: Point[];
+  onClose: () => void;
+}) {
+  const [name, setName] = useState("");
+  const [problem, setProblem] = useState<string>();
+
+  /** Carry out a change and say what stood in its way. */
+  async function attempt(change: Promise<unknown>, done?: () => void) {
+    try {
+      await change;
+      setProblem(undefined);
+      done?.();
+    } catch (error) {
+      setProblem(error instanceof ApiError ? error.message : String(error));
+    }
+  }
+
+  const add = () =>
+    attempt(
+      save({ what: `add point ${name}`, method: "POST", path: `/api/jobs/${jobId}/points`, body: { name } }),
+      () => setName(""),
+    );
+
+  return (
+    <Modal opened onClose={onClose} title="Points" size="md" closeButtonProps={{ "aria-label": "Close" }}>
+      <Stack gap="xs">
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            void add();
+          }}
+        >
+          <Group align="flex-end" gap="xs">
+            <TextInput
+              label="New point"
+              placeholder="GND6 tailgate lug"
+              value={name}
+              onChange={(event) => setName(event.currentTarget.value)}
+              className="grow"
+              data-autofocus
+            />
+            <Button type="submit" variant="default">
+              Add
+            </Button>
+          </Group>
+        </form>
+        {problem && (
+          <Text role="alert" className="problem">
+            {problem}
+          </Text>
+        )}
+        {points.map((point) => (
+          <PointLine key={`${point.id} ${point.version}`} point={point} attempt={attempt} />
+        ))}
+      </Stack>
+    </Modal>
+  );
+}
+
+type LineProps = { point: Point; attempt: (change: Promise<unknown>) => Promise<void> };
+
+function PointLine({ point, attempt }: LineProps) {
+  const [name, setName] = useState(point.name);
+  const path = `/api/points/${point.id}`;
+  const rename = () => {
+    if (name.trim() === point.name) return;
+    const what = `rename point ${point.name}`;
+    void attempt(
+      save({ what, method: "PATCH", path, row: point.id, version: point.version, body: { name } }),
+    );
+  };
+  const remove = () =>
+    attempt(
+      save({
+        what: `delete point ${point.name}`,
+        method: "DELETE",
+        path,
+        row: point.id,
+        version: point.version,
+      }),
+    );
+  return (
+    <Group gap="xs">
+      <TextInput
+        aria-label={`Name of ${point.name}`}
+        className="grow"
+        value={name}
+        onChange={(event) => setName(event.currentTarget.value)}
+        onBlur={rename}
+        onKeyDown={(event) => event.key === "Enter" && rename()}
+      />
+      <ActionIcon
+        variant="subtle"
+        size="lg"
+        aria-label={`Delete ${point.name}`}
+        onClick={() => void remove()}
+      >
+        <IconTrash size={18} />
+      </ActionIcon>
+    </Group>
+  );
+}

@@ -1,0 +1,120 @@
+/** Logs what the meter said across part of the circuit, or corrects an earlier reading with a new one. */
+import { Select, SimpleGrid, Text, TextInput } from "@mantine/core";
+import type { CircuitView, Reading } from "../api/queries";
+import { save } from "../api/saving";
+import { FormModal } from "../parts/FormModal";
+import { STATE_NAME } from "../parts/families";
+import { amps, voltage } from "../parts/format";
+import { QuantityInput } from "../parts/QuantityInput";
+import { useForm } from "../parts/useForm";
+
+type Props = { view: CircuitView; segmentId: string; corrects: Reading | null; onClose: () => void };
+
+const FIELDS = ["red_point", "black_point", "value_v", "current_a", "lead_offset_v", "instrument", "note"];
+const INSTRUMENT = "percorso.instrument";
+
+export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
+  const leg = view.profile.legs.find((each) => each.segment_id === segmentId);
+  const form = useForm<Record<string, string>>({
+    red_point: corrects?.red_point ?? leg?.start_point ?? "",
+    black_point: corrects?.black_point ?? leg?.end_point ?? "",
+    value_v: "",
+    current_a: "",
+    lead_offset_v: "",
+    instrument: corrects?.instrument ?? localStorage.getItem(INSTRUMENT) ?? "",
+    note: "",
+  });
+  const { values } = form;
+  const id = crypto.randomUUID();
+  const names = new Map(view.points.map((point) => [point.id, point.name]));
+  const stations = [...view.supply_stations, ...view.return_stations];
+  const points = stations.map((point) => ({ value: point, label: names.get(point) ?? "" }));
+
+  async function send() {
+    localStorage.setItem(INSTRUMENT, values.instrument ?? "");
+    await save<Reading>({
+      what: "log a reading",
+      method: "POST",
+      path: `/api/circuits/${view.circuit.id}/readings`,
+      body: {
+        ...values,
+        lead_offset_v: values.lead_offset_v?.trim() || 0,
+        id,
+        supersedes: corrects?.id ?? null,
+      },
+    });
+  }
+
+  const text = (name: string) => {
+    const { onChange, ...rest } = form.field(name);
+    return {
+      ...rest,
+      onChange: (event: { currentTarget: { value: string } }) => onChange(event.currentTarget.value),
+    };
+  };
+  const probe = (name: "red_point" | "black_point") => ({
+    data: points,
+    allowDeselect: false,
+    value: values[name] ?? null,
+    error: form.field(name).error,
+    onChange: (value: string | null) => form.set({ [name]: value ?? "" }),
+  });
+  const red = view.profile.legs.find((each) => each.start_point === values.red_point);
+  const black = view.profile.legs.find((each) => each.end_point === values.black_point);
+  const { design_current_a, state } = view.circuit;
+  return (
+    <FormModal
+      title={corrects ? "Correct a reading" : "Log a reading"}
+      action="Log it"
+      busy={form.busy}
+      remark={form.remark(FIELDS)}
+      onSubmit={() => void form.submit(send, onClose)}
+      onClose={onClose}
+    >
+      {corrects && (
+        <Text className="quiet">
+          The earlier reading of {voltage(corrects.value_v)} stays in the log, marked superseded.
+        </Text>
+      )}
+      <SimpleGrid cols={2} verticalSpacing="xs">
+        <Select label="Red probe, source side" {...probe("red_point")} />
+        <Select label="Black probe" {...probe("black_point")} />
+        <QuantityInput
+          kind="voltage"
+          label="The meter says"
+          placeholder="236 mV"
+          data-autofocus
+          {...form.field("value_v")}
+        />
+        <QuantityInput
+          kind="current"
+          label="Current at the time"
+          placeholder={amps(design_current_a)}
+          {...form.field("current_a")}
+        />
+        <QuantityInput
+          kind="voltage"
+          label="Probes together read"
+          placeholder="0 mV"
+          {...form.field("lead_offset_v")}
+        />
+        <TextInput label="Instrument" {...text("instrument")} />
+      </SimpleGrid>
+      <TextInput label="Note" {...text("note")} />
+      {red && black && black.lost_after_v > red.lost_before_v && (
+        <Text className="quiet">
+          Computed here: {voltage(black.lost_after_v - red.lost_before_v)} at {amps(design_current_a)},{" "}
+          {STATE_NAME[state]}.
+        </Text>
+      )}
+      <Text className="caution-line">{caution(state)}</Text>
+    </FormModal>
+  );
+}
+
+function caution(state: CircuitView["circuit"]["state"]): string {
+  if (state === "cranking") {
+    return "Before cranking: gearbox in neutral, handbrake on, ignition or fuel disabled as the maker says, hands and leads clear of belts and fans. Five seconds at most.";
+  }
+  return "Hands and leads clear of belts, fans and hot parts; no sparks near the battery; never take the battery off with the engine running.";
+}

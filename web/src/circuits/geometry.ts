@@ -1,0 +1,53 @@
+/** Where the stations of a route stand on the screen; strip and profile share it, so that they align. */
+import type { CircuitView, Leg, Segment } from "../api/queries";
+
+export const GATE = 76;
+export const MARGIN = 36;
+/** Room for the name of the last station, which leans to the right. */
+const RIGHT_MARGIN = 52;
+const NARROWEST = 48;
+const WIDEST = 128;
+
+export type Piece = { leg: Leg; segment: Segment; from: number; to: number };
+export type Stop = { id: string; name: string; x: number; side: "supply" | "return" };
+export type Geometry = {
+  width: number;
+  right: number;
+  pieces: Piece[];
+  stops: Stop[];
+  gateX: number;
+  step: number;
+};
+
+export function layOut(view: CircuitView, available: number): Geometry {
+  const { legs } = view.profile;
+  const step = Math.min(
+    Math.max((available - MARGIN - RIGHT_MARGIN - GATE) / legs.length, NARROWEST),
+    WIDEST,
+  );
+  const supply = legs.filter((leg) => leg.side === "supply").length;
+  const gateX = MARGIN + supply * step;
+  const x = (index: number) => MARGIN + index * step + (index >= supply ? GATE : 0);
+  const segments = new Map(view.segments.map((segment) => [segment.id, segment]));
+  const names = new Map(view.points.map((point) => [point.id, point.name]));
+  const stop = (id: string, at: number, side: Stop["side"]): Stop => {
+    const name = names.get(id) ?? "";
+    // The device's own terminals stand beside its name: only their sign is worth the space.
+    const short = name.replace(`${view.circuit.device} `, "");
+    return { id, name: short || name, x: at, side };
+  };
+  return {
+    width: MARGIN + RIGHT_MARGIN + GATE + legs.length * step,
+    right: MARGIN + GATE + legs.length * step,
+    gateX,
+    step,
+    pieces: legs.flatMap((leg, index) => {
+      const segment = segments.get(leg.segment_id);
+      return segment ? [{ leg, segment, from: x(index), to: x(index) + step }] : [];
+    }),
+    stops: [
+      ...view.supply_stations.map((id, index) => stop(id, MARGIN + index * step, "supply")),
+      ...view.return_stations.map((id, index) => stop(id, gateX + GATE + index * step, "return")),
+    ],
+  };
+}

@@ -1,0 +1,109 @@
+/** Every job of the shop, and what can be done with one. */
+import { ActionIcon, Button, Menu, Switch, Text } from "@mantine/core";
+import { IconDots } from "@tabler/icons-react";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { type Job, queryClient, useJobs } from "../api/queries";
+import { remark, save } from "../api/saving";
+import { useKeys } from "../app/keys";
+import { shortDate } from "../parts/format";
+import { JobForm, type JobTask } from "./JobForm";
+
+export function JobList() {
+  const [archived, setArchived] = useState(false);
+  const [task, setTask] = useState<JobTask | null>(null);
+  const [at, setAt] = useState(0);
+  const navigate = useNavigate();
+  const jobs = useJobs(archived);
+  const rows = jobs.data ?? [];
+  const chosen = rows[Math.min(at, rows.length - 1)];
+  useKeys("Jobs", [
+    { keys: "ArrowDown", does: "next job", run: () => setAt(Math.min(at + 1, rows.length - 1)) },
+    { keys: "ArrowUp", does: "previous job", run: () => setAt(Math.max(at - 1, 0)) },
+    { keys: "Enter", does: "open", run: () => chosen && navigate(`/jobs/${chosen.id}`) },
+    { keys: "n", does: "new job", run: () => setTask({ way: "new" }) },
+    { keys: "F2", does: "rename", run: () => chosen && setTask({ way: "rename", job: chosen }) },
+    { keys: "d", does: "duplicate", run: () => chosen && setTask({ way: "duplicate", job: chosen }) },
+    {
+      keys: "a",
+      does: archived ? "take out of the archive" : "archive",
+      run: () => chosen && void archive(chosen),
+    },
+  ]);
+
+  return (
+    <div className="page">
+      <div className="page-head">
+        <h1>Jobs</h1>
+        <Switch
+          label="archived"
+          checked={archived}
+          onChange={(event) => setArchived(event.currentTarget.checked)}
+        />
+        <span className="spring" />
+        <Button variant="default" onClick={() => setTask({ way: "new" })} rightSection={<kbd>n</kbd>}>
+          New job
+        </Button>
+      </div>
+      {jobs.isPending && <Text className="quiet">Reading the jobs …</Text>}
+      {jobs.data?.length === 0 && (
+        <p className="empty">
+          {archived
+            ? "Nothing is archived. A finished job goes here with its readings and comes back when you want it."
+            : "No jobs yet. A job is one piece of work on one vehicle: open one, then lay out its first circuit."}
+        </p>
+      )}
+      <ul className="jobs">
+        {rows.map((job, index) => (
+          <li key={job.id} className={index === at ? "job at" : "job"}>
+            <Link to={`/jobs/${job.id}`} className="open-job" onFocus={() => setAt(index)}>
+              <strong>{job.vehicle}</strong>
+              <span>{job.name}</span>
+              <span className="quiet wish">{job.wish}</span>
+            </Link>
+            <span className="mono">{job.nominal_v} V</span>
+            <span className="quiet changed">changed {shortDate(job.changed_at)}</span>
+            <Menu position="bottom-end">
+              <Menu.Target>
+                <ActionIcon variant="subtle" size="lg" aria-label={`More about ${job.name}`}>
+                  <IconDots size={20} />
+                </ActionIcon>
+              </Menu.Target>
+              <Menu.Dropdown>
+                <Menu.Item onClick={() => setTask({ way: "rename", job })}>Rename</Menu.Item>
+                <Menu.Item onClick={() => setTask({ way: "duplicate", job })}>Duplicate</Menu.Item>
+                <Menu.Item onClick={() => void archive(job)}>
+                  {job.archived ? "Take out of the archive" : "Archive"}
+                </Menu.Item>
+              </Menu.Dropdown>
+            </Menu>
+          </li>
+        ))}
+      </ul>
+      {task && (
+        <JobForm
+          task={task}
+          onClose={(opened) => {
+            setTask(null);
+            if (opened) navigate(`/jobs/${opened}`);
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+async function archive(job: Job) {
+  const what = `${job.archived ? "take out of the archive" : "archive"}: ${job.name}`;
+  const { id, version, archived } = job;
+  await save({
+    what,
+    method: "PATCH",
+    path: `/api/jobs/${id}`,
+    row: id,
+    version,
+    body: { archived: !archived },
+  });
+  await queryClient.invalidateQueries({ queryKey: ["jobs"] });
+  remark(what);
+}

@@ -1,0 +1,68 @@
+/** Starts Percorso in the browser. */
+import "@fontsource-variable/overpass/wght.css";
+import "@fontsource-variable/overpass-mono/wght.css";
+import "@mantine/core/styles.css";
+import "./app/app.css";
+import { MantineProvider } from "@mantine/core";
+import { QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
+import { StrictMode, useEffect } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { queryClient, refreshAll, useSession } from "./api/queries";
+import { startSaving } from "./api/saving";
+import { Shell } from "./app/Shell";
+import { cssVariables, theme } from "./app/theme";
+import { Board } from "./board/Board";
+import { CircuitRoom, FirstCircuit } from "./circuits/CircuitRoom";
+import { JobList } from "./jobs/JobList";
+import { SignIn } from "./signin/SignIn";
+
+const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    children: [
+      { path: "/", element: <JobList /> },
+      { path: "/jobs/:jobId", element: <Board /> },
+      { path: "/jobs/:jobId/circuits", element: <FirstCircuit /> },
+      { path: "/jobs/:jobId/circuits/:circuitId", element: <CircuitRoom /> },
+      { path: "*", element: <Navigate to="/" replace /> },
+    ],
+  },
+]);
+
+function App() {
+  const session = useSession();
+  const person = session.data?.person;
+  useEffect(() => {
+    if (person) startSaving(person, refreshAll);
+  }, [person]);
+  if (session.isPending) {
+    return (
+      <p className="page quiet">
+        {session.failureReason ? `${session.failureReason.message}. Trying again …` : ""}
+      </p>
+    );
+  }
+  return person ? <RouterProvider router={router} /> : <SignIn />;
+}
+
+const nonce = document.querySelector<HTMLMetaElement>('meta[property="csp-nonce"]')?.nonce ?? "";
+setNonce(nonce); // for the styles that dialogs add while they are open
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queryClient}>
+        <MantineProvider
+          theme={theme}
+          cssVariablesResolver={cssVariables}
+          defaultColorScheme="auto"
+          getStyleNonce={() => nonce}
+        >
+          <App />
+        </MantineProvider>
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

@@ -1,0 +1,25 @@
+/** How figures are written: fixed decimals so that columns align, the unit apart. */
+
+export const volts = (value: number, decimals = 2) => value.toFixed(decimals);
+export const millivolts = (value: number) => Math.round(value * 1000).toString();
+
+/** A voltage as volts from one volt on, else as millivolts. */
+export const voltage = (value: number) =>
+  Math.abs(value) < 0.9995 ? `${millivolts(value)} mV` : `${volts(value)} V`;
+
+export const amps = (value: number) => `${value >= 100 ? value.toFixed(0) : value.toFixed(1)} A`;
+export const milliohms = (ohm: number) => `${(ohm * 1000).toPrecision(3)} mΩ`;
+export const watts = (value: number) =>
+  value < 1 ? `${Math.round(value * 1000)} mW` : `${value.toFixed(1)} W`;
+export const grams = (kilogram: number) =>
+  `${kilogram >= 0 ? "+" : "−"}${Math.abs(kilogram * 1000).toFixed(0)} g`;
+export const percent = (share: number) => `${Math.round(share * 100)} %`;
+export const sizeName = (name: string) => name.replace("mm2", "mm²");
+
+export function shortDate(iso: string): string {
+  return new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+}
+
+export function clock(date: Date): string {
+  return date.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+}

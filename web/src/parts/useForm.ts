@@ -1,0 +1,40 @@
+/** The state of one small form: what was typed, and what the server said about it. */
+import { useState } from "react";
+import { ApiError } from "../api/client";
+
+export function useForm<Values extends Record<string, string>>(start: Values) {
+  const [values, setValues] = useState(start);
+  const [error, setError] = useState<ApiError | null>(null);
+  const [busy, setBusy] = useState(false);
+
+  /** Send, then close; a refusal stays beside its field and everything typed stays in place. */
+  async function submit(send: () => Promise<unknown>, done: () => void) {
+    setBusy(true);
+    setError(null);
+    try {
+      await send();
+      done();
+    } catch (problem) {
+      if (!(problem instanceof ApiError)) throw problem;
+      setError(problem);
+    } finally {
+      setBusy(false);
+    }
+  }
+
+  return {
+    values,
+    busy,
+    submit,
+    /** What a text field needs. */
+    field: (name: keyof Values & string, path: string = name) => ({
+      name,
+      value: values[name] ?? "",
+      error: error?.about(path),
+      onChange: (text: string) => setValues((old) => ({ ...old, [name]: text })),
+    }),
+    set: (change: Partial<Values>) => setValues((old) => ({ ...old, ...change })),
+    /** What was said that belongs to none of the named fields. */
+    remark: (fields: string[]) => error?.apartFrom(fields),
+  };
+}
