@@ -47,10 +47,10 @@ function PieceOfTrack({ piece, chosen, onChoose }: PieceProps) {
     <g
       role="option"
       aria-selected={chosen}
-      aria-label={said}
       className={`piece ${leg.side}${chosen ? " chosen" : ""}`}
       onClick={onChoose}
     >
+      <title>{said}</title>
       <rect x={from} y={TRACK_Y - 22} width={width} height={78} className="hit" />
       <SegmentMark spec={segment.spec} from={from} to={to} y={TRACK_Y} />
       <text x={from + width / 2} y={TRACK_Y + 27} className="designation">

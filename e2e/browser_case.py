@@ -1,0 +1,86 @@
+"""A real Percorso on a database of its own, and a real browser in front of it."""
+
+import shutil
+import socket
+import tempfile
+import unittest
+from pathlib import Path
+from typing import ClassVar
+
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, sync_playwright
+
+from ops.application import ROOT, Application
+
+AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+WAIT_MS = 15_000
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class BrowserCase(unittest.TestCase):
+    """Starts the application once for the class; a page that breaks the content policy or leaves the origin fails."""
+
+    application: ClassVar[Application]
+    playwright: ClassVar[Playwright]
+    browser: ClassVar[Browser]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        state = Path(tempfile.mkdtemp(prefix="percorso-e2e-"))
+        cls.addClassCleanup(shutil.rmtree, state, ignore_errors=True)
+        cls.application = Application(state, free_port(), demo=True)
+        cls.addClassCleanup(cls.application.stop)
+        cls.application.start()
+        cls.playwright = sync_playwright().start()
+        cls.addClassCleanup(cls.playwright.stop)
+        cls.browser = cls.playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        self.broken: list[str] = []
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.broken, [])
+
+    def open_browser(self, *, dark: bool = False) -> Page:
+        """A fresh browser profile on the sign-in page."""
+        context: BrowserContext = self.browser.new_context(
+            viewport={"width": 1280, "height": 800}, color_scheme="dark" if dark else "light"
+        )
+        self.addCleanup(context.close)
+        context.set_default_timeout(WAIT_MS)
+        page = context.new_page()
+        page.on("pageerror", lambda error: self.broken.append(str(error)))
+        page.on("console", lambda message: self._watch(message.type, message.text))
+        page.on("request", lambda request: self._stays_home(request.url))
+        page.goto(self.application.address)
+        return page
+
+    def _watch(self, kind: str, text: str) -> None:
+        if kind == "error" and "Failed to load resource" not in text:
+            self.broken.append(text)
+
+    def _stays_home(self, url: str) -> None:
+        if not url.startswith((self.application.address, "data:", "blob:")):
+            self.broken.append(f"left the origin: {url}")
+
+    def sign_in(self, page: Page) -> None:
+        page.get_by_label("Sign-in name").fill("valbruna")
+        page.get_by_label("Password", exact=True).fill("market-van-round")
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("heading", name="Jobs").wait_for()
+
+    def open_cold_box(self, *, dark: bool = False) -> Page:
+        """Signed in, on the van's cold box feed, with W9 chosen."""
+        page = self.open_browser(dark=dark)
+        self.sign_in(page)
+        page.get_by_role("link", name="Mobile market van").click()
+        page.get_by_role("link", name="Cold box feed").click()
+        page.get_by_role("heading", name="Cold box feed").wait_for()
+        page.get_by_role("option", name="W9, wire").click()
+        page.get_by_role("heading", name="W9 K3 87").wait_for()
+        return page

@@ -1,0 +1,140 @@
+"""Nothing is lost: two people at one segment, a database that goes away, everything killed while saving."""
+
+import json
+import os
+import re
+import signal
+import threading
+import time
+import urllib.error
+import urllib.request
+from http.cookiejar import CookieJar
+from typing import Any
+from uuid import uuid4
+
+from playwright.sync_api import Page, expect
+
+from e2e.browser_case import BrowserCase
+from ops.application import Application
+
+SAVED = re.compile("change W9 · saved")
+
+
+def retype_length(page: Page, length: str) -> None:
+    """Edit W9's length."""
+    page.keyboard.press("e")
+    page.get_by_role("dialog").get_by_label("Length").fill(length)
+    page.get_by_role("button", name="Save").click()
+
+
+class TwoPeople(BrowserCase):
+    def test_the_second_save_sees_both_values_and_decides(self) -> None:
+        mine, theirs = self.open_cold_box(), self.open_cold_box()
+        mine.keyboard.press("e")
+        theirs.keyboard.press("e")
+        theirs.get_by_role("dialog").get_by_label("Length").fill("14 ft")
+        theirs.get_by_role("button", name="Save").click()
+        expect(theirs.get_by_text(SAVED)).to_be_visible()
+        mine.get_by_role("dialog").get_by_label("Length").fill("3.7 m")
+        mine.get_by_role("button", name="Save").click()
+        conflict = mine.get_by_role("dialog", name="Changed by someone else meanwhile")
+        expect(conflict.get_by_role("row", name="length")).to_contain_text("3.7 m")
+        expect(conflict.get_by_role("row", name="length")).to_contain_text("14 ft")
+        conflict.get_by_role("button", name="Write mine").click()
+        expect(mine.get_by_role("option", name="W9, wire, 10 AWG, 3.7 m")).to_be_visible()
+        theirs.reload()
+        expect(theirs.get_by_role("option", name="W9, wire, 10 AWG, 3.7 m")).to_be_visible()
+
+
+class DatabaseAway(BrowserCase):
+    def test_what_was_typed_is_kept_over_a_reload_and_saved_when_it_is_back(self) -> None:
+        page = self.open_cold_box()
+        database = self.application.database
+        assert database.process
+        database.process.kill()
+        database.process.wait()
+        self.assertEqual(self._health(), (503, "away"))
+        retype_length(page, "3.3 m")
+        expect(page.get_by_text("The database is away")).to_be_visible()
+        expect(page.get_by_text("Your change is kept")).to_be_visible()
+        expect(page.get_by_role("dialog").get_by_label("Length")).to_have_value("3.3 m")
+        database.start()
+        expect(page.get_by_role("option", name="W9, wire, 10 AWG, 3.3 m")).to_be_visible(timeout=30_000)
+        expect(page.get_by_text("The database is away")).to_have_count(0)
+        self.assertEqual(self._health(), (200, "ok"))
+
+    def test_a_change_waits_in_the_browser_while_the_server_is_gone(self) -> None:
+        page = self.open_cold_box()
+        page.context.set_offline(True)
+        retype_length(page, "2.2 m")
+        expect(page.get_by_text("The server is out of reach")).to_be_visible()
+        page.context.set_offline(False)
+        expect(page.get_by_role("option", name="W9, wire, 10 AWG, 2.2 m")).to_be_visible(timeout=30_000)
+
+    def _health(self) -> tuple[int, str]:
+        try:
+            with urllib.request.urlopen(f"{self.application.address}/healthz") as answer:
+                return answer.status, json.load(answer)["database"]
+        except urllib.error.HTTPError as refusal:
+            with refusal:
+                return refusal.code, json.load(refusal)["database"]
+
+
+class Person:
+    """Someone at the API, without a browser."""
+
+    def __init__(self, application: Application) -> None:
+        self.address = application.address
+        self.jar = CookieJar()
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
+        self.call("GET", "/session")
+        self.call("POST", "/session", {"username": "valbruna", "password": "market-van-round"})
+
+    def call(self, method: str, path: str, body: Any = None) -> Any:
+        """The JSON answer; OSError when there is none."""
+        token = next((cookie.value or "" for cookie in self.jar if cookie.name == "csrftoken"), "")
+        headers = {"X-CSRFToken": token, "Content-Type": "application/json"}
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(f"{self.address}/api{path}", data, headers, method=method)
+        with self.opener.open(request, timeout=10) as answer:
+            return json.load(answer)
+
+
+class Durability(BrowserCase):
+    def test_every_acknowledged_write_survives_kill_nine(self) -> None:
+        job = str(Person(self.application).call("GET", "/jobs")[0]["id"])
+        acknowledged: list[str] = []
+        for _ in range(3):
+            self._write_until_killed(job, acknowledged)
+            self.application.stop()
+            self.application.start()
+        self.assertGreater(len(acknowledged), 20)
+        points = {point["name"] for point in Person(self.application).call("GET", f"/jobs/{job}")["points"]}
+        self.assertEqual([name for name in acknowledged if name not in points], [])
+
+    def _write_until_killed(self, job: str, acknowledged: list[str]) -> None:
+        person = Person(self.application)
+        enough = threading.Event()
+
+        def write() -> None:
+            try:
+                while True:
+                    name = f"Point {uuid4()}"
+                    person.call("POST", f"/jobs/{job}/points", {"name": name})
+                    acknowledged.append(name)
+                    if len(acknowledged) % 10 == 9:
+                        enough.set()
+            except OSError:
+                return
+
+        writer = threading.Thread(target=write)
+        writer.start()
+        enough.wait(30)
+        web, database = self.application.web, self.application.database.process
+        assert web and database
+        os.killpg(web.pid, signal.SIGKILL)
+        os.kill(database.pid, signal.SIGKILL)
+        writer.join(30)
+        web.wait()
+        database.wait()
+        time.sleep(0.2)

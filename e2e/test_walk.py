@@ -1,0 +1,184 @@
+"""The whole walk of a circuit in a real browser, from an empty job to a verdict that is still there tomorrow."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from e2e.browser_case import AXE, BrowserCase
+
+
+def fill(page: Page, **fields: str) -> None:
+    """Type into the open dialog's fields, by label."""
+    dialog = page.get_by_role("dialog")
+    for label, text in fields.items():
+        dialog.get_by_label(label.replace("_", " "), exact=True).fill(text)
+
+
+class Walk(BrowserCase):
+    def test_from_an_empty_start_to_a_verdict(self) -> None:
+        page = self.open_browser()
+        self.sign_in(page)
+        self._open_job(page)
+        self._lay_circuit(page)
+        self._insert_fuse(page)
+        self._change_size_by_keyboard(page)
+        self._log_reading(page)
+        self._find_it_all_again()
+
+    def _open_job(self, page: Page) -> None:
+        page.keyboard.press("n")
+        fill(page, Job="Spray pump", Vehicle="Vineyard tractor", Complaint_or_wish="Weak spray at the far rows")
+        page.get_by_role("button", name="Open job").click()
+        expect(page.get_by_text("No circuits yet")).to_be_visible()
+
+    def _lay_circuit(self, page: Page) -> None:
+        page.get_by_role("button", name="New circuit").click()
+        fill(page, Circuit="Spray pump feed", Device="Pump", Design_current="20", Voltage_at_the_source="13 V")
+        dialog = page.get_by_role("dialog")
+        expect(dialog.get_by_text('"20" has no unit')).to_be_visible()
+        fill(page, Design_current="20 A")
+        dialog.get_by_label("It must").click()
+        page.get_by_role("option", name="lose at most … V").click()
+        fill(
+            page,
+            Target="1 V",
+            Takes_its_current_from="Stud",
+            Wire_out_to_the_device="15 ft",
+            Returns_to="B− post",
+            Wire_back="15 ft",
+        )
+        expect(dialog.get_by_text("4.57 m · 15.0 ft").first).to_be_visible()
+        dialog.get_by_label("Sizes in").click()
+        page.get_by_role("option", name="AWG").click()
+        dialog.get_by_role("button", name="Lay it out").click()
+        expect(page.get_by_role("heading", name="Spray pump feed")).to_be_visible()
+        # 20 A × 9.144 m × 3.277 mΩ/m (NBS Handbook 100, from memory) × 1.118 at 50 °C = 0.67 V, so 12.33 V arrive.
+        expect(page.get_by_text("12.33")).to_be_visible()
+        expect(page.get_by_text("Nothing protects Spray pump feed.")).to_be_visible()
+
+    def _insert_fuse(self, page: Page) -> None:
+        page.get_by_role("option", name="W2, wire").click()
+        page.keyboard.press("n")
+        page.get_by_text("before W2").click()
+        fill(page, Rating="22 A")
+        page.get_by_role("button", name="Insert", exact=True).last.click()
+        expect(page.get_by_role("dialog").get_by_text("22 A is not a standard fuse")).to_be_visible()
+        fill(page, Rating="25 A")
+        page.get_by_role("button", name="Insert", exact=True).last.click()
+        expect(page.get_by_role("heading", name=re.compile("F1 Stud"))).to_be_visible()
+        expect(page.get_by_text("Nothing to find fault with on this route.")).to_be_visible()
+
+    def _change_size_by_keyboard(self, page: Page) -> None:
+        page.keyboard.press("ArrowRight")
+        expect(page.get_by_role("heading", name=re.compile("W2 F1 out"))).to_be_visible()
+        page.keyboard.press("ArrowUp")
+        # 12 AWG for 15 of the 30 ft: 20 × 4.572 × 1.118 × (5.211 + 3.277) mΩ/m + 0.08 V in the fuse = 0.95 V of 1.00 V.
+        expect(page.get_by_text("0.95", exact=False).first).to_be_visible()
+        expect(page.locator(".headline .verdict")).to_contain_text("close")
+        page.keyboard.press("Escape")
+        expect(page.locator(".headline .verdict")).to_contain_text("within")
+        page.keyboard.press("ArrowUp")
+        page.get_by_role("button", name="Keep it").wait_for()
+        page.keyboard.press("Enter")
+        expect(page.get_by_text(re.compile("change W2 · saved"))).to_be_visible()
+        expect(page.get_by_role("option", name="W2, wire, 12 AWG")).to_be_visible()
+
+    def _log_reading(self, page: Page) -> None:
+        page.keyboard.press("r")
+        fill(page, The_meter_says="300 mV", Current_at_the_time="3 A")
+        page.get_by_role("button", name="Log it").click()
+        expect(page.get_by_text("load the circuit to at least 4 A")).to_be_visible()
+        fill(page, Current_at_the_time="10 A")
+        page.get_by_role("button", name="Log it").click()
+        # 300 mV at 10 A is 30 mΩ: 600 mV at 20 A where 533 mV are computed, so 1.02 V of 1.00 V in all.
+        readings = page.get_by_label("Readings here")
+        expect(readings.get_by_text("as 600 mV at design current")).to_be_visible()
+        expect(readings.get_by_text("over", exact=False).first).to_be_visible()
+
+    def _find_it_all_again(self) -> None:
+        page = self.open_browser()
+        self.sign_in(page)
+        page.get_by_role("link", name="Vineyard tractor").click()
+        line = page.get_by_role("row", name=re.compile("Spray pump feed"))
+        expect(line).to_contain_text("600 mV")
+        expect(line).to_contain_text("close")
+        line.get_by_role("link").click()
+        expect(page.get_by_role("option", name="W2, wire, 12 AWG, 15 ft")).to_be_visible()
+
+
+class Jobs(BrowserCase):
+    def test_rename_duplicate_archive_by_keyboard(self) -> None:
+        page = self.open_browser()
+        self.sign_in(page)
+        page.get_by_role("link", name="Mobile market van").wait_for()
+        page.keyboard.press("F2")
+        fill(page, Job="Cold box for winter")
+        page.get_by_role("button", name="Rename").click()
+        expect(page.get_by_role("link", name="Cold box for winter")).to_be_visible()
+        page.keyboard.press("d")
+        page.get_by_role("button", name="Duplicate").click()
+        expect(page.get_by_role("link", name="Cold box for winter, copy")).to_be_visible()
+        page.keyboard.press("a")
+        expect(page.get_by_role("link", name="Cold box for winter, copy")).to_have_count(0)
+        page.get_by_role("switch", name="archived").click()
+        expect(page.get_by_role("link", name="Cold box for winter, copy")).to_be_visible()
+
+
+class Hands(BrowserCase):
+    def test_delete_and_undo_by_keyboard_and_the_list_of_keys(self) -> None:
+        page = self.open_cold_box()
+        page.get_by_role("option", name="X4, connector").click()
+        page.keyboard.press("Delete")
+        expect(page.get_by_role("option", name="X4, connector")).to_have_count(0)
+        page.keyboard.press("Control+z")
+        expect(page.get_by_role("option", name="X4, connector")).to_be_visible()
+        page.keyboard.press("Shift+?")
+        expect(page.get_by_role("dialog", name="Keys")).to_contain_text("move it towards the source")
+        page.keyboard.press("Escape")
+        page.keyboard.press("/")
+        page.keyboard.type("lamps")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("heading", name="Work lamps", exact=True)).to_be_visible()
+
+    def test_a_cure_is_tried_before_it_is_kept(self) -> None:
+        page = self.open_cold_box()
+        page.get_by_role("button", name=re.compile("Try W9 as")).click()
+        expect(page.locator(".headline .verdict")).not_to_contain_text("over")
+        page.get_by_role("button", name="Put back").click()
+        expect(page.locator(".headline .verdict")).to_contain_text("over")
+
+    def test_every_screen_is_free_of_serious_barriers(self) -> None:
+        source = AXE.read_text()
+        for dark in (False, True):
+            page = self.open_browser(dark=dark)
+            page.get_by_role("button", name="Sign in").wait_for()
+            self._check(page, source, "sign-in")
+            self.sign_in(page)
+            self._check(page, source, "jobs")
+            page.get_by_role("link", name="Mobile market van").click()
+            page.get_by_role("heading", name="8 circuits").wait_for()
+            self._check(page, source, "board")
+            page.keyboard.press("n")
+            page.get_by_role("dialog").wait_for()
+            self._check(page, source, "new circuit")
+            page.keyboard.press("Escape")
+            page.get_by_role("link", name="Cold box feed").click()
+            page.get_by_role("heading", name="Cold box feed").wait_for()
+            self._check(page, source, "circuit")
+            for key, name in (("r", "reading"), ("e", "segment"), ("p", "points"), ("Shift+?", "keys")):
+                page.keyboard.press(key)
+                page.get_by_role("dialog").wait_for()
+                self._check(page, source, name)
+                page.keyboard.press("Escape")
+                page.get_by_role("dialog").wait_for(state="detached")
+
+    def _check(self, page: Page, source: str, screen: str) -> None:
+        page.wait_for_timeout(350)  # dialogs fade in; half-faded text has no contrast
+        page.evaluate(source)
+        found = page.evaluate("async () => (await axe.run()).violations")
+        serious = [
+            f"{each['id']}: {each['nodes'][0]['html'][:160]}"
+            for each in found
+            if each["impact"] in ("serious", "critical")
+        ]
+        self.assertEqual(serious, [], screen)

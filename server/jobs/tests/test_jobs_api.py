@@ -1,0 +1,37 @@
+"""Jobs over HTTP: open, rename, duplicate, archive."""
+
+from jobs.tests.case import ShopCase
+
+
+class Jobs(ShopCase):
+    def test_rename_and_archive_against_the_version_seen(self) -> None:
+        job = self.new_job()
+        self.call("PATCH", f"/jobs/{job}", {"version": 1, "name": "Pump, renewed"})
+        stale = self.call("PATCH", f"/jobs/{job}", {"version": 1, "name": "Other"}, status=409)
+        self.assertEqual(stale["current"]["name"], "Pump, renewed")
+        self.call("PATCH", f"/jobs/{job}", {"version": 2, "archived": True})
+        self.assertEqual(self.call("GET", "/jobs"), [])
+        self.assertEqual(self.call("GET", "/jobs?archived=true")[0]["id"], job)
+
+    def test_a_duplicate_is_equal_and_independent(self) -> None:
+        job = self.new_job()
+        circuit = self.new_circuit(job)
+        copy = self.call("POST", f"/jobs/{job}/duplicate", {"name": "Pump, copy", "vehicle": "Tractor"})["id"]
+        twin = self.call("GET", f"/jobs/{copy}")["lines"][0]
+        self.assertAlmostEqual(
+            twin["profile"]["total_drop_v"], self.view(circuit)["profile"]["total_drop_v"], places=12
+        )
+        wire = self.view(twin["circuit"]["id"])["segments"][0]["id"]
+        self.call("PATCH", f"/segments/{wire}", {"version": 1, "spec": {"size": "2 AWG"}})
+        self.assertEqual(self.view(circuit)["segments"][0]["spec"]["size"], "8 AWG")
+
+    def test_bad_values_name_their_fields(self) -> None:
+        refused = self.call("POST", "/jobs", {"name": " ", "vehicle": "x" * 81, "nominal_v": 13}, status=422)
+        fields = [problem["field"] for problem in refused["problems"]]
+        self.assertEqual(fields, [["name"], ["vehicle"], ["nominal_v"]])
+        self.assertEqual(self.call("GET", "/jobs"), [])
+
+    def test_quantities_are_understood_as_the_core_does(self) -> None:
+        self.assertEqual(self.call("GET", "/understand?kind=length&text=30 ft")["shown"], "9.14 m · 30.0 ft")
+        self.assertEqual(self.call("GET", "/understand?kind=size&text=10ga")["shown"], "10 AWG · 5.26 mm²")
+        self.assertIn("no unit", self.call("GET", "/understand?kind=length&text=30", status=422)["message"])

@@ -1,0 +1,68 @@
+"""The log over HTTP: readings are judged, refused when they prove nothing, superseded, never changed."""
+
+from typing import Any
+from uuid import uuid4
+
+from jobs.tests.case import ShopCase
+from readings.models import Reading
+
+
+class Readings(ShopCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.job = self.new_job()
+        self.circuit = self.new_circuit(self.job)
+        view = self.view(self.circuit)
+        self.supply: list[str] = view["supply_stations"]
+        self.expected_v: float = view["profile"]["supply_drop_v"]
+
+    def _log(self, *, status: int = 200, **changes: Any) -> Any:
+        body = {"red_point": self.supply[0], "black_point": self.supply[1], "value_v": "95 mV", "current_a": "10 A"}
+        return self.call("POST", f"/circuits/{self.circuit}/readings", body | changes, status=status)
+
+    def test_a_reading_is_projected_and_judged(self) -> None:
+        """Ohm's law: 95 mV at 10 A is 9.5 mΩ, so 190 mV at 20 A."""
+        logged = self._log()
+        self.assertAlmostEqual(logged["judgement"]["projected_v"], 0.190)
+        self.assertEqual(logged["judgement"]["compared"], "as expected")
+        self.assertAlmostEqual(logged["judgement"]["expected_v"], self.expected_v)
+        self.assertEqual(self.call("GET", f"/jobs/{self.job}/readings")[0]["id"], logged["id"])
+
+    def test_sent_twice_it_is_logged_once(self) -> None:
+        same = str(uuid4())
+        self._log(id=same)
+        self._log(id=same)
+        self.assertEqual(Reading.objects.count(), 1)
+
+    def test_what_proves_nothing_is_refused_beside_its_field(self) -> None:
+        for changes, field in [
+            ({"current_a": "3.9 A"}, "current_a"),
+            ({"current_a": "0 A"}, "current_a"),
+            ({"value_v": "-95 mV"}, "value_v"),
+            ({"value_v": "95"}, "value_v"),
+            ({"black_point": str(uuid4())}, "black_point"),
+            ({"note": "<b>"}, "note"),
+        ]:
+            with self.subTest(changes):
+                self.assertEqual(self._log(status=422, **changes)["problems"][0]["field"], [field])
+        self.assertEqual(Reading.objects.count(), 0)
+
+    def test_a_correction_supersedes_and_nothing_is_edited(self) -> None:
+        wrong = self._log(value_v="195 mV")
+        right = self._log(supersedes=wrong["id"])
+        listed = {each["id"]: each for each in self.call("GET", f"/jobs/{self.job}/readings")}
+        self.assertTrue(listed[wrong["id"]]["superseded"])
+        self.assertFalse(listed[right["id"]]["superseded"])
+        self._log(supersedes=wrong["id"], status=422)
+        row = Reading.objects.get(pk=wrong["id"])
+        for forbidden in (row.save, row.delete):
+            with self.assertRaises(TypeError):
+                forbidden()
+
+    def test_a_reading_stays_judged_while_its_points_stay_on_the_route(self) -> None:
+        self._log()
+        fuse = {"beside": self.view(self.circuit)["circuit"]["supply"][0], "spec": {"kind": "fuse", "rating_a": 25}}
+        self.call("POST", f"/circuits/{self.circuit}/segments", fuse)
+        judged = self.call("GET", f"/jobs/{self.job}/readings")[0]["judgement"]
+        self.assertEqual(judged["compared"], "as expected")
+        self.assertGreater(judged["expected_v"], self.expected_v)
