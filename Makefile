@@ -62,4 +62,4 @@ format: .venv/test web/node_modules/.package-lock.json
 	@npm --prefix web run --silent format
 
 bench: .venv/test web/dist/index.html
-	@$(PY) -m ops bench
+	@$(PY) -m ops.bench

@@ -6,7 +6,7 @@ from typing import Literal
 
 from percorso.house_rules import HouseRules
 from percorso.profile import Profile
-from percorso.sizing import fuse_in_front_a, ladder, thinnest_behind_a, wire_ampacity_a
+from percorso.sizing import Ladder, fuse_in_front_a, thinnest_behind_a, wire_ampacity_a
 from percorso.specs import Fuse, Wire
 from percorso.vehicle import Circuit, Vehicle
 
@@ -31,55 +31,54 @@ class Finding:
     cure: Cure | None = None
 
 
-def findings(vehicle: Vehicle, circuit: Circuit, solved: Profile, rules: HouseRules) -> tuple[Finding, ...]:
-    """Every finding about one circuit, the gravest first."""
+def findings(
+    vehicle: Vehicle, circuit: Circuit, solved: Profile, steps: Mapping[str, Ladder], rules: HouseRules
+) -> tuple[Finding, ...]:
+    """Every finding about one circuit, the gravest first; ``steps`` are its ladders, from which cures are taken."""
     found = [
-        *_over_target(vehicle, circuit, solved, rules),
-        *_fuses(vehicle, circuit, solved, rules),
-        *_overloaded_wires(vehicle, circuit, solved, rules),
+        *_over_target(vehicle, circuit, solved, steps),
+        *_fuses(vehicle, circuit, solved, steps, rules),
+        *_overloaded_wires(vehicle, circuit, solved, steps),
         *_missing_fuse(vehicle, circuit),
     ]
     return tuple(sorted(found, key=lambda finding: ("error", "caution", "hint").index(finding.severity)))
 
 
-def _over_target(vehicle: Vehicle, circuit: Circuit, solved: Profile, rules: HouseRules) -> Iterator[Finding]:
+def _over_target(vehicle: Vehicle, circuit: Circuit, solved: Profile, steps: Mapping[str, Ladder]) -> Iterator[Finding]:
     if solved.verdict.word != "fail":
         return
     worst = max(solved.legs, key=lambda leg: leg.drop_v)
     name = vehicle.segments[worst.segment_id].designation
     title = f"{circuit.name} {solved.verdict.reason}."
-    cure = _lightest_cure(vehicle, circuit, solved, rules)
+    cure = _lightest_cure(vehicle, steps)
     reason = f"{name} alone takes {worst.share:.0%} of the loss."
     if cure is None:
         reason += " No single thicker wire cures it: shorten the path, mend the joints or size several wires."
     yield Finding("error", title, reason, (worst.segment_id,), cure)
 
 
-def _lightest_cure(vehicle: Vehicle, circuit: Circuit, solved: Profile, rules: HouseRules) -> Cure | None:
+def _lightest_cure(vehicle: Vehicle, steps: Mapping[str, Ladder]) -> Cure | None:
     """The one wire change that meets everything for the least copper."""
-    cures = []
-    for leg in solved.legs:
-        steps = ladder(vehicle, circuit, solved, leg.segment_id, rules)
-        if not isinstance(vehicle.segments[leg.segment_id].spec, Wire) or steps is None:
-            continue
-        if (rung := steps.recommended) is not None and not rung.present:
-            cures.append((rung.extra_copper_kg, leg.segment_id, rung))
-    if not cures:
+    wires = (each for each in steps.values() if isinstance(vehicle.segments[each.segment_id].spec, Wire))
+    fitting = [(each, rung) for each in wires if (rung := each.recommended) is not None and not rung.present]
+    if not fitting:
         return None
-    extra_kg, segment_id, rung = min(cures, key=lambda cure: cure[0])
-    name = vehicle.segments[segment_id].designation
-    effect = f"{name} as {rung.label}: {rung.drop_v:.2f} V lost, {extra_kg * 1000:+.0f} g copper"
-    return Cure(segment_id, rung.change, effect)
+    lightest, rung = min(fitting, key=lambda pair: pair[1].extra_copper_kg)
+    name = vehicle.segments[lightest.segment_id].designation
+    effect = f"{name} as {rung.label}: {rung.drop_v:.2f} V lost, {rung.extra_copper_kg * 1000:+.0f} g copper"
+    return Cure(lightest.segment_id, rung.change, effect)
 
 
-def _fuses(vehicle: Vehicle, circuit: Circuit, solved: Profile, rules: HouseRules) -> Iterator[Finding]:
+def _fuses(
+    vehicle: Vehicle, circuit: Circuit, solved: Profile, steps: Mapping[str, Ladder], rules: HouseRules
+) -> Iterator[Finding]:
     for leg in solved.legs:
         segment = vehicle.segments[leg.segment_id]
         if not isinstance(segment.spec, Fuse):
             continue
         stands = thinnest_behind_a(vehicle, circuit, segment.id)
         rating = segment.spec.rating_a
-        cure = _recommended_cure(vehicle, circuit, solved, segment.id, rules)
+        cure = _recommended_cure(vehicle, steps[segment.id])
         if stands is not None and rating > stands:
             title = f"{segment.designation} {rating:g} A does not protect the wire behind it."
             yield Finding("error", title, f"The thinnest one stands {stands:.3g} A.", (segment.id,), cure)
@@ -89,7 +88,9 @@ def _fuses(vehicle: Vehicle, circuit: Circuit, solved: Profile, rules: HouseRule
             yield Finding("error", title, reason, (segment.id,), cure)
 
 
-def _overloaded_wires(vehicle: Vehicle, circuit: Circuit, solved: Profile, rules: HouseRules) -> Iterator[Finding]:
+def _overloaded_wires(
+    vehicle: Vehicle, circuit: Circuit, solved: Profile, steps: Mapping[str, Ladder]
+) -> Iterator[Finding]:
     if circuit.state == "cranking":
         return
     for leg in solved.legs:
@@ -97,7 +98,7 @@ def _overloaded_wires(vehicle: Vehicle, circuit: Circuit, solved: Profile, rules
         if isinstance(segment.spec, Wire) and wire_ampacity_a(segment.spec) < leg.current_a:
             title = f"{segment.designation} {segment.spec.size} is too thin for {leg.current_a:.3g} A."
             reason = f"By table it stands {wire_ampacity_a(segment.spec):.3g} A there; its insulation would cook."
-            cure = _recommended_cure(vehicle, circuit, solved, segment.id, rules)
+            cure = _recommended_cure(vehicle, steps[segment.id])
             yield Finding("error", title, reason, (segment.id,), cure)
 
 
@@ -110,12 +111,9 @@ def _missing_fuse(vehicle: Vehicle, circuit: Circuit) -> Iterator[Finding]:
         yield Finding("caution", title, reason, circuit.supply[:1])
 
 
-def _recommended_cure(
-    vehicle: Vehicle, circuit: Circuit, solved: Profile, segment_id: str, rules: HouseRules
-) -> Cure | None:
-    steps = ladder(vehicle, circuit, solved, segment_id, rules)
-    rung = steps.recommended if steps else None
+def _recommended_cure(vehicle: Vehicle, steps: Ladder) -> Cure | None:
+    rung = steps.recommended
     if rung is None or rung.present:
         return None
-    name = vehicle.segments[segment_id].designation
-    return Cure(segment_id, rung.change, f"{name} as {rung.label}: {rung.drop_v:.2f} V lost")
+    name = vehicle.segments[steps.segment_id].designation
+    return Cure(steps.segment_id, rung.change, f"{name} as {rung.label}: {rung.drop_v:.2f} V lost")

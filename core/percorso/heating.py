@@ -15,6 +15,7 @@ def _listed(series: Series) -> tuple[tuple[float, float], ...]:
     return tuple(sorted((size.area_mm2, ampacity) for size, ampacity in sized if size.series == series))
 
 
+@cache
 def table_ampacity_a(size: ConductorSize, *, engine_space: bool = False) -> float:
     """Continuous current of a single 105 °C conductor in 30 °C air, A, by table: the conservative figure.
 

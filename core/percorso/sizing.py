@@ -15,7 +15,7 @@ from percorso.conductors import (
 )
 from percorso.heating import table_ampacity_a
 from percorso.house_rules import HouseRules
-from percorso.profile import Profile
+from percorso.profile import Leg, Profile
 from percorso.protection import FuseChoice, choose_fuse, fuse_ratings_a
 from percorso.specs import FUSE_DROP_AT_RATING_V, HOT_ZONES, Fuse, Wire
 from percorso.vehicle import Circuit, Vehicle
@@ -151,24 +151,23 @@ class Ladder:
         return next((rung for rung in self.rungs if rung.recommended), None)
 
 
-def ladder(
-    vehicle: Vehicle,
-    circuit: Circuit,
-    solved: Profile,
-    segment_id: str,
-    rules: HouseRules,
-    series: Series | None = None,
-) -> Ladder | None:
-    """The size ladder of a wire or the rating ladder of a fuse; None for a segment that has no sizes.
+def ladders(
+    vehicle: Vehicle, circuit: Circuit, solved: Profile, rules: HouseRules, series: Series | None = None
+) -> dict[str, Ladder]:
+    """The size ladder of each wire and the rating ladder of each fuse of a circuit, by segment id, in path order.
 
-    ``solved`` is the circuit's profile; ``series`` overrides the wire's own (AWG or metric).
+    ``solved`` is the circuit's profile; ``series`` overrides the wires' own (AWG or metric).
     """
-    spec = vehicle.segments[segment_id].spec
-    if isinstance(spec, Wire):
-        return _wire_ladder(vehicle, circuit, solved, segment_id, spec, rules, series)
-    if isinstance(spec, Fuse):
-        return _fuse_ladder(vehicle, circuit, solved, segment_id, spec, rules)
-    return None
+    made: dict[str, Ladder] = {}
+    for leg in solved.legs:
+        spec = vehicle.segments[leg.segment_id].spec
+        if isinstance(spec, Wire):
+            task = wire_task(vehicle, circuit, solved, leg.segment_id, spec)
+            made[leg.segment_id] = _wire_ladder(leg.segment_id, spec, task, solved, rules, series)
+        elif isinstance(spec, Fuse):
+            stands = thinnest_behind_a(vehicle, circuit, leg.segment_id)
+            made[leg.segment_id] = _fuse_ladder(leg, spec, stands, solved, rules)
+    return made
 
 
 def wire_task(vehicle: Vehicle, circuit: Circuit, solved: Profile, segment_id: str, spec: Wire) -> WireTask:
@@ -207,16 +206,10 @@ def wire_ampacity_a(spec: Wire) -> float:
 
 
 def _wire_ladder(
-    vehicle: Vehicle,
-    circuit: Circuit,
-    solved: Profile,
-    segment_id: str,
-    spec: Wire,
-    rules: HouseRules,
-    series: Series | None,
+    segment_id: str, spec: Wire, task: WireTask, solved: Profile, rules: HouseRules, series: Series | None
 ) -> Ladder:
     present = find_size(spec.size)
-    choice = size_wire(wire_task(vehicle, circuit, solved, segment_id, spec), series or present.series, rules)
+    choice = size_wire(task, series or present.series, rules)
     mass = copper_mass_kg(present, spec.length_m)
     rungs = tuple(
         Rung(
@@ -236,11 +229,7 @@ def _wire_ladder(
     return Ladder(segment_id, rungs, choice.reason)
 
 
-def _fuse_ladder(
-    vehicle: Vehicle, circuit: Circuit, solved: Profile, segment_id: str, spec: Fuse, rules: HouseRules
-) -> Ladder:
-    leg = solved.leg(segment_id)
-    stands = thinnest_behind_a(vehicle, circuit, segment_id)
+def _fuse_ladder(leg: Leg, spec: Fuse, stands: float | None, solved: Profile, rules: HouseRules) -> Ladder:
     choice = choose_fuse(leg.current_a, stands if stands is not None else float("inf"), rules, spec.family)
     rungs = []
     for rating in fuse_ratings_a(spec.family):
@@ -260,7 +249,7 @@ def _fuse_ladder(
                 recommended=rating == choice.rating_a,
             )
         )
-    return Ladder(segment_id, tuple(rungs), choice.reason)
+    return Ladder(leg.segment_id, tuple(rungs), choice.reason)
 
 
 def _fuse_refusals(rating_a: float, choice: FuseChoice, load_a: float) -> tuple[str, ...]:

@@ -7,13 +7,13 @@ from pydantic import ValidationError
 
 from core.tests.pump_feed import pump_feed
 from percorso.errors import PathError
-from percorso.findings import findings
+from percorso.findings import Finding, findings
 from percorso.house_rules import HouseRules
 from percorso.profile import profile
 from percorso.protection import choose_fuse, fuse_ratings_a
-from percorso.sizing import WireTask, fuse_in_front_a, ladder, size_wire
+from percorso.sizing import WireTask, fuse_in_front_a, ladders, size_wire
 from percorso.specs import KINDS, SEGMENT_SPEC, segment_resistance_ohm, typical_resistance_ohm
-from percorso.vehicle import FAMILIES, Segment, Target, check_circuit, default_target
+from percorso.vehicle import FAMILIES, Circuit, Segment, Target, Vehicle, check_circuit, default_target
 
 RULES = HouseRules()
 
@@ -153,8 +153,8 @@ class Sizing(TestCase):
     def test_ladder_of_a_wire(self) -> None:
         """Allowing 0.6 V leaves W1 0.2003 V: 2.19 mΩ/m, so 8 AWG (2.061); 18 AWG (20 A) is under its 25 A fuse."""
         vehicle, circuit = pump_feed(allowed_v=0.6)
-        steps = ladder(vehicle, circuit, profile(vehicle, circuit, RULES), "W1", RULES)
-        assert steps and steps.recommended
+        steps = ladders(vehicle, circuit, profile(vehicle, circuit, RULES), RULES)["W1"]
+        assert steps.recommended
         self.assertEqual(steps.recommended.label, "8 AWG")
         self.assertAlmostEqual(steps.recommended.gained_v, 20 * 4.572 * (3.277 - 2.061) / 1000, places=3)
         thin = next(rung for rung in steps.rungs if rung.label == "18 AWG")
@@ -163,17 +163,21 @@ class Sizing(TestCase):
     def test_ladder_of_a_fuse(self) -> None:
         """20 A ÷ 0.8 = 25 A; 16 AWG behind it stands 25 A (ABYC E-11, from memory)."""
         vehicle, circuit = pump_feed(W1={"size": "16 AWG"}, allowed_v=3)
-        steps = ladder(vehicle, circuit, profile(vehicle, circuit, RULES), "F1", RULES)
-        assert steps
+        steps = ladders(vehicle, circuit, profile(vehicle, circuit, RULES), RULES)["F1"]
         self.assertEqual([rung.label for rung in steps.rungs if not rung.refused], ["25 A"])
         self.assertEqual(fuse_in_front_a(vehicle, circuit, "W1"), 25)
         self.assertIsNone(fuse_in_front_a(vehicle, circuit, "F1"))
 
 
+def found_in(vehicle: Vehicle, circuit: Circuit) -> tuple[Finding, ...]:
+    solved = profile(vehicle, circuit, RULES)
+    return findings(vehicle, circuit, solved, ladders(vehicle, circuit, solved, RULES), RULES)
+
+
 class Findings(TestCase):
     def _titles(self, allowed_v: float = 1.0, **changes: dict[str, object]) -> str:
         vehicle, circuit = pump_feed(allowed_v, **changes)
-        return " ".join(one.title for one in findings(vehicle, circuit, profile(vehicle, circuit, RULES), RULES))
+        return " ".join(one.title for one in found_in(vehicle, circuit))
 
     def test_a_sound_circuit_has_none(self) -> None:
         self.assertEqual(self._titles(), "")
@@ -186,13 +190,13 @@ class Findings(TestCase):
 
     def test_the_lightest_cure_really_cures(self) -> None:
         vehicle, circuit = pump_feed(allowed_v=0.6)
-        cure = findings(vehicle, circuit, profile(vehicle, circuit, RULES), RULES)[0].cure
+        cure = found_in(vehicle, circuit)[0].cure
         assert cure
         cured, circuit = pump_feed(0.6, **{cure.segment_id: dict(cure.change)})
-        self.assertEqual(findings(cured, circuit, profile(cured, circuit, RULES), RULES), ())
+        self.assertEqual(found_in(cured, circuit), ())
 
     def test_a_feed_without_a_fuse_is_noticed(self) -> None:
         vehicle, circuit = pump_feed()
         bare = replace(circuit, source_point="f", supply=("W1",))
-        found = findings(vehicle, bare, profile(vehicle, bare, RULES), RULES)
+        found = found_in(vehicle, bare)
         self.assertIn("Nothing protects", found[0].title)

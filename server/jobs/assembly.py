@@ -24,49 +24,54 @@ class Network:
 
 
 def network_of(job: Job) -> Network:
-    """The living network of a job, in four queries."""
-    points = list(Point.objects.filter(job=job, live=True))
-    segments = list(Segment.objects.filter(job=job, live=True))
-    circuits = list(Circuit.objects.filter(job=job, live=True))
+    """The living network of a job, in four queries that read columns only."""
+    points = list(Point.objects.filter(job=job, live=True).values("id", "version", "name"))
+    segments = list(
+        Segment.objects.filter(job=job, live=True).values(
+            "id", "version", "designation", "from_point_id", "to_point_id", "spec"
+        )
+    )
+    circuits = list(Circuit.objects.filter(job=job, live=True).values())
     paths: dict[UUID, dict[str, list[str]]] = defaultdict(lambda: defaultdict(list))
-    for place in CircuitSegment.objects.filter(circuit__job=job, circuit__live=True).order_by("order"):
-        paths[place.circuit_id][place.side].append(str(place.segment_id))
+    places = CircuitSegment.objects.filter(circuit__job=job, circuit__live=True).order_by("order")
+    for circuit_id, side, segment_id in places.values_list("circuit_id", "side", "segment_id"):
+        paths[circuit_id][side].append(str(segment_id))
     vehicle = Vehicle(
         nominal_v=job.nominal_v,
-        points={str(row.id): core.Point(str(row.id), row.name) for row in points},
-        segments={str(row.id): _segment(row) for row in segments},
-        circuits={str(row.id): _circuit(row, paths[row.id]) for row in circuits},
+        points={str(row["id"]): core.Point(str(row["id"]), row["name"]) for row in points},
+        segments={str(row["id"]): _segment(row) for row in segments},
+        circuits={str(row["id"]): _circuit(row, paths[row["id"]]) for row in circuits},
         zone_temperature_c=job.zone_temperature_c,
     )
-    versions = {str(row.id): row.version for rows in (points, segments, circuits) for row in rows}
+    versions = {str(row["id"]): row["version"] for rows in (points, segments, circuits) for row in rows}
     return Network(vehicle, versions)
 
 
-def _segment(row: Segment) -> core.Segment:
+def _segment(row: Mapping[str, Any]) -> core.Segment:
     return core.Segment(
-        id=str(row.id),
-        designation=row.designation,
-        from_point=str(row.from_point_id),
-        to_point=str(row.to_point_id),
-        spec=SEGMENT_SPEC.validate_python(row.spec),
+        id=str(row["id"]),
+        designation=row["designation"],
+        from_point=str(row["from_point_id"]),
+        to_point=str(row["to_point_id"]),
+        spec=SEGMENT_SPEC.validate_python(row["spec"]),
     )
 
 
-def _circuit(row: Circuit, path: Mapping[str, list[str]]) -> core.Circuit:
+def _circuit(row: Mapping[str, Any], path: Mapping[str, list[str]]) -> core.Circuit:
     return core.Circuit(
-        id=str(row.id),
-        name=row.name,
-        family=row.family,  # type: ignore[arg-type]  # written from the core's own literal
-        device=row.device,
-        design_current_a=row.design_current_a,
-        source_v=row.source_v,
-        target=core.Target(row.target_kind, row.target_value),  # type: ignore[arg-type]
-        source_point=str(row.source_point_id) if row.source_point_id else None,
+        id=str(row["id"]),
+        name=row["name"],
+        family=row["family"],
+        device=row["device"],
+        design_current_a=row["design_current_a"],
+        source_v=row["source_v"],
+        target=core.Target(row["target_kind"], row["target_value"]),
+        source_point=str(row["source_point_id"]) if row["source_point_id"] else None,
         supply=tuple(path["supply"]),
-        return_point=str(row.return_point_id),
+        return_point=str(row["return_point_id"]),
         return_path=tuple(path["return"]),
-        state=row.state,  # type: ignore[arg-type]
-        typed=row.typed,
+        state=row["state"],
+        typed=row["typed"],
     )
 
 

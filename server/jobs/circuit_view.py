@@ -10,9 +10,9 @@ from percorso.conductors import Series
 from percorso.findings import Finding, findings
 from percorso.house_rules import HouseRules
 from percorso.profile import Profile, profile
-from percorso.sizing import Ladder, ladder
+from percorso.sizing import Ladder, ladders
 from percorso.specs import SegmentSpec, changed_spec, describe
-from percorso.vehicle import SIDES, Circuit, Family, Segment, State, TargetKind, Vehicle, stations
+from percorso.vehicle import Circuit, Family, Segment, State, TargetKind, Vehicle, stations
 
 
 class PointOut(Schema):
@@ -83,18 +83,18 @@ def circuit_view(
     """The view of one circuit; ``series`` chooses the sizes of its ladders (default: each wire's own)."""
     vehicle, circuit = network.vehicle, network.vehicle.circuits[circuit_id]
     solved = profile(vehicle, circuit, rules)
-    path = [segment_id for side in SIDES for segment_id in circuit.path(side)]
-    steps = (ladder(vehicle, circuit, solved, segment_id, rules, series) for segment_id in path)
+    own_steps = ladders(vehicle, circuit, solved, rules)
+    steps = ladders(vehicle, circuit, solved, rules, series) if series else own_steps
     return CircuitView(
         job_id=job_id,
         circuit=circuit_out(network, circuit),
         points=points_out(network),
-        segments=[segment_out(network, vehicle.segments[segment_id], circuit) for segment_id in path],
+        segments=[segment_out(network, vehicle.segments[leg.segment_id], circuit) for leg in solved.legs],
         supply_stations=list(stations(vehicle, circuit, "supply")),
         return_stations=list(stations(vehicle, circuit, "return")),
         profile=solved,
-        findings=list(findings(vehicle, circuit, solved, rules)),
-        ladders=[each for each in steps if each is not None],
+        findings=list(findings(vehicle, circuit, solved, own_steps, rules)),
+        ladders=list(steps.values()),
     )
 
 

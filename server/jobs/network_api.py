@@ -6,7 +6,6 @@ from typing import Literal
 from uuid import UUID, uuid4
 
 from django.http import Http404
-from django.shortcuts import get_object_or_404
 from ninja import Router
 from pydantic import Field
 
@@ -47,13 +46,13 @@ def _edit(request: SignedInRequest, job_id: UUID, key: UUID, change: Callable[[E
     return saved(label, versions)
 
 
-def _job_of(request: SignedInRequest, model: type[models.NetworkRow], row_id: UUID) -> UUID:
+def _job_of(request: SignedInRequest, model: type[models.NetworkRow], row_id: UUID) -> models.Job:
     """The job a living row belongs to, in this shop; Http404 otherwise."""
-    row = model.objects.filter(pk=row_id, job__shop=request.user.shop, live=True).first()
+    row = model.objects.filter(pk=row_id, job__shop=request.user.shop_id, live=True).select_related("job").first()
     if row is None:
         raise Http404
-    job_id: UUID = row.job_id
-    return job_id
+    job: models.Job = row.job
+    return job
 
 
 class PointValues(Body):
@@ -90,7 +89,7 @@ def rename_point(request: SignedInRequest, point_id: UUID, values: PointChange, 
         point = Point(str(point_id), values.name)
         return f"rename point {point.name}", replace(held.vehicle, points={**held.vehicle.points, point.id: point})
 
-    return _edit(request, _job_of(request, models.Point, point_id), key, change)
+    return _edit(request, _job_of(request, models.Point, point_id).pk, key, change)
 
 
 @router.delete("/points/{point_id}", response=Saved)
@@ -102,7 +101,7 @@ def delete_point(request: SignedInRequest, point_id: UUID, version: int, key: Ke
         name = held.vehicle.points[str(point_id)].name
         return f"delete point {name}", remove_point(held.vehicle, str(point_id))
 
-    return _edit(request, _job_of(request, models.Point, point_id), key, change)
+    return _edit(request, _job_of(request, models.Point, point_id).pk, key, change)
 
 
 class SegmentValues(Body):
@@ -172,7 +171,7 @@ def insert(request: SignedInRequest, circuit_id: UUID, values: InsertValues, key
         joint = Point(str(values.point_id), name)
         return f"insert {piece.designation}", insert_segment(held.vehicle, place, piece, joint)
 
-    return _edit(request, _job_of(request, models.Circuit, circuit_id), key, change)
+    return _edit(request, _job_of(request, models.Circuit, circuit_id).pk, key, change)
 
 
 @router.patch("/segments/{segment_id}", response=Saved)
@@ -191,7 +190,7 @@ def change_segment(request: SignedInRequest, segment_id: UUID, values: SegmentCh
         )
         return f"change {after.designation}", with_segments(held.vehicle, [after])
 
-    return _edit(request, _job_of(request, models.Segment, segment_id), key, change)
+    return _edit(request, _job_of(request, models.Segment, segment_id).pk, key, change)
 
 
 @router.post("/circuits/{circuit_id}/move", response=Saved)
@@ -202,7 +201,7 @@ def move(request: SignedInRequest, circuit_id: UUID, values: Move, key: Key) -> 
         moved = move_segment(held.vehicle, str(circuit_id), str(values.segment), values.steps)
         return f"move {held.vehicle.segments[str(values.segment)].designation}", moved
 
-    return _edit(request, _job_of(request, models.Circuit, circuit_id), key, change)
+    return _edit(request, _job_of(request, models.Circuit, circuit_id).pk, key, change)
 
 
 @router.delete("/segments/{segment_id}", response=Saved)
@@ -214,7 +213,7 @@ def delete_segment(request: SignedInRequest, segment_id: UUID, version: int, key
         name = held.vehicle.segments[str(segment_id)].designation
         return f"delete {name}", remove_segment(held.vehicle, str(segment_id))
 
-    return _edit(request, _job_of(request, models.Segment, segment_id), key, change)
+    return _edit(request, _job_of(request, models.Segment, segment_id).pk, key, change)
 
 
 class NewCircuit(NewRoute):
@@ -260,14 +259,14 @@ def add_circuit(request: SignedInRequest, job_id: UUID, values: NewCircuit, key:
 @router.get("/circuits/{circuit_id}", response=CircuitView)
 def read_circuit(request: SignedInRequest, circuit_id: UUID, series: Series | None = None) -> CircuitView:
     """A circuit with its profile, findings and ladders."""
-    job = get_object_or_404(models.Job, pk=_job_of(request, models.Circuit, circuit_id))
+    job = _job_of(request, models.Circuit, circuit_id)
     return circuit_view(str(job.pk), network_of(job), str(circuit_id), request.user.shop.house_rules, series)
 
 
 @router.post("/circuits/{circuit_id}/what-if", response=CircuitView)
 def what_if(request: SignedInRequest, circuit_id: UUID, edits: WhatIf) -> CircuitView:
     """The same view with unsaved changes; nothing is written."""
-    job = get_object_or_404(models.Job, pk=_job_of(request, models.Circuit, circuit_id))
+    job = _job_of(request, models.Circuit, circuit_id)
     network = network_of(job)
     changed = replace(network, vehicle=with_unsaved(network.vehicle, edits.changes))
     return circuit_view(str(job.pk), changed, str(circuit_id), request.user.shop.house_rules, edits.series)
@@ -290,7 +289,7 @@ def change_circuit(request: SignedInRequest, circuit_id: UUID, values: CircuitCh
         )
         return f"change {after.name}", with_circuit(held.vehicle, after)
 
-    return _edit(request, _job_of(request, models.Circuit, circuit_id), key, change)
+    return _edit(request, _job_of(request, models.Circuit, circuit_id).pk, key, change)
 
 
 @router.put("/circuits/{circuit_id}/path", response=Saved)
@@ -308,7 +307,7 @@ def change_path(request: SignedInRequest, circuit_id: UUID, path: PathChange, ke
         )
         return f"reroute {after.name}", with_circuit(held.vehicle, after)
 
-    return _edit(request, _job_of(request, models.Circuit, circuit_id), key, change)
+    return _edit(request, _job_of(request, models.Circuit, circuit_id).pk, key, change)
 
 
 @router.delete("/circuits/{circuit_id}", response=Saved)
@@ -320,4 +319,4 @@ def delete_circuit(request: SignedInRequest, circuit_id: UUID, version: int, key
         name = held.vehicle.circuits[str(circuit_id)].name
         return f"delete {name}", remove_circuit(held.vehicle, str(circuit_id))
 
-    return _edit(request, _job_of(request, models.Circuit, circuit_id), key, change)
+    return _edit(request, _job_of(request, models.Circuit, circuit_id).pk, key, change)

@@ -96,7 +96,7 @@ const area = (mm2: number) => (mm2 < 10 ? mm2.toPrecision(2) : mm2.toFixed(0));
 function whyOf(rung: Rung): string {
   if (rung.refused.length > 0) return rung.refused.join("; ");
   const copper = Math.abs(rung.extra_copper_kg) > 5e-4 ? `, ${grams(rung.extra_copper_kg)} copper` : "";
-  if (rung.recommended) return `● the smallest that meets everything${copper}`;
+  if (rung.recommended) return `● smallest that meets all${copper}`;
   if (rung.gained_v > 0.0005) return `meets it, buys ${volts(rung.gained_v)} V${copper}`;
   return `meets it${copper}`;
 }

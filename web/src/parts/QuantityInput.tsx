@@ -13,14 +13,15 @@ export function QuantityInput({ kind, value, onChange, error, ...rest }: Props) 
   const [settled] = useDebouncedValue(value, 250);
   const understood = useUnderstood(kind, settled);
   const hint = value.trim() && settled === value && understood.isError ? understood.error.message : undefined;
+  const wrong = error ?? hint;
   const shown = value.trim() && settled === value && understood.data ? understood.data.shown : "\u00a0";
   return (
     <TextInput
       {...rest}
       value={value}
       onChange={(event) => onChange(event.currentTarget.value)}
-      error={error ?? hint}
-      description={shown}
+      error={wrong}
+      description={wrong ? undefined : shown}
       inputWrapperOrder={["label", "input", "description", "error"]}
       autoComplete="off"
       spellCheck={false}

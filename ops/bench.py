@@ -1,0 +1,170 @@
+"""Measures what the design promises about speed and size, and prints the figures; nothing is asserted."""
+
+import gzip
+import http.client
+import json
+import re
+import shutil
+import statistics
+import tempfile
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from http.cookiejar import CookieJar
+from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import Page, sync_playwright
+
+from ops.application import ROOT, Application
+
+PORT = 8017
+SIGN_IN = {"username": "valbruna", "password": "market-van-round"}
+REPEATS = 300
+
+
+@contextmanager
+def _running(state: Path) -> Iterator[Application]:
+    application = Application(state, PORT, demo=True)
+    try:
+        application.start()
+        yield application
+    finally:
+        application.stop()
+
+
+def _headers(application: Application) -> dict[str, str]:
+    """Headers of a signed-in person."""
+    jar = CookieJar()
+    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
+    opener.open(f"{application.address}/api/session").read()
+    token = next(cookie.value or "" for cookie in jar if cookie.name == "csrftoken")
+    request = urllib.request.Request(
+        f"{application.address}/api/session",
+        json.dumps(SIGN_IN).encode(),
+        {"X-CSRFToken": token, "Content-Type": "application/json"},
+    )
+    opener.open(request).read()
+    cookies = {cookie.name: cookie.value or "" for cookie in jar}
+    return {
+        "Cookie": "; ".join(f"{name}={value}" for name, value in cookies.items()),
+        "X-CSRFToken": cookies["csrftoken"],
+        "Content-Type": "application/json",
+    }
+
+
+class _Client:
+    """One kept-alive connection."""
+
+    def __init__(self, application: Application) -> None:
+        self.connection = http.client.HTTPConnection("127.0.0.1", application.port)
+        self.headers = _headers(application)
+
+    def call(self, method: str, path: str, body: Any = None) -> Any:
+        data = None if body is None else json.dumps(body)
+        self.connection.request(method, f"/api{path}", data, self.headers)
+        return json.loads(self.connection.getresponse().read())
+
+
+def _twelve_segments(client: _Client) -> tuple[str, str]:
+    """(circuit, wire) ids: the cold box feed without one of its joints."""
+    job = client.call("GET", "/jobs")[0]["id"]
+    lines = client.call("GET", f"/jobs/{job}")["lines"]
+    circuit = next(line["circuit"]["id"] for line in lines if line["circuit"]["name"] == "Cold box feed")
+    segments = client.call("GET", f"/circuits/{circuit}")["segments"]
+    joint = next(each for each in segments if each["designation"] == "J5")
+    client.call("DELETE", f"/segments/{joint['id']}?version={joint['version']}")
+    return circuit, next(each["id"] for each in segments if each["designation"] == "W9")
+
+
+def what_if(application: Application) -> None:
+    """Round trip of a what-if on a 12-segment circuit, over HTTP on loopback."""
+    client = _Client(application)
+    circuit, wire = _twelve_segments(client)
+    sizes = ["12 AWG", "10 AWG", "8 AWG", "6 AWG"]
+    times = []
+    for turn in range(REPEATS + 20):
+        body = {"changes": {wire: {"size": sizes[turn % 4]}}}
+        start = time.perf_counter()
+        view = client.call("POST", f"/circuits/{circuit}/what-if", body)
+        times.append((time.perf_counter() - start) * 1000)
+    times = sorted(times[20:])
+    p50, p95 = statistics.median(times), times[int(0.95 * len(times))]
+    count = len(view["segments"])
+    print(f"what-if on {count} segments: p50 {p50:.1f} ms, p95 {p95:.1f} ms (aim: 25, 60)")
+
+
+def key_to_repaint(page: Page) -> None:
+    """From a key press on the ladder to the frame that shows the new profile; every size is new to the browser."""
+    times = [page.evaluate(_PRESS_AND_WATCH, key) for key in ["ArrowDown"] * 8]
+    page.keyboard.press("Escape")
+    times += [page.evaluate(_PRESS_AND_WATCH, key) for key in ["ArrowUp"] * 6]
+    median, worst = statistics.median(times), max(times)
+    print(f"key press to repainted profile: median {median:.0f} ms, worst {worst:.0f} ms (aim: 150)")
+
+
+_PRESS_AND_WATCH = """key => new Promise(done => {
+  const line = document.querySelector('.profile .potential.supply');
+  const start = performance.now();
+  const seen = new MutationObserver(() => {
+    seen.disconnect();
+    requestAnimationFrame(() => setTimeout(() => done(performance.now() - start)));
+  });
+  seen.observe(line, {attributes: true, attributeFilter: ['d']});
+  setTimeout(() => done(10000), 10000);
+  document.body.dispatchEvent(new KeyboardEvent('keydown', {key, bubbles: true, cancelable: true}));
+})"""
+
+
+def in_browser(application: Application) -> None:
+    """First load and the live ladder, in Chromium."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        asked: list[str] = []
+        page.on("request", lambda request: asked.append(request.url))
+        page.goto(application.address)
+        page.get_by_label("Sign-in name").fill(SIGN_IN["username"])
+        page.get_by_label("Password", exact=True).fill(SIGN_IN["password"])
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("link", name="Mobile market van").click()
+        page.get_by_role("link", name="Cold box feed").click()
+        page.get_by_role("option", name=re.compile("W9, wire")).click()
+        page.get_by_text("Computing").wait_for(state="detached")
+        key_to_repaint(page)
+        away = [url for url in asked if not url.startswith((application.address, "data:"))]
+        print(f"requests that left the origin: {len(away)} of {len(asked)}")
+        browser.close()
+
+
+def first_load_size() -> None:
+    """JavaScript of the first load, as it crosses the wire."""
+    scripts = list((ROOT / "web" / "dist" / "static").glob("*.js"))
+    total = sum(len(gzip.compress(script.read_bytes())) for script in scripts)
+    print(f"first-load JavaScript: {total / 1000:.0f} kB gzipped (aim: 300)")
+
+
+def second_start(state: Path) -> None:
+    """From the command to the first page, with everything installed and the demo loaded before."""
+    start = time.perf_counter()
+    with _running(state) as application:
+        urllib.request.urlopen(application.address).read()
+        print(f"second start to first page: {time.perf_counter() - start:.1f} s (aim: 20)")
+
+
+def main() -> None:
+    """Print every figure."""
+    state = Path(tempfile.mkdtemp(prefix="percorso-bench-"))
+    try:
+        first_load_size()
+        with _running(state) as application:
+            in_browser(application)
+            what_if(application)
+        second_start(state)
+    finally:
+        shutil.rmtree(state)
+
+
+if __name__ == "__main__":
+    main()
