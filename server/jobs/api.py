@@ -11,7 +11,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from jobs import models
-from jobs.assembly import network_of
+from jobs.assembly import network_for_reading
 from jobs.circuit_view import BoardLine, PointOut, SegmentOut, board_line, points_out, segment_out
 from jobs.copying import copy_job
 from jobs.editing import Editing, StaleError, editing, redo, undo
@@ -120,7 +120,7 @@ def duplicate_job(request: SignedInRequest, job_id: UUID, new: JobValues) -> Any
 def read_board(request: SignedInRequest, job_id: UUID) -> Board:
     """The line board of a job."""
     job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    network = network_of(job)
+    network = network_for_reading(job)
     circuits = sorted(network.vehicle.circuits.values(), key=lambda each: (FAMILIES.index(each.family), each.name))
     return Board(
         job=JobOut.from_orm(job),

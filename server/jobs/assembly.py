@@ -3,6 +3,8 @@
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
+from functools import lru_cache
 from typing import Any
 from uuid import UUID
 
@@ -45,6 +47,19 @@ def network_of(job: Job) -> Network:
     )
     versions = {str(row["id"]): row["version"] for rows in (points, segments, circuits) for row in rows}
     return Network(vehicle, versions)
+
+
+def network_for_reading(job: Job) -> Network:
+    """As ``network_of``, but the networks read last are kept until their job changes.
+
+    Every change of a network commits together with its job's ``changed_at``: who sees the new time sees the new rows.
+    """
+    return _network_at(job, job.changed_at)
+
+
+@lru_cache(maxsize=64)
+def _network_at(job: Job, changed_at: datetime) -> Network:
+    return network_of(job)
 
 
 def _segment(row: Mapping[str, Any]) -> core.Segment:

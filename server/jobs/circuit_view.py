@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Any
 
-from ninja import Schema
+from pydantic import BaseModel
 
 from jobs.assembly import Network
 from percorso.conductors import Series
@@ -15,7 +15,7 @@ from percorso.specs import SegmentSpec, changed_spec, describe
 from percorso.vehicle import Circuit, Family, Segment, State, TargetKind, Vehicle, stations
 
 
-class PointOut(Schema):
+class PointOut(BaseModel):
     """A point as stored."""
 
     id: str
@@ -23,7 +23,7 @@ class PointOut(Schema):
     version: int
 
 
-class SegmentOut(Schema):
+class SegmentOut(BaseModel):
     """A segment as stored, a line that describes it, and the other circuits that pass it."""
 
     id: str
@@ -36,7 +36,7 @@ class SegmentOut(Schema):
     version: int
 
 
-class CircuitOut(Schema):
+class CircuitOut(BaseModel):
     """A circuit as stored."""
 
     id: str
@@ -56,7 +56,7 @@ class CircuitOut(Schema):
     version: int
 
 
-class CircuitView(Schema):
+class CircuitView(BaseModel):
     """A circuit computed. ``supply_stations`` and ``return_stations`` are point ids along each side."""
 
     job_id: str
@@ -70,7 +70,7 @@ class CircuitView(Schema):
     ladders: list[Ladder]
 
 
-class BoardLine(Schema):
+class BoardLine(BaseModel):
     """One circuit as a line of the board."""
 
     circuit: CircuitOut

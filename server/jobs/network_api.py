@@ -5,15 +5,15 @@ from dataclasses import replace
 from typing import Literal
 from uuid import UUID, uuid4
 
-from django.http import Http404
+from django.http import Http404, HttpResponse
 from ninja import Router
 from pydantic import Field
 
 from jobs import models
-from jobs.assembly import network_of
+from jobs.assembly import network_for_reading
 from jobs.circuit_view import CircuitView, circuit_view, with_unsaved
 from jobs.editing import Editing, editing
-from jobs.schemas import Body, Key, Saved, SpecIn, saved
+from jobs.schemas import Body, Key, Saved, SpecIn, as_json, saved
 from percorso.conductors import Series
 from percorso.jobfile import CircuitValues, circuit_from
 from percorso.laying import NewRoute, lay_circuit
@@ -257,19 +257,21 @@ def add_circuit(request: SignedInRequest, job_id: UUID, values: NewCircuit, key:
 
 
 @router.get("/circuits/{circuit_id}", response=CircuitView)
-def read_circuit(request: SignedInRequest, circuit_id: UUID, series: Series | None = None) -> CircuitView:
+def read_circuit(request: SignedInRequest, circuit_id: UUID, series: Series | None = None) -> HttpResponse:
     """A circuit with its profile, findings and ladders."""
     job = _job_of(request, models.Circuit, circuit_id)
-    return circuit_view(str(job.pk), network_of(job), str(circuit_id), request.user.shop.house_rules, series)
+    return as_json(
+        circuit_view(str(job.pk), network_for_reading(job), str(circuit_id), request.user.shop.house_rules, series)
+    )
 
 
 @router.post("/circuits/{circuit_id}/what-if", response=CircuitView)
-def what_if(request: SignedInRequest, circuit_id: UUID, edits: WhatIf) -> CircuitView:
+def what_if(request: SignedInRequest, circuit_id: UUID, edits: WhatIf) -> HttpResponse:
     """The same view with unsaved changes; nothing is written."""
     job = _job_of(request, models.Circuit, circuit_id)
-    network = network_of(job)
+    network = network_for_reading(job)
     changed = replace(network, vehicle=with_unsaved(network.vehicle, edits.changes))
-    return circuit_view(str(job.pk), changed, str(circuit_id), request.user.shop.house_rules, edits.series)
+    return as_json(circuit_view(str(job.pk), changed, str(circuit_id), request.user.shop.house_rules, edits.series))
 
 
 @router.patch("/circuits/{circuit_id}", response=Saved)

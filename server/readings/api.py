@@ -11,7 +11,7 @@ from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import BaseModel, ConfigDict, Field
 
-from jobs.assembly import network_of
+from jobs.assembly import network_for_reading, network_of
 from jobs.models import Circuit, Job
 from percorso.errors import PercorsoError, ReadingError
 from percorso.house_rules import HouseRules
@@ -72,7 +72,7 @@ def list_readings(request: SignedInRequest, job_id: UUID) -> list[ReadingOut]:
         raise Http404
     rows = Reading.objects.filter(circuit__job=job, circuit__live=True)
     with_names = rows.select_related("red_point", "black_point", "taken_by", "superseded_by")
-    return _judged(network_of(job).vehicle, with_names, request.user.shop.house_rules)
+    return _judged(network_for_reading(job).vehicle, with_names, request.user.shop.house_rules)
 
 
 @router.post("/circuits/{circuit_id}/readings", response=ReadingOut)
