@@ -17,12 +17,16 @@ export function Shell() {
   const board = useBoard(jobId ?? "", jobId !== undefined);
   const [open, setOpen] = useState<"keys" | "goto" | null>(null);
   const navigate = useNavigate();
-  useKeys("Everywhere", [
-    { keys: "?", does: "list the keys", run: () => setOpen("keys") },
-    { keys: "/ Mod+k", does: "go to a circuit or a job", run: () => setOpen("goto") },
-    { keys: "g", does: "all jobs", run: () => navigate("/") },
-    ...(jobId ? jobKeys(jobId, navigate) : []),
-  ]);
+  useKeys(
+    "Everywhere",
+    [
+      { keys: "?", does: "list the keys", run: () => setOpen("keys") },
+      { keys: "/ Mod+k", does: "go to a circuit or a job", run: () => setOpen("goto") },
+      { keys: "g", does: "all jobs", run: () => navigate("/") },
+      ...(jobId ? jobKeys(jobId, navigate) : []),
+    ],
+    true,
+  );
   const failing = board.failureReason && board.failureCount > 0 ? board.failureReason.message : undefined;
   return (
     <div className="shell">

@@ -45,8 +45,8 @@ function onKeyDown(event: KeyboardEvent) {
 
 window.addEventListener("keydown", onKeyDown);
 
-/** Serve these keys while the component is on screen; later groups win over earlier ones. */
-export function useKeys(title: string, bindings: KeyBinding[]) {
+/** Serve these keys while the component is on screen; a room's keys win over those of the `frame` around it. */
+export function useKeys(title: string, bindings: KeyBinding[], frame = false) {
   const latest = useRef(bindings);
   latest.current = bindings;
   useEffect(() => {
@@ -56,9 +56,9 @@ export function useKeys(title: string, bindings: KeyBinding[]) {
         return latest.current;
       },
     };
-    setGroups([...groups, group]);
+    setGroups(frame ? [group, ...groups] : [...groups, group]);
     return () => setGroups(groups.filter((each) => each !== group));
-  }, [title]);
+  }, [title, frame]);
 }
 
 export function useKeyGroups(): Group[] {
