@@ -22,13 +22,13 @@ person reset: .venv/run
 
 .venv/run: .venv/debian requirements.txt core/pyproject.toml cli/pyproject.toml
 	@echo "Installing Python packages"
-	@$(PY) -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements.txt
-	@$(PY) -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e core -e cli
+	@$(PY) -m pip install -qq --disable-pip-version-check --require-hashes -r requirements.txt
+	@$(PY) -m pip install -qq --disable-pip-version-check --no-deps --no-build-isolation -e core -e cli
 	@touch $@
 
 .venv/test: .venv/run requirements-dev.txt
 	@ops/debian.sh $(TEST_PACKAGES)
-	@$(PY) -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements-dev.txt
+	@$(PY) -m pip install -qq --disable-pip-version-check --require-hashes -r requirements-dev.txt
 	@touch $@
 
 web/node_modules/.package-lock.json: web/package.json web/package-lock.json
@@ -42,7 +42,7 @@ web/dist/index.html: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES
 	@$(PY) -m whitenoise.compress --quiet web/dist/static
 
 test: check web/dist/index.html
-	@$(PY) -m ops test core/tests cli/tests server/workshop server/jobs server/readings e2e
+	@$(PY) -m ops test core/tests cli/tests server/workshop server/jobs server/readings ops e2e
 
 check: .venv/test web/node_modules/.package-lock.json
 	@.venv/bin/ruff check .

@@ -115,9 +115,11 @@ class Jobs(BrowserCase):
         fill(page, Job="Cold box for winter")
         page.get_by_role("button", name="Rename").click()
         expect(page.get_by_role("link", name="Cold box for winter")).to_be_visible()
+        expect(page.get_by_role("dialog")).to_have_count(0)
         page.keyboard.press("d")
         page.get_by_role("button", name="Duplicate").click()
         expect(page.get_by_role("link", name="Cold box for winter, copy")).to_be_visible()
+        expect(page.get_by_role("dialog")).to_have_count(0)
         page.keyboard.press("a")
         expect(page.get_by_role("link", name="Cold box for winter, copy")).to_have_count(0)
         page.get_by_role("switch", name="archived").click()
@@ -173,7 +175,6 @@ class Hands(BrowserCase):
                 page.get_by_role("dialog").wait_for(state="detached")
 
     def _check(self, page: Page, source: str, screen: str) -> None:
-        page.wait_for_timeout(350)  # dialogs fade in; half-faded text has no contrast
         page.evaluate(source)
         found = page.evaluate("async () => (await axe.run()).violations")
         serious = [

@@ -50,6 +50,7 @@ class Database:
         if self.sockets.stat().st_uid != os.getuid():
             raise DatabaseError(f"{self.sockets} belongs to someone else; remove it")
         self._wait_for_predecessor()
+        self.socket.unlink(missing_ok=True)  # so that the next one to appear is the new server's
         if not (self.data / "mysql").is_dir():
             self._install()
         self.process = child.start(self._command(), self.log)
@@ -146,8 +147,8 @@ def _free_port() -> int:
 
 def _is_running(pid_file: Path) -> bool:
     try:
-        pid = int(pid_file.read_text())
-        return Path(f"/proc/{pid}/comm").read_text().startswith("mariadbd")
+        status = Path(f"/proc/{int(pid_file.read_text())}/status").read_text()
+        return status.startswith("Name:\tmariadbd\n") and "\nState:\tZ" not in status
     except (OSError, ValueError):
         return False
 

@@ -6,6 +6,10 @@ import sys
 from pathlib import Path
 from unittest import TestCase
 
+from click.testing import CliRunner
+
+from percorso_cli.main import cli
+
 PERCORSO = Path(sys.executable).with_name("percorso")
 
 
@@ -54,3 +58,42 @@ class CommandLine(TestCase):
         neither = run("size", "--current", "20 A", "--length", "30 ft", "--supply", "13 V")
         self.assertEqual(neither.returncode, 2)
         self.assertIn("--max-drop", neither.stderr)
+
+
+class HandbookOnTheCommandLine(TestCase):
+    """Every listed size through the command itself, called in one process."""
+
+    def test_solid_copper_within_half_a_percent(self) -> None:
+        """NBS Handbook 100 (1966), Ω/km at 20 °C, from memory."""
+        handbook = {
+            "18 AWG": 20.95, "16 AWG": 13.17, "14 AWG": 8.286, "12 AWG": 5.211, "10 AWG": 3.277, "8 AWG": 2.061,
+            "6 AWG": 1.296, "4 AWG": 0.8152, "2 AWG": 0.5128, "1 AWG": 0.4066, "1/0": 0.3224, "2/0": 0.2557,
+            "3/0": 0.2028, "4/0": 0.1608,
+        }  # fmt: skip
+        for size, ohm_per_km in handbook.items():
+            found = self._drop("--size", size, "--length", "100 m", "--current", "1 A")
+            with self.subTest(size):
+                self.assertLess(abs(found["resistance_ohm"] / (ohm_per_km / 10) - 1), 0.005)
+
+    def test_metric_tables_and_temperature(self) -> None:
+        """ISO 6722-1 and IEC 60228, from memory; IEC 60028: 0.393 %/K at 20 °C."""
+        common = ("--size", "10mm²", "--length", "10 m", "--current", "10 A")
+        self.assertAlmostEqual(self._drop(*common)["drop_v"], 0.182)
+        self.assertAlmostEqual(self._drop(*common, "--metric-standard", "iec-60228")["drop_v"], 0.191)
+        self.assertAlmostEqual(self._drop(*common, "--temperature", "120C")["drop_v"], 0.182 * 1.393)
+
+    def test_text_answers_and_what_stands_in_the_way(self) -> None:
+        said = self._run("size", "--current", "500 A", "--length", "100 m", "--supply", "13 V", "--max-drop", "0.1 V")
+        self.assertIn("allow more drop, shorten the path or split the feed", said)
+        said = self._run("size", "--current", "18 A", "--length", "1 m", "--supply", "13 V", "--max-drop", "1 V")
+        self.assertIn("no standard fuse does both", said)
+        said = self._run("drop", "--size", "16 AWG", "--length", "30 ft", "--current", "20 A")
+        self.assertIn("2.41 V lost", said)
+
+    def _drop(self, *arguments: str) -> dict[str, float]:
+        return json.loads(self._run("drop", *arguments, "--json"))
+
+    def _run(self, *arguments: str) -> str:
+        result = CliRunner().invoke(cli, arguments)
+        self.assertEqual(result.exit_code, 0, result.output)
+        return result.output

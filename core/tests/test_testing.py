@@ -5,7 +5,6 @@ from unittest import TestCase
 from core.tests.pump_feed import pump_feed
 from percorso.errors import ReadingError
 from percorso.house_rules import HouseRules
-from percorso.jobfile import JobFileError, read_job_file
 from percorso.profile import profile
 from percorso.testing import DropReading, Judgement, judge_reading
 
@@ -49,9 +48,3 @@ class Readings(TestCase):
                 judge(reading)
             self.assertEqual(caught.exception.field, (field,))
         self.assertEqual(judge(DropReading("f", "plus", 0.06, 4)).compared, "as expected")
-
-
-class JobFiles(TestCase):
-    def test_a_broken_file_lists_its_problems(self) -> None:
-        with self.assertRaisesRegex(JobFileError, r"version: .*; name: "):
-            read_job_file(b'{"format": "percorso-job", "version": 9, "vehicle": "van", "nominal_v": 12}')

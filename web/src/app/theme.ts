@@ -1,5 +1,5 @@
 /** Percorso's look on Mantine: ink on paper, one type family, no ornaments. */
-import { type CSSVariablesResolver, createTheme } from "@mantine/core";
+import { type CSSVariablesResolver, createTheme, Modal } from "@mantine/core";
 
 const ink = [
   "#f3f4f4", "#e3e6e6", "#c8cdcd", "#a9b0b1", "#8c9496", "#6b7476", "#515a5c", "#394143", "#252c2e", "#171d1f",
@@ -17,6 +17,8 @@ export const theme = createTheme({
   defaultRadius: 4,
   cursorType: "pointer",
   focusRing: "always",
+  // Dialogs come and go at once: the keys of the room work again with the next stroke.
+  components: { Modal: Modal.extend({ defaultProps: { transitionProps: { duration: 0 } } }) },
 });
 
 const light = {

@@ -1,0 +1,138 @@
+"""Values of segments as they are changed and described, names, and job files as they come from outside."""
+
+import json
+from copy import deepcopy
+from pathlib import Path
+from typing import Any
+from unittest import TestCase
+
+from pydantic import TypeAdapter, ValidationError
+
+from percorso.errors import PercorsoError
+from percorso.house_rules import HouseRules
+from percorso.jobfile import read_job_file, vehicle_of
+from percorso.names import Name
+from percorso.profile import profile
+from percorso.specs import SEGMENT_SPEC, changed_spec, describe
+from percorso.testing import DropReading, judge_reading
+
+VAN = Path(__file__).parents[2] / "demo" / "market-van.json"
+RULES = HouseRules()
+
+
+class ChangedSpecs(TestCase):
+    def setUp(self) -> None:
+        self.wire = SEGMENT_SPEC.validate_python(
+            {"kind": "wire", "size": "10 AWG", "length_m": "13 ft", "colour": "rd"}
+        )
+
+    def test_a_change_keeps_the_rest(self) -> None:
+        thicker = changed_spec(self.wire, {"size": "8 AWG"})
+        self.assertEqual(thicker.model_dump() | {"size": "10 AWG"}, self.wire.model_dump())
+
+    def test_typed_text_goes_with_its_value(self) -> None:
+        self.assertEqual(changed_spec(self.wire, {"length_m": 4}).typed, {})
+        self.assertEqual(changed_spec(self.wire, {"length_m": "4 m"}).typed, {"length_m": "4 m"})
+        forged = changed_spec(self.wire, {"length_m": 4, "typed": {"length_m": "1 m"}})
+        self.assertEqual(forged.typed, {})
+
+    def test_another_kind_starts_afresh(self) -> None:
+        fuse = changed_spec(self.wire, {"kind": "fuse", "rating_a": "25 A"})
+        self.assertEqual((fuse.kind, fuse.typed), ("fuse", {"rating_a": "25 A"}))
+        with self.assertRaises(ValidationError):
+            changed_spec(self.wire, {"kind": "fuse"})
+
+    def test_a_fuse_is_of_its_family(self) -> None:
+        strip = SEGMENT_SPEC.validate_python({"kind": "fuse", "family": "strip", "rating_a": 200})
+        self.assertEqual(describe(strip), "200 A strip")
+        with self.assertRaises(ValidationError):
+            changed_spec(strip, {"family": "blade"})
+
+    def test_descriptions_speak_in_typed_units(self) -> None:
+        self.assertEqual(describe(self.wire), "10 AWG, 13 ft")
+        self.assertEqual(describe(changed_spec(self.wire, {"length_m": 4})), "10 AWG, 4 m")
+        self.assertEqual(describe(SEGMENT_SPEC.validate_python({"kind": "contact"})), "relay")
+
+
+class Names(TestCase):
+    def test_plain_names_pass_and_others_do_not(self) -> None:
+        name = TypeAdapter(Name)
+        self.assertEqual(name.validate_python("  B− post ½ "), "B− post ½")
+        for wrong in ("", "   ", "x" * 81, "<b>", "a\x00b", "tab\there"):
+            with self.subTest(wrong[:6]), self.assertRaises(ValidationError):
+                name.validate_python(wrong)
+
+
+class TheDemoVan(TestCase):
+    """The demo is invented; that its figures hang together is not."""
+
+    def setUp(self) -> None:
+        self.file = read_job_file(VAN.read_bytes())
+        self.vehicle = vehicle_of(self.file)
+        self.solved = {each.id: profile(self.vehicle, each, RULES) for each in self.vehicle.circuits.values()}
+
+    def test_it_shows_every_verdict_and_family_the_walk_needs(self) -> None:
+        words = [solved.verdict.word for solved in self.solved.values()]
+        self.assertGreaterEqual(words.count("pass"), 1)
+        self.assertEqual(words.count("marginal"), 1)
+        self.assertGreaterEqual(words.count("fail"), 1)
+        self.assertLessEqual({"charging", "starting", "ground", "feed"}, {each.family for each in self.file.circuits})
+        measured = {reading.circuit for reading in self.file.readings}
+        self.assertTrue(measured and measured < set(self.vehicle.circuits))
+
+    def test_its_readings_can_be_judged(self) -> None:
+        for reading in self.file.readings:
+            circuit = self.vehicle.circuits[reading.circuit]
+            drop = DropReading(reading.red_point, reading.black_point, reading.value_v, reading.current_a)
+            judged = judge_reading(self.vehicle, circuit, self.solved[circuit.id], drop, RULES)
+            self.assertEqual(judged.compared, "as expected", reading.id)
+
+
+class BrokenFiles(TestCase):
+    def setUp(self) -> None:
+        self.good: dict[str, Any] = json.loads(VAN.read_text())
+
+    def _refused(self, *path: str | int, value: Any) -> str:
+        broken = deepcopy(self.good)
+        place = broken
+        for step in path[:-1]:
+            place = place[step]  # type: ignore[index]
+        place[path[-1]] = value  # type: ignore[index]
+        with self.assertRaises(PercorsoError) as caught:
+            read_job_file(json.dumps(broken))
+        return str(caught.exception)
+
+    def test_each_problem_is_named_with_its_place(self) -> None:
+        for path, value, hint in [
+            (("version",), 2, "version"),
+            (("format",), "other", "format"),
+            (("nominal_v",), 13, "nominal_v"),
+            (("segments", 0, "spec", "length_m"), -1, "segments.0.spec"),
+            (("segments", 0, "spec", "size"), "11 mm2", "not a standard size"),
+            (("circuits", 0, "supply"), [], "no supply side"),
+            (("circuits", 0, "supply", 0), "w99", "does not have"),
+            (("circuits", 0, "source_point"), "nowhere", "does not have"),
+            (("points", 0, "name"), "<script>", "not allowed"),
+        ]:
+            with self.subTest(path):
+                self.assertIn(hint, self._refused(*path, value=value))
+
+    def test_a_file_that_is_no_json_or_nothing(self) -> None:
+        for text in (b"", b"{", b"[]", b"\xff\xfe", VAN.read_bytes()[:500]):
+            with self.assertRaises(PercorsoError):
+                read_job_file(text)
+
+
+class HouseRulesMatter(TestCase):
+    def test_each_rule_moves_its_verdict(self) -> None:
+        """Same van, other house: the cautious one calls close what the other passes, and accepts other readings."""
+        vehicle = vehicle_of(read_job_file(VAN.read_bytes()))
+        lamps = vehicle.circuits["work-lamps"]
+        cautious = HouseRules(close_fraction=0.5, expected_tolerance=0.01, min_test_current_fraction=1.0)
+        self.assertEqual(profile(vehicle, lamps, RULES).verdict.word, "pass")
+        solved = profile(vehicle, lamps, cautious)
+        self.assertEqual(solved.verdict.word, "marginal")
+        with self.assertRaisesRegex(PercorsoError, "100%"):
+            judge_reading(vehicle, lamps, solved, DropReading("b-plus", "lamp-plus", 0.49, 13.4), cautious)
+        strict = judge_reading(vehicle, lamps, solved, DropReading("b-plus", "lamp-plus", 0.60, 14), cautious)
+        self.assertEqual(strict.compared, "higher")

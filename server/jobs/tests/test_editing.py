@@ -1,0 +1,127 @@
+"""Two people in one job: whose change stands, whose undo takes back what, and what a copy holds."""
+
+from typing import Any
+from uuid import UUID, uuid4
+
+from django.core.management import call_command
+from django.db import OperationalError, connection
+from django.test import Client
+
+from jobs.assembly import network_of
+from jobs.copying import copy_job
+from jobs.models import Job
+from jobs.tests.case import ShopCase
+from percorso.vehicle import stations
+from workshop.demo import DEMO_SHOP
+from workshop.models import Person, Shop
+
+
+class Colleagues(ShopCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.job = self.new_job()
+        self.circuit = self.new_circuit(self.job)
+        self.wire = self.view(self.circuit)["segments"][0]["id"]
+        self.colleague = Client()
+        self.colleague.force_login(Person.objects.create_user("collega", shop=self.shop))
+
+    def _as_colleague(self, method: str, path: str, body: Any = None, status: int = 200) -> Any:
+        mine, self.client = self.client, self.colleague
+        try:
+            return self.call(method, path, body, status=status)
+        finally:
+            self.client = mine
+
+    def test_each_undoes_only_their_own(self) -> None:
+        self.call("PATCH", f"/segments/{self.wire}", {"version": 1, "spec": {"size": "6 AWG"}})
+        point = str(uuid4())
+        self._as_colleague("POST", f"/jobs/{self.job}/points", {"id": point, "name": "GND9"})
+        self.assertIn("change W2", self.call("POST", f"/jobs/{self.job}/undo")["label"])
+        view = self.view(self.circuit)
+        self.assertEqual(view["segments"][0]["spec"]["size"], "8 AWG")
+        self.assertIn("GND9", [each["name"] for each in view["points"]])
+
+    def test_undo_never_overwrites_what_another_did_since(self) -> None:
+        self.call("PATCH", f"/segments/{self.wire}", {"version": 1, "spec": {"size": "6 AWG"}})
+        self._as_colleague("PATCH", f"/segments/{self.wire}", {"version": 2, "spec": {"size": "4 AWG"}})
+        self.assertEqual(self.call("POST", f"/jobs/{self.job}/undo", status=409)["code"], "stale")
+        self.assertEqual(self.view(self.circuit)["segments"][0]["spec"]["size"], "4 AWG")
+
+    def test_a_new_change_ends_the_redo(self) -> None:
+        self.call("PATCH", f"/segments/{self.wire}", {"version": 1, "spec": {"size": "6 AWG"}})
+        self.call("POST", f"/jobs/{self.job}/undo")
+        self.call("PATCH", f"/segments/{self.wire}", {"version": 3, "spec": {"size": "2 AWG"}})
+        self.assertEqual(self.call("POST", f"/jobs/{self.job}/redo", status=422)["code"], "nothing-to-undo")
+
+    def test_stale_writes_of_every_kind_of_row(self) -> None:
+        circuit = self.view(self.circuit)["circuit"]
+        point = circuit["return_point"]
+        self.call("PATCH", f"/points/{point}", {"version": 1, "name": "Pump minus"})
+        values = {name: circuit[name] for name in ("name", "family", "device", "design_current_a", "source_v", "state")}
+        change = values | {"target_kind": "max_drop_percent", "target_value": "3 %", "version": 1}
+        self.call("PATCH", f"/circuits/{self.circuit}", change)
+        self.assertAlmostEqual(self.view(self.circuit)["profile"]["allowed_drop_v"], 0.36)
+        for method, path, body in [
+            ("PATCH", f"/points/{point}", {"version": 1, "name": "Other"}),
+            ("PATCH", f"/circuits/{self.circuit}", change),
+            ("DELETE", f"/circuits/{self.circuit}?version=1", None),
+            ("DELETE", f"/segments/{self.wire}?version=9", None),
+        ]:
+            with self.subTest(path):
+                stale = self._as_colleague(method, path, body, status=409)
+                self.assertIn("version", stale["current"])
+
+    def test_what_is_gone_is_not_found(self) -> None:
+        self.call("DELETE", f"/circuits/{self.circuit}?version=1")
+        for method, path, body in [
+            ("GET", f"/circuits/{self.circuit}", None),
+            ("PATCH", f"/segments/{self.wire}", {"version": 1, "spec": {}}),
+            ("GET", f"/circuits/{uuid4()}", None),
+            ("GET", f"/jobs/{uuid4()}", None),
+        ]:
+            self.call(method, path, body, status=404)
+
+    def test_a_freed_name_can_be_used_again_and_undone_names_do_not_clash(self) -> None:
+        version = self.view(self.circuit)["circuit"]["version"]
+        self.call("DELETE", f"/circuits/{self.circuit}?version={version}")
+        self.new_circuit(self.job)
+        refused = self.call("POST", f"/jobs/{self.job}/undo")
+        self.assertIn("lay", refused["label"])
+        self.call("POST", f"/jobs/{self.job}/undo")
+        self.assertEqual(len(self.call("GET", f"/jobs/{self.job}")["lines"]), 1)
+
+
+class TheDemo(ShopCase):
+    def setUp(self) -> None:
+        super().setUp()
+        call_command("load_demo")
+        self.van = Job.objects.get(shop__name=DEMO_SHOP)
+
+    def test_loading_twice_changes_nothing(self) -> None:
+        call_command("load_demo")
+        self.assertEqual((Job.objects.count(), Shop.objects.filter(name=DEMO_SHOP).count()), (1, 1))
+
+    def test_every_circuit_of_a_copy_runs_over_the_same_stations(self) -> None:
+        copy = copy_job(self.van, UUID(int=7), "Copy")
+        before, after = network_of(self.van).vehicle, network_of(copy).vehicle
+        named = {circuit.name: circuit for circuit in after.circuits.values()}
+        for circuit in before.circuits.values():
+            for side in ("supply", "return"):
+                old = [before.points[point].name for point in stations(before, circuit, side)]
+                new = [after.points[point].name for point in stations(after, named[circuit.name], side)]
+                self.assertEqual(new, old)
+
+    def test_the_board_answers_in_the_order_of_work(self) -> None:
+        self.client.force_login(Person.objects.get(username="valbruna"))
+        families = [line["circuit"]["family"] for line in self.call("GET", f"/jobs/{self.van.pk}")["lines"]]
+        self.assertEqual(families, ["charging", "starting", "ground", "feed", "feed", "feed", "feed", "control"])
+
+
+class DatabaseAway(ShopCase):
+    def test_the_api_says_so_plainly(self) -> None:
+        def gone(*_: Any) -> None:
+            raise OperationalError(2002, "Can't connect")
+
+        with connection.execute_wrapper(gone):
+            answer = self.client.get("/api/jobs")
+        self.assertEqual((answer.status_code, answer.json()["code"]), (503, "database-away"))
