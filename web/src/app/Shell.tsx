@@ -52,7 +52,13 @@ export function Shell() {
           Go to
         </Button>
         <SchemeSwitch />
-        <ActionIcon variant="subtle" size="lg" aria-label="Keys" onClick={() => setOpen("keys")}>
+        <ActionIcon
+          variant="subtle"
+          size="lg"
+          aria-label="Keys"
+          className="keys-button"
+          onClick={() => setOpen("keys")}
+        >
           <IconKeyboard size={20} />
         </ActionIcon>
         <PersonMenu />

@@ -293,13 +293,15 @@ function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
         </Menu.Dropdown>
       </Menu>
       <span className="spring" />
-      <div className="headline">
-        <span className="quiet">at the device, from {volts(profile.source_v)} V</span>
-        <span className="hero">
-          {volts(profile.device_v)}
-          <small>V</small>
-        </span>
-      </div>
+      {view.supply_stations.length > 0 && (
+        <div className="headline">
+          <span className="quiet">at the device, from {volts(profile.source_v)} V</span>
+          <span className="hero">
+            {volts(profile.device_v)}
+            <small>V</small>
+          </span>
+        </div>
+      )}
       <div className="headline">
         <span className="quiet">lost, of {volts(profile.allowed_drop_v)} allowed</span>
         <span className="hero">

@@ -26,7 +26,7 @@ export function RouteStrip({ view, geometry, chosen, onChoose }: Props) {
         <g key={stop.id} className={stop.side} transform={`translate(${stop.x},${TRACK_Y})`}>
           <circle r={5.5} className="station-dot" />
           <text className="station-name" transform="translate(3,-13) rotate(-38)">
-            {shortened(stop.name, 15)}
+            {shortened(stop.name, geometry.step > 80 ? 24 : 15)}
             <title>{stop.name}</title>
           </text>
         </g>
