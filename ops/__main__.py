@@ -88,7 +88,8 @@ def test(labels: list[str]) -> int:
         database = Database(Path(folder), durable=False)
         try:
             database.start()
-            environment = {**os.environ, **database.environment, "PERCORSO_SECRET_KEY": "only for tests"}
+            secret = {"PERCORSO_SECRET_KEY": "only for tests"}
+            environment = {**os.environ, **database.environment, **secret, "PYTHONPATH": str(ROOT)}
             command = [
                 sys.executable,
                 str(SERVER / "manage.py"),

@@ -63,6 +63,7 @@ class Editing:
         if not changes:
             return {}
         versions = write_changes(self.job, changes)
+        Edit.objects.filter(job=self.job, person=self.person, undone=True).delete()  # a new change ends the redo
         Edit.objects.create(
             job=self.job,
             person=self.person,
@@ -98,9 +99,7 @@ def undo(held: Editing) -> str:
 
 def redo(held: Editing) -> str:
     """Do again this person's change that was last undone; returns its label."""
-    mine = Edit.objects.filter(job=held.job, person=held.person)
-    latest = mine.filter(undone=False).order_by("-id").first()
-    edit = mine.filter(undone=True, id__gt=latest.id if latest else 0).order_by("id").first()
+    edit = Edit.objects.filter(job=held.job, person=held.person, undone=True).order_by("id").first()
     if edit is None:
         raise NothingToUndoError("there is nothing of yours to redo in this job")
     _apply(held, edit, [_change(item) for item in edit.changes], undone=False)

@@ -52,6 +52,9 @@ class Colleagues(ShopCase):
         self.call("POST", f"/jobs/{self.job}/undo")
         self.call("PATCH", f"/segments/{self.wire}", {"version": 3, "spec": {"size": "2 AWG"}})
         self.assertEqual(self.call("POST", f"/jobs/{self.job}/redo", status=422)["code"], "nothing-to-undo")
+        for step in ("undo", "redo"):
+            self.call("POST", f"/jobs/{self.job}/{step}")
+        self.assertEqual(self.view(self.circuit)["segments"][0]["spec"]["size"], "2 AWG")
 
     def test_stale_writes_of_every_kind_of_row(self) -> None:
         circuit = self.view(self.circuit)["circuit"]

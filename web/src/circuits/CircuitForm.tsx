@@ -92,13 +92,6 @@ export function CircuitForm({ board, view, onClose }: Props) {
     });
   }
 
-  const text = (name: string) => {
-    const { onChange, ...rest } = form.field(name);
-    return {
-      ...rest,
-      onChange: (event: { currentTarget: { value: string } }) => onChange(event.currentTarget.value),
-    };
-  };
   const choose = (name: string, data: { value: string; label: string }[] | string[]) => ({
     data,
     value: values[name] ?? "",
@@ -117,7 +110,7 @@ export function CircuitForm({ board, view, onClose }: Props) {
       onClose={() => onClose()}
     >
       <SimpleGrid cols={2} verticalSpacing="xs">
-        <TextInput label="Circuit" placeholder="Cold box feed" data-autofocus {...text("name")} />
+        <TextInput label="Circuit" placeholder="Cold box feed" data-autofocus {...form.text("name")} />
         <Select
           label="Family"
           {...choose("family", FAMILIES)}
@@ -128,7 +121,7 @@ export function CircuitForm({ board, view, onClose }: Props) {
         <TextInput
           label={isGround ? "What is grounded" : "Device"}
           placeholder="Cold box"
-          {...text("device")}
+          {...form.text("device")}
         />
         <QuantityInput
           kind="current"

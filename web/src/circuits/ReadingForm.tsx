@@ -45,13 +45,6 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
     });
   }
 
-  const text = (name: string) => {
-    const { onChange, ...rest } = form.field(name);
-    return {
-      ...rest,
-      onChange: (event: { currentTarget: { value: string } }) => onChange(event.currentTarget.value),
-    };
-  };
   const probe = (name: "red_point" | "black_point") => ({
     data: points,
     allowDeselect: false,
@@ -98,9 +91,9 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
           placeholder="0 mV"
           {...form.field("lead_offset_v")}
         />
-        <TextInput label="Instrument" {...text("instrument")} />
+        <TextInput label="Instrument" {...form.text("instrument")} />
       </SimpleGrid>
-      <TextInput label="Note" {...text("note")} />
+      <TextInput label="Note" {...form.text("note")} />
       {red && black && black.lost_after_v > red.lost_before_v && (
         <Text className="quiet">
           Computed here: {voltage(black.lost_after_v - red.lost_before_v)} at {amps(design_current_a)},{" "}

@@ -118,13 +118,6 @@ export function SegmentForm({ view, beside, way, onClose }: Props) {
     );
   }
 
-  const text = (name: string, path = name) => {
-    const { onChange, ...rest } = form.field(name, path);
-    return {
-      ...rest,
-      onChange: (event: { currentTarget: { value: string } }) => onChange(event.currentTarget.value),
-    };
-  };
   const shown = [
     "designation",
     "point_name",
@@ -187,7 +180,7 @@ export function SegmentForm({ view, beside, way, onClose }: Props) {
               value={values.zone ?? "cabin"}
               onChange={(value) => form.set({ zone: value ?? "" })}
             />
-            <TextInput label="Colour" placeholder="RD or WH/RD" {...text("colour", "spec.colour")} />
+            <TextInput label="Colour" placeholder="RD or WH/RD" {...form.text("colour", "spec.colour")} />
           </>
         )}
         {kind === "fuse" && (
@@ -233,9 +226,13 @@ export function SegmentForm({ view, beside, way, onClose }: Props) {
             {...form.field("resistance_ohm", "spec.resistance_ohm")}
           />
         )}
-        <TextInput label="Designation" placeholder="the next free one" {...text("designation")} />
+        <TextInput label="Designation" placeholder="the next free one" {...form.text("designation")} />
         {!editing && (
-          <TextInput label="New point between them" placeholder="named after it" {...text("point_name")} />
+          <TextInput
+            label="New point between them"
+            placeholder="named after it"
+            {...form.text("point_name")}
+          />
         )}
         {editing &&
           (["from_point", "to_point"] as const).map((end) => (

@@ -34,13 +34,6 @@ export function JobForm({ task, onClose }: { task: JobTask; onClose: (opened?: s
     await queryClient.invalidateQueries({ queryKey: ["jobs"] });
   }
 
-  const text = (name: "name" | "vehicle" | "wish") => {
-    const { onChange, ...rest } = form.field(name);
-    return {
-      ...rest,
-      onChange: (event: { currentTarget: { value: string } }) => onChange(event.currentTarget.value),
-    };
-  };
   return (
     <FormModal
       title={TITLE[task.way]}
@@ -50,9 +43,9 @@ export function JobForm({ task, onClose }: { task: JobTask; onClose: (opened?: s
       onSubmit={() => void form.submit(send, () => onClose(task.way === "new" ? id : undefined))}
       onClose={() => onClose()}
     >
-      <TextInput label="Job" placeholder="what is to be done" data-autofocus {...text("name")} />
-      <TextInput label="Vehicle" placeholder="as you call it in the shop" {...text("vehicle")} />
-      <Textarea label="Complaint or wish" autosize minRows={2} {...text("wish")} />
+      <TextInput label="Job" placeholder="what is to be done" data-autofocus {...form.text("name")} />
+      <TextInput label="Vehicle" placeholder="as you call it in the shop" {...form.text("vehicle")} />
+      <Textarea label="Complaint or wish" autosize minRows={2} {...form.text("wish")} />
       {task.way === "new" && (
         <Select
           label="Nominal voltage"

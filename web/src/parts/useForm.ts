@@ -22,17 +22,27 @@ export function useForm<Values extends Record<string, string>>(start: Values) {
     }
   }
 
+  /** What a field needs that hands its text over; `path` is the field's path in the API, if another. */
+  const field = (name: keyof Values & string, path: string = name) => ({
+    name,
+    value: values[name] ?? "",
+    error: error?.about(path),
+    onChange: (text: string) => setValues((old) => ({ ...old, [name]: text })),
+  });
+
   return {
     values,
+    field,
+    /** The same for a field that hands over its event. */
+    text: (name: keyof Values & string, path: string = name) => {
+      const { onChange, ...rest } = field(name, path);
+      return {
+        ...rest,
+        onChange: (event: { currentTarget: { value: string } }) => onChange(event.currentTarget.value),
+      };
+    },
     busy,
     submit,
-    /** What a text field needs. */
-    field: (name: keyof Values & string, path: string = name) => ({
-      name,
-      value: values[name] ?? "",
-      error: error?.about(path),
-      onChange: (text: string) => setValues((old) => ({ ...old, [name]: text })),
-    }),
     set: (change: Partial<Values>) => setValues((old) => ({ ...old, ...change })),
     /** What was said that belongs to none of the named fields. */
     remark: (fields: string[]) => error?.apartFrom(fields),

@@ -9,8 +9,6 @@ export function SignIn() {
   const session = useSession().data;
   const client = useQueryClient();
   const form = useForm({ username: "", password: "" });
-  const name = form.field("username");
-  const word = form.field("password");
   const enter = () =>
     form.submit(
       () => answer(api.POST("/api/session", { body: form.values })),
@@ -30,18 +28,14 @@ export function SignIn() {
           <TextInput
             label="Sign-in name"
             autoComplete="username"
-            value={name.value}
-            error={name.error}
-            onChange={(event) => name.onChange(event.currentTarget.value)}
+            {...form.text("username")}
             required
             withAsterisk={false}
           />
           <PasswordInput
             label="Password"
             autoComplete="current-password"
-            value={word.value}
-            error={word.error}
-            onChange={(event) => word.onChange(event.currentTarget.value)}
+            {...form.text("password")}
             visibilityToggleButtonProps={{ "aria-label": "Show the password" }}
             required
             withAsterisk={false}
