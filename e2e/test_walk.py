@@ -57,9 +57,9 @@ class Walk(BrowserCase):
         expect(page.get_by_text("Nothing protects Spray pump feed.")).to_be_visible()
 
     def _insert_fuse(self, page: Page) -> None:
-        page.get_by_role("option", name="W2, wire").click()
+        page.get_by_role("option", name="W1, wire").click()
         page.keyboard.press("n")
-        page.get_by_text("before W2").click()
+        page.get_by_text("before W1").click()
         fill(page, Rating="22 A")
         page.get_by_role("button", name="Insert", exact=True).last.click()
         expect(page.get_by_role("dialog").get_by_text("22 A is not a standard fuse")).to_be_visible()
@@ -70,7 +70,7 @@ class Walk(BrowserCase):
 
     def _change_size_by_keyboard(self, page: Page) -> None:
         page.keyboard.press("ArrowRight")
-        expect(page.get_by_role("heading", name=re.compile("W2 F1 out"))).to_be_visible()
+        expect(page.get_by_role("heading", name=re.compile("W1 F1 out"))).to_be_visible()
         page.keyboard.press("ArrowUp")
         # 12 AWG for 15 of the 30 ft: 20 × 4.572 × 1.118 × (5.211 + 3.277) mΩ/m + 0.08 V in the fuse = 0.95 V of 1.00 V.
         expect(page.get_by_text("0.95", exact=False).first).to_be_visible()
@@ -80,8 +80,8 @@ class Walk(BrowserCase):
         page.keyboard.press("ArrowUp")
         page.get_by_role("button", name="Keep it").wait_for()
         page.keyboard.press("Enter")
-        expect(page.get_by_text(re.compile("change W2 · saved"))).to_be_visible()
-        expect(page.get_by_role("option", name="W2, wire, 12 AWG")).to_be_visible()
+        expect(page.get_by_text(re.compile("change W1 · saved"))).to_be_visible()
+        expect(page.get_by_role("option", name="W1, wire, 12 AWG")).to_be_visible()
 
     def _log_reading(self, page: Page) -> None:
         page.keyboard.press("r")
@@ -103,7 +103,7 @@ class Walk(BrowserCase):
         expect(line).to_contain_text("600 mV")
         expect(line).to_contain_text("close")
         line.get_by_role("link").click()
-        expect(page.get_by_role("option", name="W2, wire, 12 AWG, 15 ft")).to_be_visible()
+        expect(page.get_by_role("option", name="W1, wire, 12 AWG, 15 ft")).to_be_visible()
 
 
 class Jobs(BrowserCase):

@@ -5,5 +5,10 @@ import { defineConfig } from "vite";
 export default defineConfig({
   plugins: [react()],
   html: { cspNonce: "{{ request.csp_nonce }}" },
-  build: { assetsDir: "static", target: "es2022", modulePreload: { polyfill: false } },
+  build: {
+    assetsDir: "static",
+    target: "es2022",
+    modulePreload: { polyfill: false },
+    chunkSizeWarningLimit: 800,
+  },
 });

@@ -63,9 +63,7 @@ def lay_circuit(
         missing = "source" if route.source is None else "supply_length_m"
         raise PathError("say where the current comes from and how far it is to the device", field=(missing,))
     size = _size(vehicle, route, rules)
-    laid, minus = _Laid(vehicle, new_id).with_point(f"{route.device} −" if has_supply else route.device)
-    laid, end = laid.with_point(route.ground)
-    laid, back = laid.with_wire(minus, end, _wire(size, route, "return_length_m"))
+    laid = _Laid(vehicle, new_id)
     start: str | None = None
     supply: tuple[str, ...] = ()
     if has_supply:
@@ -73,6 +71,9 @@ def lay_circuit(
         laid, plus = laid.with_point(f"{route.device} +")
         laid, out = laid.with_wire(start, plus, _wire(size, route, "supply_length_m"))
         supply = (out,)
+    laid, minus = laid.with_point(f"{route.device} −" if has_supply else route.device)
+    laid, end = laid.with_point(route.ground)
+    laid, back = laid.with_wire(minus, end, _wire(size, route, "return_length_m"))
     circuit = circuit_from(
         CircuitValues.model_validate(route.model_dump(include=set(CircuitValues.model_fields))),
         id=circuit_id,

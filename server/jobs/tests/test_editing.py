@@ -36,7 +36,7 @@ class Colleagues(ShopCase):
         self.call("PATCH", f"/segments/{self.wire}", {"version": 1, "spec": {"size": "6 AWG"}})
         point = str(uuid4())
         self._as_colleague("POST", f"/jobs/{self.job}/points", {"id": point, "name": "GND9"})
-        self.assertIn("change W2", self.call("POST", f"/jobs/{self.job}/undo")["label"])
+        self.assertIn("change W1", self.call("POST", f"/jobs/{self.job}/undo")["label"])
         view = self.view(self.circuit)
         self.assertEqual(view["segments"][0]["spec"]["size"], "8 AWG")
         self.assertIn("GND9", [each["name"] for each in view["points"]])

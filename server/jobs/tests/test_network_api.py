@@ -70,7 +70,7 @@ class Editing(ShopCase):
         wire = self.view(self.circuit)["circuit"]["supply"][0]
         fuse = self._insert()
         self.assertEqual(self.view(self.circuit)["circuit"]["supply"], [fuse, wire])
-        self.assertEqual([part["designation"] for part in self.view(self.circuit)["segments"]], ["F1", "W2", "W1"])
+        self.assertEqual([part["designation"] for part in self.view(self.circuit)["segments"]], ["F1", "W1", "W2"])
         self.call("PATCH", f"/segments/{fuse}", {"version": 1, "spec": {"rating_a": 30}})
         self.call("POST", f"/circuits/{self.circuit}/move", {"segment": fuse, "steps": 1})
         self.assertEqual(self.view(self.circuit)["circuit"]["supply"], [wire, fuse])
@@ -129,7 +129,7 @@ class Editing(ShopCase):
         self.call("DELETE", f"/points/{point}?version=2")
         used = next(each for each in self.view(self.circuit)["points"] if each["name"] == "Stud")
         refused = self.call("DELETE", f"/points/{used['id']}?version={used['version']}", status=422)
-        self.assertIn("W2 end here", refused["message"])
+        self.assertIn("W1 end here", refused["message"])
 
 
 class BadInput(ShopCase):

@@ -6,7 +6,7 @@ export const MARGIN = 36;
 /** Room for the name of the last station, which leans to the right. */
 const RIGHT_MARGIN = 52;
 const NARROWEST = 48;
-const WIDEST = 128;
+const WIDEST = 220;
 
 export type Piece = { leg: Leg; segment: Segment; from: number; to: number };
 export type Stop = { id: string; name: string; x: number; side: "supply" | "return" };
