@@ -78,7 +78,14 @@ def _greet(application: Application) -> None:
 
 def person() -> int:
     """Add someone who can sign in; Percorso must be running."""
-    Application(STATE, PORT, demo=False).manage("add_person")
+    with _only_one() as alone:
+        if alone:
+            print("Percorso is not running; start it first with: make start", file=sys.stderr)
+            return 1
+    try:
+        Application(STATE, PORT, demo=False).manage("add_person")
+    except subprocess.CalledProcessError:
+        return 1  # the command has said why
     return 0
 
 

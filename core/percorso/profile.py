@@ -1,7 +1,7 @@
 """A circuit's potential along its path at its design current, and the verdict against its target."""
 
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import accumulate, pairwise
 from typing import Literal
 
 from percorso.house_rules import HouseRules
@@ -71,37 +71,12 @@ def profile(vehicle: Vehicle, circuit: Circuit, rules: HouseRules) -> Profile:
     Raises PathError when the circuit is not one path out and one path back.
     """
     check_circuit(vehicle, circuit)
-    steps = [(side, segment_id, ends) for side in SIDES for segment_id, ends in _steps(vehicle, circuit, side)]
-    current = circuit.design_current_a
-    resistances = [
-        segment_resistance_ohm(vehicle.segments[segment_id].spec, vehicle.zone_temperature_c)
-        for _, segment_id, _ in steps
-    ]
-    total = current * sum(resistances)
-    legs: list[Leg] = []
-    lost = 0.0
-    for (side, segment_id, ends), resistance in zip(steps, resistances, strict=True):
-        drop = current * resistance
-        legs.append(
-            Leg(
-                segment_id=segment_id,
-                side=side,
-                start_point=ends[0],
-                end_point=ends[1],
-                current_a=current,
-                resistance_ohm=resistance,
-                drop_v=drop,
-                power_w=current * drop,
-                lost_before_v=lost,
-                lost_after_v=lost + drop,
-                share=drop / total if total else 0.0,
-            )
-        )
-        lost += drop
+    legs = _legs(vehicle, circuit)
+    total = legs[-1].lost_after_v
     supply_drop = sum(leg.drop_v for leg in legs if leg.side == "supply")
     allowed = circuit.target.allowed_drop_v(circuit.source_v, vehicle.nominal_v)
     return Profile(
-        legs=tuple(legs),
+        legs=legs,
         supply_drop_v=supply_drop,
         return_drop_v=total - supply_drop,
         total_drop_v=total,
@@ -109,6 +84,33 @@ def profile(vehicle: Vehicle, circuit: Circuit, rules: HouseRules) -> Profile:
         source_v=circuit.source_v,
         device_v=circuit.source_v - total,
         verdict=judge_drop(total, allowed, rules),
+    )
+
+
+def _legs(vehicle: Vehicle, circuit: Circuit) -> tuple[Leg, ...]:
+    """Every segment in the order the current takes them, supply side first."""
+    current = circuit.design_current_a
+    steps = [(side, segment_id, ends) for side in SIDES for segment_id, ends in _steps(vehicle, circuit, side)]
+    specs = [vehicle.segments[segment_id].spec for _, segment_id, _ in steps]
+    resistances = [segment_resistance_ohm(spec, vehicle.zone_temperature_c) for spec in specs]
+    lost = [current * ohm for ohm in accumulate(resistances, initial=0.0)]
+    return tuple(
+        Leg(
+            segment_id=segment_id,
+            side=side,
+            start_point=start,
+            end_point=end,
+            current_a=current,
+            resistance_ohm=resistance,
+            drop_v=current * resistance,
+            power_w=current**2 * resistance,
+            lost_before_v=before,
+            lost_after_v=after,
+            share=current * resistance / lost[-1],
+        )
+        for (side, segment_id, (start, end)), resistance, (before, after) in zip(
+            steps, resistances, pairwise(lost), strict=True
+        )
     )
 
 

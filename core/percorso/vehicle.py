@@ -10,6 +10,7 @@ from percorso.specs import ZONE_TEMPERATURE_C, SegmentSpec, Zone
 
 Side = Literal["supply", "return"]
 SIDES: tuple[Side, ...] = get_args(Side)
+PATH_FIELD: Mapping[Side, str] = {"supply": "supply", "return": "return_path"}  # where a side's segments are listed
 Family = Literal["charging", "starting", "ground", "feed", "control", "exciter", "sense"]
 FAMILIES: tuple[Family, ...] = get_args(Family)
 State = Literal["off", "accessory", "on", "cranking", "idle", "road"]
@@ -108,10 +109,12 @@ def stations(vehicle: Vehicle, circuit: Circuit, side: Side) -> tuple[str, ...]:
         name = "source_point" if side == "supply" else "return_point"
         raise PathError(f"{circuit.name}: the {side} side starts at a point this job does not have", field=(name,))
     if not path:
-        raise PathError(f"{circuit.name} has no {side} side; current needs a way out and a way back", field=(side,))
+        raise PathError(
+            f"{circuit.name} has no {side} side; current needs a way out and a way back", field=(PATH_FIELD[side],)
+        )
     visited = [start]
     for position, segment_id in enumerate(path):
-        visited.append(_next_station(vehicle, circuit, visited, segment_id, (side, position)))
+        visited.append(_next_station(vehicle, circuit, visited, segment_id, (PATH_FIELD[side], position)))
     return tuple(visited)
 
 
@@ -141,7 +144,7 @@ def check_circuit(vehicle: Vehicle, circuit: Circuit) -> None:
     if shared:
         name = vehicle.points[next(point for point in back if point in shared)].name
         raise PathError(
-            f"{circuit.name} makes a loop: the return side meets the supply side at {name}", field=("return",)
+            f"{circuit.name} makes a loop: the return side meets the supply side at {name}", field=("return_path",)
         )
 
 

@@ -62,11 +62,11 @@ class PotentialAlongACircuit(TestCase):
         elsewhere = Segment("E", "E", "plus", "other job", vehicle.segments["F1"].spec)
         vehicle = replace(vehicle, segments={**vehicle.segments, "B": bridge, "C": crossing, "E": elsewhere})
         for changes, hint, place in [
-            ({"return_path": ()}, "no return side", ("return",)),
+            ({"return_path": ()}, "no return side", ("return_path",)),
             ({"supply": ()}, "no supply side", ("supply",)),
             ({"supply": ("W1", "F1")}, "does not start at", ("supply", 0)),
             ({"supply": ("F1", "W1", "B")}, "loop", ("supply", 2)),
-            ({"return_path": ("W2", "C")}, "meets the supply", ("return",)),
+            ({"return_path": ("W2", "C")}, "meets the supply", ("return_path",)),
             ({"supply": ("F1", "W1", "E")}, "another job", ("supply", 2)),
             ({"supply": ("F1", "W9")}, "does not have", ("supply", 1)),
             ({"source_point": "elsewhere"}, "starts at a point", ("source_point",)),

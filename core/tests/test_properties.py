@@ -17,6 +17,7 @@ from percorso.quantities import CURRENT, LENGTH, RESISTANCE, VOLTAGE, parse, sho
 from percorso.rerouting import Insertion, insert_segment, move_segment, remove_segment
 from percorso.sizing import WireTask, size_wire
 from percorso.specs import SEGMENT_SPEC, segment_resistance_ohm
+from percorso.testing import DropReading, judge_reading
 from percorso.vehicle import Point, Segment, Vehicle, check_circuit, stations
 
 RULES = HouseRules()
@@ -115,3 +116,30 @@ class QuantitiesThereAndBack(TestCase):
                 again = parse(show(value, kind), kind)
                 step = 10.0 ** (ceil(-low) + 3)
                 self.assertLess(abs(again / value - 1), 0.006 + 1 / step, f"{value} {kind.name}")
+
+
+class ReadingsAtRandom(TestCase):
+    def test_a_perfect_meter_on_the_computed_car_always_reads_as_expected(self) -> None:
+        """Ohm's law: the computed drop, measured at any sufficient current and scaled back, judges nothing anew."""
+        vehicle, circuit = pump_feed(allowed_v=2)
+        solved = profile(vehicle, circuit, RULES)
+        for seed in range(100):
+            random = Random(seed)
+            leg = random.choice(solved.legs)
+            current = random.uniform(0.2, 2) * circuit.design_current_a
+            value = leg.resistance_ohm * current
+            reading = DropReading(leg.start_point, leg.end_point, value, current)
+            judged = judge_reading(vehicle, circuit, solved, reading, RULES)
+            self.assertAlmostEqual(judged.projected_v, leg.drop_v)
+            self.assertAlmostEqual(judged.circuit_drop_v, solved.total_drop_v)
+            self.assertEqual((judged.compared, judged.verdict.word), ("as expected", "pass"))
+
+    def test_a_worse_joint_never_gets_a_better_verdict(self) -> None:
+        vehicle, circuit = pump_feed(allowed_v=1)
+        solved = profile(vehicle, circuit, RULES)
+        words = ["pass", "marginal", "fail"]
+        drops = (0.02, 0.1, 0.2, 0.25, 0.3, 0.32, 0.4, 1.0)
+        readings = (DropReading("lug", "post", drop, 20) for drop in drops)
+        found = [words.index(judge_reading(vehicle, circuit, solved, each, RULES).verdict.word) for each in readings]
+        self.assertEqual(found, sorted(found))
+        self.assertEqual((found[0], found[-1]), (0, 2))

@@ -88,6 +88,11 @@ class Commands(InAFolder):
         self.assertEqual(run_ops(self.state, "reset", answer="yes\n").returncode, 0)
         self.assertFalse(self.state.exists())
 
+    def test_a_person_is_added_only_while_percorso_runs(self) -> None:
+        refused = run_ops(self.state, "person", answer="Officina\nanna\n")
+        self.assertEqual(refused.returncode, 1)
+        self.assertIn("start it first", refused.stderr)
+
     def test_an_unknown_command_says_what_there_is(self) -> None:
         result = run_ops(self.state, "dance")
         self.assertEqual(result.returncode, 2)

@@ -194,9 +194,9 @@ class BadInput(ShopCase):
         path = {name: circuit[name] for name in ("version", "source_point", "supply", "return_point", "return_path")}
         loop = {**path, "return_point": circuit["source_point"], "return_path": circuit["supply"]}
         for body, field in [
-            ({**path, "return_path": []}, ["return"]),
+            ({**path, "return_path": []}, ["return_path"]),
             ({**path, "supply": circuit["supply"] * 2}, ["supply", 1]),
-            (loop, ["return"]),
+            (loop, ["return_path"]),
             ({**path, "supply": [str(uuid4())]}, ["supply", 0]),
         ]:
             with self.subTest(field=field):

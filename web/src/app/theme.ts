@@ -2,8 +2,17 @@
 import { type CSSVariablesResolver, createTheme, Modal } from "@mantine/core";
 
 const ink = [
-  "#f3f4f4", "#e3e6e6", "#c8cdcd", "#a9b0b1", "#8c9496", "#6b7476", "#515a5c", "#394143", "#252c2e", "#171d1f",
-] as const; // biome-ignore format: one scale, one line
+  "#f3f4f4",
+  "#e3e6e6",
+  "#c8cdcd",
+  "#a9b0b1",
+  "#8c9496",
+  "#6b7476",
+  "#515a5c",
+  "#394143",
+  "#252c2e",
+  "#171d1f",
+] as const;
 
 export const theme = createTheme({
   fontFamily: "'Overpass Variable', sans-serif",
