@@ -28,22 +28,34 @@ def retype_length(page: Page, length: str) -> None:
 
 
 class TwoPeople(BrowserCase):
-    def test_the_second_save_sees_both_values_and_decides(self) -> None:
+    def _conflict(self, first: str, second: str) -> tuple[Page, Page]:
+        """Two open the same segment; the second to save sees both values."""
         mine, theirs = self.open_cold_box(), self.open_cold_box()
         mine.keyboard.press("e")
-        theirs.keyboard.press("e")
-        theirs.get_by_role("dialog").get_by_label("Length").fill("14 ft")
-        theirs.get_by_role("button", name="Save").click()
+        retype_length(theirs, first)
         expect(theirs.get_by_text(SAVED)).to_be_visible()
-        mine.get_by_role("dialog").get_by_label("Length").fill("3.7 m")
+        mine.get_by_role("dialog").get_by_label("Length").fill(second)
         mine.get_by_role("button", name="Save").click()
         conflict = mine.get_by_role("dialog", name="Changed by someone else meanwhile")
-        expect(conflict.get_by_role("row", name="length")).to_contain_text("3.7 m")
-        expect(conflict.get_by_role("row", name="length")).to_contain_text("14 ft")
-        conflict.get_by_role("button", name="Write mine").click()
+        expect(conflict.get_by_role("row", name="length")).to_contain_text(first)
+        expect(conflict.get_by_role("row", name="length")).to_contain_text(second)
+        return mine, theirs
+
+    def test_mine_is_written_over_theirs_only_when_i_say_so(self) -> None:
+        mine, theirs = self._conflict("14 ft", "3.7 m")
+        mine.get_by_role("button", name="Write mine").click()
         expect(mine.get_by_role("option", name="W9, wire, 10 AWG, 3.7 m")).to_be_visible()
         theirs.reload()
         expect(theirs.get_by_role("option", name="W9, wire, 10 AWG, 3.7 m")).to_be_visible()
+
+    def test_theirs_stays_when_i_keep_it_and_undo_does_not_reach_it(self) -> None:
+        mine, theirs = self._conflict("15 ft", "3.9 m")
+        mine.get_by_role("button", name="Keep theirs").click()
+        expect(mine.get_by_role("option", name="W9, wire, 10 AWG, 15 ft")).to_be_visible()
+        expect(mine.get_by_role("dialog")).to_have_count(0)
+        theirs.keyboard.press("Control+z")
+        expect(theirs.get_by_text("undone: change W9")).to_be_visible()
+        expect(theirs.get_by_role("option", name="W9, wire, 10 AWG, 15 ft")).to_have_count(0)
 
 
 class DatabaseAway(BrowserCase):
