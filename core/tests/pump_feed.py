@@ -34,4 +34,4 @@ def pump_feed(allowed_v: float = 1.0, **changes: dict[str, Any]) -> tuple[Vehicl
         return_point="minus",
         return_path=("W2", "G1"),
     )
-    return Vehicle(12, points, segments, {"pump": circuit}, COLD), circuit  # type: ignore[arg-type]
+    return Vehicle(12, points, segments, {"pump": circuit}, COLD), circuit

@@ -112,7 +112,7 @@ class SegmentValues(TestCase):
         """Orders of magnitude, common practice: a sound joint is under 5 mΩ, a lug on rust tens."""
         for kind in KINDS:
             if "condition" in kind.model_fields:
-                for condition in kind.model_fields["condition"].annotation.__args__:  # type: ignore[union-attr]
+                for condition in kind.model_fields["condition"].annotation.__args__:
                     self.assertGreater(typical_resistance_ohm(kind.model_fields["kind"].default, condition), 0)
         self.assertGreaterEqual(typical_resistance_ohm("joint", "lug on paint or rust"), 0.010)
 

@@ -40,7 +40,7 @@ def random_circuit(seed: int) -> tuple[Vehicle, Circuit]:
     return Vehicle(12, points, segments, {"c": circuit}), circuit
 
 
-def random_spec(random: Random):  # type: ignore[no-untyped-def]
+def random_spec(random: Random):
     kind = random.choice(["wire", "fuse", "connector", "contact", "joint", "body"])
     if kind == "wire":
         size = random.choice(stocked_sizes(random.choice(["awg", "metric"])))

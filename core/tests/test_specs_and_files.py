@@ -96,8 +96,8 @@ class BrokenFiles(TestCase):
         broken = deepcopy(self.good)
         place = broken
         for step in path[:-1]:
-            place = place[step]  # type: ignore[index]
-        place[path[-1]] = value  # type: ignore[index]
+            place = place[step]
+        place[path[-1]] = value
         with self.assertRaises(PercorsoError) as caught:
             read_job_file(json.dumps(broken))
         return str(caught.exception)

@@ -31,9 +31,9 @@ ISO_10133 = {
 class PublishedTables(TestCase):
     def test_metric_resistance(self) -> None:
         for standard, published in (("iso-6722-1", ISO_6722_1), ("iec-60228", IEC_60228)):
-            self.assertEqual([size.area_mm2 for size in stocked_sizes("metric", standard)], list(published))  # type: ignore[arg-type]
+            self.assertEqual([size.area_mm2 for size in stocked_sizes("metric", standard)], list(published))
             for area, milliohm in published.items():
-                computed = resistance_20c_ohm_per_m(find_size(f"{area:g} mm2"), standard)  # type: ignore[arg-type]
+                computed = resistance_20c_ohm_per_m(find_size(f"{area:g} mm2"), standard)
                 self.assertAlmostEqual(computed * 1000, milliohm, places=9)
 
     def test_ampacity(self) -> None:
