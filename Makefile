@@ -4,7 +4,7 @@ SHELL := /bin/bash
 PYTHON ?= python3
 PY := .venv/bin/python
 RUN_PACKAGES := python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server-core mariadb-client-core
-TEST_PACKAGES := chromium git
+TEST_PACKAGES := chromium git ngspice
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
 .PHONY: demo start person reset test bench check format api

@@ -1,19 +1,28 @@
-"""The command ``percorso``: voltage drop of a wire, and the size and fuse a current wants."""
+"""The command ``percorso``: a wire's drop and size, and whole job files checked, solved and written as netlists."""
 
 import json
 import sys
 from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
 import click
 
+from percorso.behaviour import behaviour
 from percorso.conductors import METRIC_STANDARDS, ConductorSize, MetricStandard, Series, resistance_ohm
-from percorso.errors import PercorsoError
+from percorso.errors import JobFileError, PercorsoError
 from percorso.house_rules import HouseRules
+from percorso.importing import read_job_file
+from percorso.jobfile import job_file_schema, vehicle_of
+from percorso.netlist import netlist
+from percorso.network import Network
 from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, TEMPERATURE, VOLTAGE, show
 from percorso.sizing import SizeChoice, WireTask, size_wire
-from percorso.vehicle import Target
-from percorso_cli.quantity import MaxDrop, Quantity, Size
+from percorso.solution import Solution
+from percorso.stages import vehicle_at
+from percorso.states import STATES, State
+from percorso.vehicle import STAGES, Stage, Target
+from percorso_cli.quantity import InputPosition, MaxDrop, Quantity, Size
 
 as_json = click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of text.")
 temperature = click.option(
@@ -135,6 +144,104 @@ def _size_result(choice: SizeChoice, task: WireTask) -> dict[str, Any]:
     }
 
 
+job_argument = click.argument("job", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+
+
+def _network_options(command: Any) -> Any:
+    """The options that say which network of a job is meant, in which state."""
+    for option in (
+        click.option("--input", "inputs", type=InputPosition(), multiple=True, help='For example "oil_pressure=on".'),
+        click.option("--as", "stage", type=click.Choice(STAGES), default="planned", show_default=True),
+        click.option("--state", type=click.Choice(STATES), required=True),
+    ):
+        command = option(command)
+    return command
+
+
+@cli.command()
+@job_argument
+@_network_options
+@as_json
+def solve(job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...], as_json: bool) -> None:
+    """Voltages and currents of a whole job in one operating state, and what is wrong with them."""
+    network, solution = _solved(job, state, stage, inputs)
+    found = behaviour(network, solution)
+    if as_json:
+        _print_json(_solution_result(solution) | {"findings": [asdict(each) for each in found]})
+        return
+    vehicle = network.vehicle
+    for point in vehicle.points.values():
+        result = solution.points[point.id]
+        click.echo(f"{point.name}: {'floating' if result.floating else _figure(result.v, 'V')}")
+    for device in vehicle.devices.values():
+        outcome = solution.devices[device.id]
+        word = {True: "on", False: "off", None: "not known"}[outcome.on]
+        figures = f"{_figure(outcome.voltage_v, 'V')}, {_figure(outcome.current_a, 'A')}"
+        click.echo(f"{device.designation} {device.name}: {word}, {figures}")
+    for finding in found:
+        click.echo(f"{finding.severity}: {finding.title} {finding.reason}")
+
+
+def _figure(value: float | None, unit: str) -> str:
+    return "not known" if value is None else f"{value:.4g} {unit}"
+
+
+def _solution_result(solution: Solution) -> dict[str, Any]:
+    return {
+        "state": solution.state,
+        "settled": not solution.unsettled,
+        "running_on": solution.running_on,
+        "points": {each: asdict(result) for each, result in solution.points.items()},
+        "segments": {each: asdict(result) for each, result in solution.segments.items()},
+        "devices": {each: asdict(result) for each, result in solution.devices.items()},
+        "residual_a": solution.residual_a,
+    }
+
+
+@cli.command("netlist")
+@job_argument
+@_network_options
+def netlist_command(job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...]) -> None:
+    """A job in one operating state as a SPICE netlist."""
+    network, solution = _solved(job, state, stage, inputs)
+    if solution.unsettled:
+        raise click.ClickException(f"this state has no operating point: {solution.unsettled[0].reason}")
+    click.echo(netlist(network, solution), nl=False)
+
+
+@cli.command()
+@job_argument
+def check(job: Path) -> None:
+    """Read a job file and say what is wrong with it, or what it holds."""
+    try:
+        file = read_job_file(job.read_bytes())
+    except JobFileError as error:
+        for problem in error.problems:
+            click.echo(f"{problem.path}: {problem.message}", err=True)
+        raise click.exceptions.Exit(2) from error
+    counts = (len(file.circuits), len(file.segments), len(file.devices), len(file.points), len(file.readings))
+    words = ("circuits", "segments", "devices", "points", "readings")
+    held = ", ".join(f"{count} {word}" for count, word in zip(counts, words, strict=True))
+    click.echo(f"{file.name}, {file.vehicle}: {held}; nothing wrong with the file")
+
+
+@cli.command()
+def schema() -> None:
+    """The JSON Schema of a job file."""
+    click.echo(json.dumps(job_file_schema(), indent=2))
+
+
+def _solved(job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...]) -> tuple[Network, Solution]:
+    try:
+        network = Network(vehicle_at(vehicle_of(read_job_file(job.read_bytes())), stage))
+        return network, network.solve(state, dict(inputs))
+    except JobFileError as error:
+        lines = (f"{each.path}: {each.message}" for each in error.problems)
+        raise click.ClickException("; ".join(lines)) from error
+    except PercorsoError as error:
+        raise click.BadParameter(str(error), param_hint="'--input'") from error
+
+
 def _print_json(result: dict[str, Any]) -> None:
     click.echo(json.dumps(result, allow_nan=False))
 
@@ -146,5 +253,7 @@ def main() -> None:
     except click.ClickException as error:
         click.echo(f"percorso: {' '.join(error.format_message().split())}", err=True)
         sys.exit(2)
+    except click.exceptions.Exit as done:
+        sys.exit(done.exit_code)
     except click.Abort:
         sys.exit(130)

@@ -1,4 +1,4 @@
-"""Option types of the command line: quantities and sizes as the core reads them."""
+"""Option types of the command line: quantities, sizes and inputs as the core reads them."""
 
 from typing import Any
 
@@ -61,3 +61,16 @@ class MaxDrop(click.ParamType[Target]):
             return Target("max_drop_v", parse(value, VOLTAGE))
         except PercorsoError as error:
             self.fail(str(error), param, ctx)
+
+
+class InputPosition(click.ParamType[tuple[str, str]]):
+    """Where a named condition stands: ``oil_pressure=on``."""
+
+    name = "input"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> tuple[str, str]:
+        """The input's id and its position."""
+        name, equals, position = (part.strip() for part in value.partition("="))
+        if not (name and equals and position):
+            self.fail(f'"{value}" is not an input with its position; write for example oil_pressure=on', param, ctx)
+        return name, position

@@ -1,5 +1,8 @@
 """What the core says when it cannot do what was asked: one family of errors a tradesman can read."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+
 
 class PercorsoError(ValueError):
     """Something asked of the core is wrong.
@@ -39,7 +42,25 @@ class ReadingError(PercorsoError):
     code = "reading"
 
 
+@dataclass(frozen=True)
+class FileProblem:
+    """One thing wrong with a job file; ``path`` is its JSON path, ``$`` for the file itself."""
+
+    path: str
+    message: str
+
+
 class JobFileError(PercorsoError):
-    """A job file does not describe a job."""
+    """A job file does not describe a job; ``problems`` lists all that is wrong with it."""
 
     code = "job-file"
+
+    def __init__(self, problems: Sequence[FileProblem]) -> None:
+        super().__init__("; ".join(f"{each.path}: {each.message}" for each in problems))
+        self.problems = tuple(problems)
+
+
+class StateError(PercorsoError):
+    """An operating state, an input or its position does not exist."""
+
+    code = "state"

@@ -1,6 +1,6 @@
 """What the rules notice about a planned circuit, said as a colleague would, with the cure as data."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -29,6 +29,8 @@ class Finding:
     reason: str
     segment_ids: tuple[str, ...]
     cure: Cure | None = None
+    point_ids: tuple[str, ...] = ()
+    device_ids: tuple[str, ...] = ()
 
 
 def findings(
@@ -41,6 +43,11 @@ def findings(
         *_overloaded_wires(vehicle, circuit, solved, steps),
         *_missing_fuse(vehicle, circuit),
     ]
+    return gravest_first(found)
+
+
+def gravest_first(found: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Findings in the order in which they matter."""
     return tuple(sorted(found, key=lambda finding: ("error", "caution", "hint").index(finding.severity)))
 
 

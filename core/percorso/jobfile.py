@@ -1,18 +1,41 @@
-"""The open JSON format of a job: what a file must hold, and the vehicle it describes."""
+"""The open JSON format of a job: what a file must hold, the vehicle it describes, and a vehicle as such a file."""
 
-from dataclasses import replace
+import json
+from collections.abc import Iterable
+from dataclasses import asdict, dataclass, fields, replace
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, ValidationInfo
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationInfo
 
-from percorso.errors import JobFileError
-from percorso.names import Designation, Name, Note
+from percorso.devices import DeviceKind
+from percorso.names import Designation, Identifier, Name, Note
 from percorso.quantities import CURRENT, PERCENT, VOLTAGE
-from percorso.specs import ZONE_TEMPERATURE_C, KeepsTyped, SegmentSpec, Typed, Zone, typed
-from percorso.vehicle import Circuit, Family, Point, Segment, State, Target, TargetKind, Vehicle, check_circuit
+from percorso.specs import (
+    ZONE_TEMPERATURE_C,
+    KeepsTyped,
+    SegmentSpec,
+    Typed,
+    Zone,
+    typed,
+)
+from percorso.states import Input, State
+from percorso.vehicle import (
+    Circuit,
+    Device,
+    Family,
+    Fate,
+    Origin,
+    Point,
+    Segment,
+    Target,
+    TargetKind,
+    Vehicle,
+)
 
-Identifier = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9._-]+$")]
+FORMAT = "percorso-job"
+VERSION = 1
+MAX_PARTS = 5000
 READING_VOLTAGE = replace(VOLTAGE, above_lowest=False)
 Nominal = Literal[6, 12, 16, 24, 48]
 DesignCurrent = Annotated[float, typed(CURRENT)]
@@ -39,7 +62,30 @@ class FileSegment(_Part):
     designation: Designation
     from_point: Identifier
     to_point: Identifier
+    origin: Origin = "existing"
+    fate: Fate = "kept"
     spec: SegmentSpec
+
+
+class FileDevice(_Part):
+    """A device; ``terminals`` are points of the file by terminal mark."""
+
+    id: Identifier
+    designation: Designation
+    name: Name
+    terminals: dict[str, Identifier]
+    origin: Origin = "existing"
+    fate: Fate = "kept"
+    spec: DeviceKind
+
+
+class FileInput(_Part):
+    """A named condition that drives switches, its positions (the resting one first) and where it stands by state."""
+
+    id: Identifier
+    name: Name
+    positions: Annotated[list[Identifier], Field(min_length=2, max_length=12)] = ["off", "on"]
+    by_state: dict[State, Identifier] = {}
 
 
 def _target_value(value: object, info: ValidationInfo) -> object:
@@ -61,9 +107,10 @@ class CircuitValues(KeepsTyped):
 
 
 class FileCircuit(CircuitValues):
-    """A circuit as ordered segment ids."""
+    """A circuit as ordered segment ids; ``device_id`` is the device it feeds or drains."""
 
     id: Identifier
+    device_id: Identifier | None = None
     source_point: Identifier | None
     supply: list[Identifier]
     return_point: Identifier
@@ -87,7 +134,7 @@ class FileReading(_Part):
 
 
 class JobFile(_Part):
-    """A whole job."""
+    """A whole job. Lists are written in the order of their ids, so that the same job is the same text."""
 
     format: Literal["percorso-job"]
     version: Literal[1]
@@ -96,22 +143,12 @@ class JobFile(_Part):
     wish: Note = ""
     nominal_v: Nominal
     zone_temperature_c: ZoneTemperatures = dict(ZONE_TEMPERATURE_C)
-    points: list[FilePoint]
-    segments: list[FileSegment]
-    circuits: list[FileCircuit]
-    readings: list[FileReading] = []
-
-
-def read_job_file(text: str | bytes) -> JobFile:
-    """Read and fully check a job file. Raises JobFileError listing every problem with its place."""
-    try:
-        job = JobFile.model_validate_json(text)
-    except ValidationError as error:
-        problems = (f"{'.'.join(map(str, item['loc']))}: {item['msg']}" for item in error.errors())
-        raise JobFileError("; ".join(problems)) from error
-    for circuit in vehicle_of(job).circuits.values():
-        check_circuit(vehicle_of(job), circuit)
-    return job
+    inputs: Annotated[list[FileInput], Field(max_length=100)] = []
+    points: Annotated[list[FilePoint], Field(max_length=MAX_PARTS)]
+    segments: Annotated[list[FileSegment], Field(max_length=MAX_PARTS)]
+    devices: Annotated[list[FileDevice], Field(max_length=MAX_PARTS)] = []
+    circuits: Annotated[list[FileCircuit], Field(max_length=MAX_PARTS)]
+    readings: Annotated[list[FileReading], Field(max_length=MAX_PARTS)] = []
 
 
 def vehicle_of(job: JobFile) -> Vehicle:
@@ -120,12 +157,32 @@ def vehicle_of(job: JobFile) -> Vehicle:
         nominal_v=job.nominal_v,
         points={point.id: Point(point.id, point.name) for point in job.points},
         segments={
-            part.id: Segment(part.id, part.designation, part.from_point, part.to_point, part.spec)
+            part.id: Segment(
+                part.id,
+                part.designation,
+                part.from_point,
+                part.to_point,
+                part.spec,
+                origin=part.origin,
+                fate=part.fate,
+            )
             for part in job.segments
         },
         circuits={part.id: _circuit(part) for part in job.circuits},
         zone_temperature_c=job.zone_temperature_c,
+        devices={
+            part.id: Device(
+                part.id, part.designation, part.name, part.terminals, part.spec, origin=part.origin, fate=part.fate
+            )
+            for part in job.devices
+        },
+        inputs={each.id: input_of(each) for each in job.inputs},
     )
+
+
+def input_of(part: FileInput) -> Input:
+    """The model's input."""
+    return Input(part.id, part.name, tuple(part.positions), part.by_state)
 
 
 def _circuit(part: FileCircuit) -> Circuit:
@@ -136,6 +193,7 @@ def _circuit(part: FileCircuit) -> Circuit:
         supply=tuple(part.supply),
         return_point=part.return_point,
         return_path=tuple(part.return_path),
+        device_id=part.device_id,
     )
 
 
@@ -147,6 +205,7 @@ def circuit_from(
     supply: tuple[str, ...],
     return_point: str,
     return_path: tuple[str, ...],
+    device_id: str | None,
 ) -> Circuit:
     """The model's circuit from its values and its path."""
     return Circuit(
@@ -162,5 +221,58 @@ def circuit_from(
         return_point=return_point,
         return_path=return_path,
         state=values.state,
+        device_id=device_id,
         typed=values.typed,
     )
+
+
+@dataclass(frozen=True)
+class JobHead:
+    """What a job is called and what it is about."""
+
+    name: str
+    vehicle: str
+    wish: str
+
+
+def job_file_of(head: JobHead, vehicle: Vehicle, readings: Iterable[FileReading]) -> JobFile:
+    """The job file of a vehicle."""
+    return JobFile.model_validate(
+        {
+            "format": FORMAT,
+            "version": VERSION,
+            **asdict(head),
+            "nominal_v": vehicle.nominal_v,
+            "zone_temperature_c": dict(vehicle.zone_temperature_c),
+            "inputs": [asdict(each) for each in vehicle.inputs.values()],
+            "points": [asdict(each) for each in vehicle.points.values()],
+            "segments": [_plain(each) for each in vehicle.segments.values()],
+            "devices": [_plain(each) for each in vehicle.devices.values()],
+            "circuits": [_plain_circuit(each) for each in vehicle.circuits.values()],
+            "readings": [each.model_dump() for each in readings],
+        }
+    )
+
+
+def _plain(part: Segment | Device) -> dict[str, Any]:
+    return {field.name: getattr(part, field.name) for field in fields(part)}
+
+
+def _plain_circuit(circuit: Circuit) -> dict[str, Any]:
+    values = asdict(circuit)
+    target = values.pop("target")
+    return values | {"target_kind": target["kind"], "target_value": target["value"]}
+
+
+def write_job_file(job: JobFile) -> str:
+    """The file's text: every list in the order of its ids, so that the same job is always the same text."""
+    document = job.model_dump(mode="json")
+    for part in ("inputs", "points", "segments", "devices", "circuits"):
+        document[part].sort(key=lambda each: each["id"])
+    return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
+
+
+def job_file_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of a job file."""
+    schema = JobFile.model_json_schema(mode="validation")
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema, "title": "Percorso job file"}

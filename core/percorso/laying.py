@@ -81,6 +81,7 @@ def lay_circuit(
         supply=supply,
         return_point=minus,
         return_path=(back,),
+        device_id=None,
     )
     return with_circuit(laid.vehicle, circuit)
 

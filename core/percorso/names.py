@@ -3,7 +3,7 @@
 import unicodedata
 from typing import Annotated
 
-from pydantic import AfterValidator, StringConstraints
+from pydantic import AfterValidator, Field, StringConstraints
 
 from percorso.errors import PercorsoError
 
@@ -27,3 +27,4 @@ Designation = Annotated[
     str, StringConstraints(strip_whitespace=True, min_length=1, max_length=20), AfterValidator(_plain)
 ]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=MAX_NOTE_LENGTH), AfterValidator(_plain)]
+Identifier = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9._-]+$")]

@@ -1,11 +1,14 @@
-"""A circuit's potential along its path at its design current, and the verdict against its target."""
+"""A circuit's potential along its path, as solved in a state or at its design current, and the verdict on it."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import accumulate, pairwise
 from typing import Literal
 
+from percorso.forks import Fork, forks, shared_flow
 from percorso.house_rules import HouseRules
-from percorso.specs import segment_resistance_ohm
+from percorso.solution import Solution
+from percorso.specs import conductance_s, is_switched
 from percorso.vehicle import SIDES, Circuit, Side, Vehicle, check_circuit, stations
 
 
@@ -37,7 +40,7 @@ class Leg:
 
 @dataclass(frozen=True)
 class Profile:
-    """Where a circuit's voltage is lost. The device sees ``device_v``."""
+    """Where a circuit's voltage is lost. The device sees ``device_v``; ``forks`` are ways beside the path."""
 
     legs: tuple[Leg, ...]
     supply_drop_v: float
@@ -46,11 +49,21 @@ class Profile:
     allowed_drop_v: float
     source_v: float
     device_v: float
+    device_a: float  # at the device itself
+    forks: tuple[Fork, ...]
     verdict: Verdict
 
     def leg(self, segment_id: str) -> Leg:
         """The leg of a segment of this circuit."""
         return next(leg for leg in self.legs if leg.segment_id == segment_id)
+
+
+@dataclass(frozen=True)
+class NotLive:
+    """Why a circuit has no potential to speak of in a state, and the points concerned."""
+
+    reason: str
+    point_ids: tuple[str, ...] = ()
 
 
 def judge_drop(drop_v: float, allowed_v: float, rules: HouseRules) -> Verdict:
@@ -65,53 +78,106 @@ def judge_drop(drop_v: float, allowed_v: float, rules: HouseRules) -> Verdict:
     return Verdict("pass", margin, f"loses {drop_v:.2f} V of {allowed_v:.2f} V allowed")
 
 
-def profile(vehicle: Vehicle, circuit: Circuit, rules: HouseRules) -> Profile:
-    """Series sum of a circuit at its design current.
+def profile(vehicle: Vehicle, circuit: Circuit, rules: HouseRules, conducting: frozenset[str] | None = None) -> Profile:
+    """A circuit with its design current and nothing else: what its own path loses, from ``source_v`` on.
 
-    Raises PathError when the circuit is not one path out and one path back.
+    Where other segments lie beside the path the current is shared by conductance; ``conducting`` are the segments that
+    conduct in the state meant (default: all but those that something switches). Raises PathError when the circuit is
+    not one path out and one path back.
     """
     check_circuit(vehicle, circuit)
-    legs = _legs(vehicle, circuit)
+    ways = forks(vehicle, circuit, unswitched(vehicle) if conducting is None else conducting)
+    flow = shared_flow(vehicle, circuit, ways)
+    drops = {each: amps / _conductance(vehicle, each) for each, amps in flow.items()}
+    return _profile(_Flow(vehicle, circuit, flow, drops), ways, circuit.source_v, circuit.design_current_a, rules)
+
+
+def solved_profile(vehicle: Vehicle, circuit: Circuit, solution: Solution, rules: HouseRules) -> Profile | NotLive:
+    """A circuit as it is in a solved state, with everything else that runs. Raises PathError as ``profile`` does."""
+    check_circuit(vehicle, circuit)
+    out, back = (stations(vehicle, circuit, side) for side in SIDES)
+    loose = tuple(point for point in (*out, *back) if solution.points[point].v is None)
+    if loose:
+        floats = solution.points[loose[0]].floating
+        why = "floats, nothing ties it to the battery" if floats else "never comes to rest"
+        return NotLive(f"{vehicle.points[loose[0]].name} {why} in this state", loose)
+    flow = {each: result.current_a or 0.0 for each, result in solution.segments.items()}
+    drops = {each: result.drop_v or 0.0 for each, result in solution.segments.items()}
+    source_v = solution.voltage_v(out[0], back[-1]) if out else circuit.source_v
+    device = solution.devices.get(circuit.device_id or "")
+    device_a = device.current_a if device else None
+    solved = _Flow(vehicle, circuit, flow, drops)
+    if device_a is None:
+        device_a = solved.along(circuit.return_path[0], back[0])
+    return _profile(solved, forks(vehicle, circuit, solution.conducting), source_v or 0.0, abs(device_a), rules)
+
+
+def unswitched(vehicle: Vehicle) -> frozenset[str]:
+    """Segments that conduct in every state."""
+    return frozenset(each.id for each in vehicle.segments.values() if not is_switched(each.spec))
+
+
+@dataclass(frozen=True)
+class _Flow:
+    """Currents of segments from first to second point (A), and what they lose (V), for one circuit."""
+
+    vehicle: Vehicle
+    circuit: Circuit
+    current_a: Mapping[str, float]
+    drop_v: Mapping[str, float]
+
+    def along(self, segment_id: str, start: str, values: Mapping[str, float] | None = None) -> float:
+        """Current, or another value, of a segment counted from ``start`` on."""
+        value = (self.current_a if values is None else values)[segment_id]
+        return value if self.vehicle.segments[segment_id].from_point == start else -value
+
+
+def _profile(flow: _Flow, ways: Sequence[Fork], source_v: float, device_a: float, rules: HouseRules) -> Profile:
+    legs = _legs(flow)
     total = legs[-1].lost_after_v
     supply_drop = sum(leg.drop_v for leg in legs if leg.side == "supply")
-    allowed = circuit.target.allowed_drop_v(circuit.source_v, vehicle.nominal_v)
+    allowed = flow.circuit.target.allowed_drop_v(source_v, flow.vehicle.nominal_v)
+    starts = {leg.start_point: leg.current_a for leg in legs}
     return Profile(
         legs=legs,
         supply_drop_v=supply_drop,
         return_drop_v=total - supply_drop,
         total_drop_v=total,
         allowed_drop_v=allowed,
-        source_v=circuit.source_v,
-        device_v=circuit.source_v - total,
+        source_v=source_v,
+        device_v=source_v - total,
+        device_a=device_a,
+        forks=tuple(way.with_currents(flow.vehicle, flow.current_a, starts[way.start_point]) for way in ways),
         verdict=judge_drop(total, allowed, rules),
     )
 
 
-def _legs(vehicle: Vehicle, circuit: Circuit) -> tuple[Leg, ...]:
+def _legs(flow: _Flow) -> tuple[Leg, ...]:
     """Every segment in the order the current takes them, supply side first."""
-    current = circuit.design_current_a
+    vehicle, circuit = flow.vehicle, flow.circuit
     steps = [(side, segment_id, ends) for side in SIDES for segment_id, ends in _steps(vehicle, circuit, side)]
-    specs = [vehicle.segments[segment_id].spec for _, segment_id, _ in steps]
-    resistances = [segment_resistance_ohm(spec, vehicle.zone_temperature_c) for spec in specs]
-    lost = [current * ohm for ohm in accumulate(resistances, initial=0.0)]
+    drops = [flow.along(segment_id, start, flow.drop_v) for _, segment_id, (start, _) in steps]
+    lost = list(accumulate(drops, initial=0.0))
     return tuple(
         Leg(
             segment_id=segment_id,
             side=side,
             start_point=start,
             end_point=end,
-            current_a=current,
-            resistance_ohm=resistance,
-            drop_v=current * resistance,
-            power_w=current**2 * resistance,
+            current_a=(current := flow.along(segment_id, start, flow.current_a)),
+            resistance_ohm=1 / _conductance(vehicle, segment_id),
+            drop_v=drop,
+            power_w=abs(current * drop),
             lost_before_v=before,
             lost_after_v=after,
-            share=current * resistance / lost[-1],
+            share=drop / lost[-1] if lost[-1] else 0.0,
         )
-        for (side, segment_id, (start, end)), resistance, (before, after) in zip(
-            steps, resistances, pairwise(lost), strict=True
-        )
+        for (side, segment_id, (start, end)), drop, (before, after) in zip(steps, drops, pairwise(lost), strict=True)
     )
+
+
+def _conductance(vehicle: Vehicle, segment_id: str) -> float:
+    return conductance_s(vehicle.segments[segment_id].spec, vehicle.zone_temperature_c)
 
 
 def _steps(vehicle: Vehicle, circuit: Circuit, side: Side) -> list[tuple[str, tuple[str, str]]]:

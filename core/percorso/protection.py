@@ -49,3 +49,13 @@ def choose_fuse(
         return FuseChoice(None, lowest, thinnest_ampacity_a, reason)
     reason = f"carries {load_a:g} A with margin and protects a wire good for {thinnest_ampacity_a:.4g} A"
     return FuseChoice(rating, lowest, thinnest_ampacity_a, reason)
+
+
+def opens_within_s(rating_a: float, current_a: float) -> float | None:
+    """The longest a blade fuse may take to open, s; None below 135 % of its rating, where it may hold for ever.
+
+    ISO 8820-3, from memory: the gate of the highest listed percentage that ``current_a`` reaches.
+    """
+    share = 100 * current_a / rating_a
+    reached = [row for row in tables.rows("fuse_gates") if float(row["percent_of_rating"]) <= share]
+    return min((float(row["opens_within_s"]) for row in reached), default=None)

@@ -4,7 +4,20 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from percorso.errors import PathError
-from percorso.vehicle import SIDES, Circuit, Point, Segment, Side, Vehicle, check_circuit, stations
+from percorso.specs import RelayContact
+from percorso.vehicle import (
+    SIDES,
+    Circuit,
+    Device,
+    Point,
+    Segment,
+    Side,
+    Vehicle,
+    check_circuit,
+    check_device,
+    check_segment,
+    stations,
+)
 
 
 def check_circuits(vehicle: Vehicle) -> Vehicle:
@@ -17,13 +30,36 @@ def check_circuits(vehicle: Vehicle) -> Vehicle:
 def with_segments(vehicle: Vehicle, changed: Iterable[Segment]) -> Vehicle:
     """The vehicle with segments added or exchanged, by id. Raises PathError if one ends nowhere or where it began."""
     segments = {**vehicle.segments, **{segment.id: segment for segment in changed}}
+    grown = replace(vehicle, segments=segments)
     for segment in segments.values():
-        for name, point in (("from_point", segment.from_point), ("to_point", segment.to_point)):
-            if point not in vehicle.points:
-                raise PathError(f"{segment.designation} ends on a point this job does not have", field=(name,))
-        if segment.from_point == segment.to_point:
-            raise PathError(f"{segment.designation} makes a loop: it ends where it begins", field=("to_point",))
-    return check_circuits(replace(vehicle, segments=segments))
+        check_segment(grown, segment)
+    return check_circuits(grown)
+
+
+def with_device(vehicle: Vehicle, device: Device) -> Vehicle:
+    """The vehicle with a device added or exchanged, by id. Raises PathError when its terminals are not right."""
+    check_device(vehicle, device)
+    grown = replace(vehicle, devices={**vehicle.devices, device.id: device})
+    for segment in grown.segments.values():
+        check_segment(grown, segment)
+    return grown
+
+
+def remove_device(vehicle: Vehicle, device_id: str) -> Vehicle:
+    """Take a device out; circuits keep its name. Raises PathError while contacts are moved by it."""
+    moved = [
+        segment.designation
+        for segment in vehicle.segments.values()
+        if isinstance(segment.spec, RelayContact) and segment.spec.coil == device_id
+    ]
+    if moved:
+        raise PathError(f"{', '.join(sorted(moved))} is moved by this coil: change or delete that first")
+    devices = {each.id: each for each in vehicle.devices.values() if each.id != device_id}
+    circuits = {
+        each.id: replace(each, device_id=None) if each.device_id == device_id else each
+        for each in vehicle.circuits.values()
+    }
+    return replace(vehicle, devices=devices, circuits=circuits)
 
 
 def with_circuit(vehicle: Vehicle, circuit: Circuit) -> Vehicle:
@@ -108,6 +144,7 @@ def remove_segment(vehicle: Vehicle, segment_id: str) -> Vehicle:
             vehicle,
             points={point.id: point for point in vehicle.points.values() if point.id != vanishing},
             segments=joined,
+            devices={each.id: _with_terminal_moved(each, vanishing, staying) for each in vehicle.devices.values()},
             circuits={
                 circuit.id: _without(circuit, segment_id, vanishing, staying) for circuit in vehicle.circuits.values()
             },
@@ -149,6 +186,7 @@ def remove_circuit(vehicle: Vehicle, circuit_id: str) -> Vehicle:
     own = {segment for side in SIDES for segment in circuit.path(side)} - shared
     segments = {segment.id: segment for segment in vehicle.segments.values() if segment.id not in own}
     touched = {end for segment in segments.values() for end in (segment.from_point, segment.to_point)}
+    touched |= {point for device in vehicle.devices.values() for point in device.terminals.values()}
     passed = {point for side in SIDES for point in stations(vehicle, circuit, side)}
     points = {point.id: point for point in vehicle.points.values() if point.id in touched or point.id not in passed}
     return check_circuits(replace(vehicle, points=points, segments=segments, circuits=others))
@@ -157,6 +195,7 @@ def remove_circuit(vehicle: Vehicle, circuit_id: str) -> Vehicle:
 def remove_point(vehicle: Vehicle, point_id: str) -> Vehicle:
     """Take out a point nothing ends on. Raises PathError naming what does."""
     attached = [segment.designation for segment in vehicle.segments.values() if segment.other_end(point_id)]
+    attached += [device.designation for device in vehicle.devices.values() if point_id in device.terminals.values()]
     if attached:
         raise PathError(f"{', '.join(sorted(attached))} end here: move or delete them first")
     return replace(vehicle, points={point.id: point for point in vehicle.points.values() if point.id != point_id})
@@ -205,6 +244,11 @@ def _with_end_moved(segment: Segment, old: str, new: str) -> Segment:
         from_point=new if segment.from_point == old else segment.from_point,
         to_point=new if segment.to_point == old else segment.to_point,
     )
+
+
+def _with_terminal_moved(device: Device, old: str, new: str) -> Device:
+    terminals = {mark: new if point == old else point for mark, point in device.terminals.items()}
+    return replace(device, terminals=terminals)
 
 
 def _with_path(circuit: Circuit, side: Side, path: tuple[str, ...]) -> Circuit:

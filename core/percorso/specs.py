@@ -1,7 +1,7 @@
 """What a segment is made of: the validated values of each kind, and the resistance they come to."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from typing import Annotated, Any, Literal, get_args
 
@@ -10,10 +10,13 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 from percorso import tables
 from percorso.conductors import find_size, resistance_ohm
 from percorso.errors import PercorsoError
+from percorso.names import Identifier
 from percorso.protection import FuseFamily, fuse_ratings_a
-from percorso.quantities import CURRENT, LENGTH, RESISTANCE, Kind, in_range, parse, show
+from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, VOLTAGE, Kind, in_range, parse, show
+from percorso.states import KEY_INPUT
 
 FUSE_DROP_AT_RATING_V = 0.1  # blade fuse, typical, from memory; measure yours
+IDEAL_OHM = 1e-6  # what a link of no resistance is taken as, so that currents in a loop of them are defined
 COLOURS = ("BK", "BN", "RD", "OG", "YE", "GN", "BU", "VT", "GY", "WH", "PK")  # IEC 60757 letter codes
 
 Zone = Literal["cabin", "engine bay", "near exhaust", "outside"]
@@ -49,7 +52,8 @@ def typed(kind: Kind) -> Any:
 
 Length = Annotated[float, typed(LENGTH)]
 Current = Annotated[float, typed(CURRENT)]
-Resistance = Annotated[float | None, typed(RESISTANCE)]  # None: typical for the condition
+Resistance = Annotated[float | None, typed(replace(RESISTANCE, above_lowest=False))]  # None: typical
+Size = Annotated[str, AfterValidator(lambda text: find_size(text).name)]
 
 
 def _colour(code: str) -> str:
@@ -95,7 +99,7 @@ class Wire(Spec):
     """A single-core copper wire of one size through one zone."""
 
     kind: Literal["wire"] = "wire"
-    size: Annotated[str, AfterValidator(lambda text: find_size(text).name)]
+    size: Size
     length_m: Length
     zone: Zone = "cabin"
     colour: Annotated[str, AfterValidator(_colour)] | None = None
@@ -107,6 +111,7 @@ class Fuse(Spec):
     kind: Literal["fuse"] = "fuse"
     rating_a: Annotated[Current, AfterValidator(_fuse_rating)]
     family: FuseFamily = "blade"
+    fitted: bool = True
     resistance_ohm: Resistance = None
 
     @model_validator(mode="after")
@@ -118,6 +123,23 @@ class Fuse(Spec):
         return self
 
 
+class FusibleLink(Spec):
+    """A short piece of thinner wire with link insulation, at the source end of the wire it guards."""
+
+    kind: Literal["fusible link"] = "fusible link"
+    size: Size
+    length_m: Length = 0.15
+    zone: Zone = "engine bay"
+
+
+class Breaker(Spec):
+    """A resettable breaker; its resistance is that of a fuse of the same rating unless measured."""
+
+    kind: Literal["breaker"] = "breaker"
+    rating_a: Current
+    resistance_ohm: Resistance = None
+
+
 class Connector(Spec):
     """A pair of mating terminals."""
 
@@ -126,61 +148,169 @@ class Connector(Spec):
     resistance_ohm: Resistance = None
 
 
-class Contact(Spec):
-    """A switching contact, of a relay or a switch."""
+class Splice(Spec):
+    """Two conductors joined end to end."""
 
-    kind: Literal["contact"] = "contact"
-    condition: Literal["relay", "switch"] = "relay"
-    rated_a: Annotated[float | None, typed(CURRENT)] = None
+    kind: Literal["splice"] = "splice"
+    condition: Literal["crimped", "crimped and soldered", "twisted and taped"] = "crimped"
     resistance_ohm: Resistance = None
 
 
 class Joint(Spec):
-    """A ring, lug or splice fastened to what carries on."""
+    """A ring or lug fastened to what carries on."""
 
     kind: Literal["joint"] = "joint"
-    condition: Literal["ring on clean stud", "lug on paint or rust", "crimped splice"] = "ring on clean stud"
+    condition: Literal["ring on clean stud", "lug on paint or rust"] = "ring on clean stud"
     resistance_ohm: Resistance = None
 
 
 class Body(Spec):
-    """Body or chassis metal used as conductor, seams included."""
+    """Metal that was not laid as a conductor and is one: body seams, a control cable, a bearing."""
 
     kind: Literal["body"] = "body"
-    condition: Literal["seam path"] = "seam path"
+    condition: Literal["seam path", "control cable", "bearing"] = "seam path"
     resistance_ohm: Resistance = None
 
 
-SegmentSpec = Annotated[Wire | Fuse | Connector | Contact | Joint | Body, Field(discriminator="kind")]
+class Switch(Spec):
+    """One contact of a switch: closed in the positions listed, of the key or of another input."""
+
+    kind: Literal["switch"] = "switch"
+    condition: Literal["switch"] = "switch"
+    input: Identifier = KEY_INPUT
+    closed_in: tuple[Identifier, ...] = ("on", "start")
+    rated_a: Annotated[float | None, typed(CURRENT)] = None
+    resistance_ohm: Resistance = None
+
+
+class SensorSwitch(Spec):
+    """A contact that a named condition closes or opens: oil pressure, a level, a temperature."""
+
+    kind: Literal["sensor switch"] = "sensor switch"
+    condition: Literal["pressure", "level", "temperature"] = "pressure"
+    input: Identifier
+    closed_in: tuple[Identifier, ...] = ("on",)
+    rated_a: Annotated[float | None, typed(CURRENT)] = None
+    resistance_ohm: Resistance = None
+
+
+class RelayContact(Spec):
+    """A relay's contact: normally open (30-87) or normally closed (30-87a).
+
+    ``coil`` is the id of the relay coil that moves it; while it has none it is taken as closed.
+    """
+
+    kind: Literal["relay contact"] = "relay contact"
+    condition: Literal["relay"] = "relay"
+    form: Literal["NO", "NC"] = "NO"
+    coil: Identifier | None = None
+    rated_a: Annotated[float | None, typed(CURRENT)] = None
+    resistance_ohm: Resistance = None
+
+
+class Diode(Spec):
+    """A silicon diode that conducts from its first point to its second; ``forward_v`` is at ``rated_a``."""
+
+    kind: Literal["diode"] = "diode"
+    rated_a: Current = 3.0
+    forward_v: Annotated[float, typed(VOLTAGE), Field(ge=0.2, le=2)] = 0.9  # silicon at its rating, from memory
+
+
+class Resistor(Spec):
+    """A resistor and what heat it stands."""
+
+    kind: Literal["resistor"] = "resistor"
+    resistance_ohm: Annotated[float, typed(RESISTANCE)]
+    rated_w: Annotated[float, typed(POWER)] = 0.25
+
+
+class Shunt(Spec):
+    """An ammeter in the path: its shunt, by what it drops at full scale."""
+
+    kind: Literal["shunt"] = "shunt"
+    full_scale_a: Current = 60.0
+    full_scale_drop_v: Annotated[float, typed(VOLTAGE)] = 0.075  # 60-75 mV shunts, common practice
+
+
+Protector = Fuse | FusibleLink | Breaker
+SegmentSpec = Annotated[
+    Wire
+    | Fuse
+    | FusibleLink
+    | Breaker
+    | Switch
+    | SensorSwitch
+    | RelayContact
+    | Connector
+    | Splice
+    | Joint
+    | Body
+    | Diode
+    | Resistor
+    | Shunt,
+    Field(discriminator="kind"),
+]
 SEGMENT_SPEC: TypeAdapter[SegmentSpec] = TypeAdapter(SegmentSpec)
 KINDS: tuple[type[Spec], ...] = get_args(get_args(SegmentSpec)[0])
 DESIGNATION_LETTER: Mapping[str, str] = {  # IEC 81346-2 style item letters as the trade uses them
     "wire": "W",
     "fuse": "F",
+    "fusible link": "F",
+    "breaker": "F",
+    "switch": "S",
+    "sensor switch": "S",
+    "relay contact": "K",
     "connector": "X",
-    "contact": "K",
+    "splice": "X",
     "joint": "J",
     "body": "B",
+    "diode": "V",
+    "resistor": "R",
+    "shunt": "P",
 }
+
+
+def merged(spec: KeepsTyped, change: Mapping[str, Any]) -> dict[str, Any]:
+    """Values of ``spec`` with ``change`` over them, not yet validated; nothing is kept when the kind changes.
+
+    Typed text of a changed value goes with the old value.
+    """
+    values = spec.model_dump()
+    kept = {} if change.get("kind", values["kind"]) != values["kind"] else values
+    texts = {name: text for name, text in kept.pop("typed", {}).items() if name not in change}
+    return {**kept, **change, "typed": texts}
 
 
 def changed_spec(spec: SegmentSpec, change: Mapping[str, Any]) -> SegmentSpec:
     """The spec with some values changed, or a new one when ``change`` names another kind.
 
-    Raises pydantic's ValidationError; typed text of a changed value goes with the old value.
+    Raises pydantic's ValidationError.
     """
-    kept = {} if change.get("kind", spec.kind) != spec.kind else spec.model_dump()
-    texts = {name: text for name, text in kept.pop("typed", {}).items() if name not in change}
-    return SEGMENT_SPEC.validate_python({**kept, **change, "typed": texts})
+    return SEGMENT_SPEC.validate_python(merged(spec, change))
 
 
 def describe(spec: SegmentSpec) -> str:
     """One line for a segment under its designation: what it is, in the units it was typed in."""
-    if isinstance(spec, Wire):
-        return f"{spec.size}, {spec.typed.get('length_m') or show(spec.length_m, LENGTH)}"
-    if isinstance(spec, Fuse):
-        return f"{spec.rating_a:g} A {spec.family}"
-    return spec.condition
+    match spec:
+        case Wire() | FusibleLink():
+            text = f"{spec.size}, {spec.typed.get('length_m') or show(spec.length_m, LENGTH)}"
+        case Fuse():
+            text = f"{spec.rating_a:g} A {spec.family}" + ("" if spec.fitted else ", pulled")
+        case Breaker():
+            text = f"{spec.rating_a:g} A breaker"
+        case Switch() | SensorSwitch():
+            text = f"{spec.input.replace('_', ' ')}: {', '.join(spec.closed_in)}"
+        case RelayContact():
+            text = "relay" if spec.form == "NO" else "relay, 87a"
+        case Diode():
+            text = f"{spec.rated_a:g} A diode"
+        case Resistor():
+            text = f"{show(spec.resistance_ohm, RESISTANCE)}, {spec.rated_w:g} W"
+        case Shunt():
+            text = f"ammeter, {spec.full_scale_a:g} A"
+        case _:
+            text = spec.condition
+    return text
 
 
 @cache
@@ -193,11 +323,29 @@ def typical_resistance_ohm(kind: str, condition: str) -> float:
 
 
 def segment_resistance_ohm(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, float] = ZONE_TEMPERATURE_C) -> float:
-    """Resistance of a segment, Ω: a wire at its zone's temperature, the rest as measured or else as typical."""
-    if isinstance(spec, Wire):
-        return resistance_ohm(find_size(spec.size), spec.length_m, zone_temperature_c[spec.zone])
+    """Resistance of a segment while it conducts, Ω: a wire at its zone's temperature, the rest measured or typical.
+
+    A diode counts as the chord of its forward drop at its rating.
+    """
+    match spec:
+        case Wire() | FusibleLink():
+            return resistance_ohm(find_size(spec.size), spec.length_m, zone_temperature_c[spec.zone])
+        case Shunt():
+            return spec.full_scale_drop_v / spec.full_scale_a
+        case Diode():
+            return spec.forward_v / spec.rated_a
     if spec.resistance_ohm is not None:
         return spec.resistance_ohm
-    if isinstance(spec, Fuse):
+    if isinstance(spec, Fuse | Breaker):
         return FUSE_DROP_AT_RATING_V / spec.rating_a
     return typical_resistance_ohm(spec.kind, spec.condition)
+
+
+def conductance_s(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, float] = ZONE_TEMPERATURE_C) -> float:
+    """Conductance of a segment while it conducts, S; one of no resistance is taken as a millionth of an ohm."""
+    return 1 / max(segment_resistance_ohm(spec, zone_temperature_c), IDEAL_OHM)
+
+
+def is_switched(spec: SegmentSpec) -> bool:
+    """Whether a segment conducts only sometimes, or one way only."""
+    return isinstance(spec, Switch | SensorSwitch | Diode) or (isinstance(spec, RelayContact) and spec.coil is not None)

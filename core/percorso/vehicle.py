@@ -1,21 +1,26 @@
-"""The model of one vehicle on one job: points, segments, circuits and what each circuit must meet."""
+"""The model of one vehicle on one job: points, segments, devices, circuits and what each circuit must meet."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal, get_args
 
 from percorso import tables
+from percorso.devices import DeviceKind, RelayCoil
 from percorso.errors import PathError
-from percorso.specs import ZONE_TEMPERATURE_C, SegmentSpec, Zone
+from percorso.specs import ZONE_TEMPERATURE_C, RelayContact, SegmentSpec, SensorSwitch, Switch, Zone
+from percorso.states import KEY_INPUT, KEY_POSITIONS, Input, State
 
 Side = Literal["supply", "return"]
 SIDES: tuple[Side, ...] = get_args(Side)
 PATH_FIELD: Mapping[Side, str] = {"supply": "supply", "return": "return_path"}  # where a side's segments are listed
 Family = Literal["charging", "starting", "ground", "feed", "control", "exciter", "sense"]
 FAMILIES: tuple[Family, ...] = get_args(Family)
-State = Literal["off", "accessory", "on", "cranking", "idle", "road"]
 TargetKind = Literal["max_drop_v", "max_drop_percent", "min_device_v"]
 NOMINAL_VOLTAGES = (6, 12, 16, 24, 48)
+Origin = Literal["existing", "new"]
+Fate = Literal["kept", "removed", "stowed"]
+Stage = Literal["found", "planned"]
+STAGES: tuple[Stage, ...] = get_args(Stage)
 
 
 @dataclass(frozen=True)
@@ -27,7 +32,15 @@ class Point:
 
 
 @dataclass(frozen=True)
-class Segment:
+class Part:
+    """What can be there before the work, after it, or both: *existing* or *new*, and what becomes of it."""
+
+    origin: Origin = field(default="existing", kw_only=True)
+    fate: Fate = field(default="kept", kw_only=True)
+
+
+@dataclass(frozen=True)
+class Segment(Part):
     """One piece of a path between two points; it carries current either way."""
 
     id: str
@@ -40,6 +53,17 @@ class Segment:
         """The point at the far end seen from ``point``, None when the segment does not touch it."""
         ends = {self.from_point: self.to_point, self.to_point: self.from_point}
         return ends.get(point)
+
+
+@dataclass(frozen=True)
+class Device(Part):
+    """What makes or uses power; ``terminals`` are point ids by the terminal's own mark, open ones left out."""
+
+    id: str
+    designation: str
+    name: str
+    terminals: Mapping[str, str]
+    spec: DeviceKind
 
 
 @dataclass(frozen=True)
@@ -63,7 +87,8 @@ class Circuit:
     """A purpose with a path: out from ``source_point`` to the device, back from ``return_point``.
 
     ``supply`` and ``return_path`` are segment ids in the order the current takes them. A ground circuit has no supply
-    side: the device stands at its beginning. ``typed`` keeps, by field, the text a person typed for a quantity.
+    side: the device stands at its beginning. ``device_id`` is the device it feeds or drains, where the job has one.
+    ``typed`` keeps, by field, the text a person typed for a quantity.
     """
 
     id: str
@@ -78,6 +103,7 @@ class Circuit:
     return_point: str
     return_path: tuple[str, ...]
     state: State = "idle"
+    device_id: str | None = None
     typed: Mapping[str, str] = field(default_factory=dict)
 
     def path(self, side: Side) -> tuple[str, ...]:
@@ -94,6 +120,8 @@ class Vehicle:
     segments: Mapping[str, Segment]
     circuits: Mapping[str, Circuit] = field(default_factory=dict)
     zone_temperature_c: Mapping[Zone, float] = field(default_factory=lambda: ZONE_TEMPERATURE_C)
+    devices: Mapping[str, Device] = field(default_factory=dict)
+    inputs: Mapping[str, Input] = field(default_factory=dict)
 
 
 def stations(vehicle: Vehicle, circuit: Circuit, side: Side) -> tuple[str, ...]:
@@ -134,6 +162,54 @@ def _next_station(
         there = vehicle.points[following].name
         raise PathError(f"{circuit.name} makes a loop: {segment.designation} comes back to {there}", field=place)
     return following
+
+
+def check_segment(vehicle: Vehicle, segment: Segment) -> None:
+    """Raise PathError unless a segment ends on two points of the job and what switches it is there."""
+    for name, point in (("from_point", segment.from_point), ("to_point", segment.to_point)):
+        if point not in vehicle.points:
+            raise PathError(f"{segment.designation} ends on a point this job does not have", field=(name,))
+    if segment.from_point == segment.to_point:
+        raise PathError(f"{segment.designation} makes a loop: it ends where it begins", field=("to_point",))
+    spec = segment.spec
+    if isinstance(spec, Switch | SensorSwitch):
+        _check_positions(vehicle, segment.designation, spec)
+    if isinstance(spec, RelayContact) and spec.coil is not None:
+        device = vehicle.devices.get(spec.coil)
+        if device is None or not isinstance(device.spec, RelayCoil):
+            raise PathError(f"{segment.designation} is moved by a coil this job does not have", field=("spec", "coil"))
+
+
+def _check_positions(vehicle: Vehicle, designation: str, spec: Switch | SensorSwitch) -> None:
+    driver = vehicle.inputs.get(spec.input)
+    if driver is None and spec.input != KEY_INPUT:
+        raise PathError(
+            f'{designation} is driven by "{spec.input}", which this job does not have', field=("spec", "input")
+        )
+    can = KEY_POSITIONS if driver is None else driver.positions
+    for position in spec.closed_in:
+        if position not in can:
+            message = f'{designation} cannot be closed in "{position}"; {spec.input} can be {", ".join(can)}'
+            raise PathError(message, field=("spec", "closed_in"))
+
+
+def check_device(vehicle: Vehicle, device: Device) -> None:
+    """Raise PathError unless a device's terminals are its own, complete, and on points of the job."""
+    spec = device.spec
+    for terminal in spec.TERMINALS:
+        if terminal not in device.terminals:
+            raise PathError(
+                f"{device.designation}: say where its terminal {terminal} goes", field=("terminals", terminal)
+            )
+    for terminal, point in device.terminals.items():
+        place = ("terminals", terminal)
+        if terminal not in (*spec.TERMINALS, *spec.OPTIONAL_TERMINALS):
+            raise PathError(f"a {spec.kind} has no terminal {terminal}", field=place)
+        if point not in vehicle.points:
+            raise PathError(f"{device.designation} {terminal} is on a point this job does not have", field=place)
+    first, second = (device.terminals[each] for each in spec.TERMINALS)
+    if first == second:
+        raise PathError(f"both sides of {device.designation} are on one point", field=("terminals", spec.TERMINALS[1]))
 
 
 def check_circuit(vehicle: Vehicle, circuit: Circuit) -> None:

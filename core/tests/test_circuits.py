@@ -102,7 +102,7 @@ class SegmentValues(TestCase):
             {"kind": "wire", "size": "10 AWG", "length_m": 1, "colour": "red"},
             {"kind": "fuse", "rating_a": 22},
             {"kind": "fuse", "rating_a": 200, "family": "blade"},
-            {"kind": "joint", "resistance_ohm": 0},
+            {"kind": "joint", "resistance_ohm": -0.001},
             {"kind": "warp drive"},
         ]:
             with self.subTest(spec), self.assertRaises(ValidationError):

@@ -41,7 +41,7 @@ def random_circuit(seed: int) -> tuple[Vehicle, Circuit]:
 
 
 def random_spec(random: Random):
-    kind = random.choice(["wire", "fuse", "connector", "contact", "joint", "body"])
+    kind = random.choice(["wire", "fuse", "connector", "relay contact", "joint", "body"])
     if kind == "wire":
         size = random.choice(stocked_sizes(random.choice(["awg", "metric"])))
         zone = random.choice(["cabin", "engine bay", "near exhaust", "outside"])

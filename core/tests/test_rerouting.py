@@ -11,7 +11,7 @@ from percorso.rerouting import Insertion, insert_segment, move_segment, remove_s
 from percorso.specs import SEGMENT_SPEC
 from percorso.vehicle import Point, Segment, Vehicle, stations
 
-CONTACT = Segment("K1", "K1", "", "", SEGMENT_SPEC.validate_python({"kind": "contact", "resistance_ohm": 0.005}))
+CONTACT = Segment("K1", "K1", "", "", SEGMENT_SPEC.validate_python({"kind": "relay contact", "resistance_ohm": 0.005}))
 JOINT = Point("new", "K1 in")
 
 

@@ -10,7 +10,8 @@ from pydantic import TypeAdapter, ValidationError
 
 from percorso.errors import PercorsoError
 from percorso.house_rules import HouseRules
-from percorso.jobfile import read_job_file, vehicle_of
+from percorso.importing import read_job_file
+from percorso.jobfile import vehicle_of
 from percorso.names import Name
 from percorso.profile import profile
 from percorso.specs import SEGMENT_SPEC, changed_spec, describe
@@ -51,7 +52,7 @@ class ChangedSpecs(TestCase):
     def test_descriptions_speak_in_typed_units(self) -> None:
         self.assertEqual(describe(self.wire), "10 AWG, 13 ft")
         self.assertEqual(describe(changed_spec(self.wire, {"length_m": 4})), "10 AWG, 4 m")
-        self.assertEqual(describe(SEGMENT_SPEC.validate_python({"kind": "contact"})), "relay")
+        self.assertEqual(describe(SEGMENT_SPEC.validate_python({"kind": "relay contact"})), "relay")
 
 
 class Names(TestCase):
@@ -107,11 +108,11 @@ class BrokenFiles(TestCase):
             (("version",), 2, "version"),
             (("format",), "other", "format"),
             (("nominal_v",), 13, "nominal_v"),
-            (("segments", 0, "spec", "length_m"), -1, "segments.0.spec"),
+            (("segments", 0, "spec", "length_m"), -1, "$.segments[0].spec.length_m"),
             (("segments", 0, "spec", "size"), "11 mm2", "not a standard size"),
             (("circuits", 0, "supply"), [], "no supply side"),
-            (("circuits", 0, "supply", 0), "w99", "does not have"),
-            (("circuits", 0, "source_point"), "nowhere", "does not have"),
+            (("circuits", 0, "supply", 0), "w99", "there is no segment"),
+            (("circuits", 0, "source_point"), "nowhere", "there is no point"),
             (("points", 0, "name"), "<script>", "not allowed"),
         ]:
             with self.subTest(path):

@@ -51,13 +51,18 @@ class PublishedTables(TestCase):
         """Typical, from memory, mΩ: the ranges a practitioner expects of each connection."""
         expected = {
             "ring on clean stud": (0.1, 0.5),
-            "crimped splice": (0.2, 1),
+            "crimped": (0.2, 1),
+            "crimped and soldered": (0.1, 0.5),
+            "twisted and taped": (1, 100),
             "new blade": (1, 3),
             "tired blade": (5, 20),
             "bulkhead pair": (2, 5),
             "relay": (2, 10),
             "seam path": (0.5, 2),
             "lug on paint or rust": (10, 500),
+            "control cable": (10, 200),
+            "bearing": (5, 500),
+            **dict.fromkeys(("pressure", "level", "temperature"), (5, 50)),
         }
         for row in tables.rows("connections"):
             low, high = expected.get(row["condition"], (2, 10))
@@ -65,6 +70,6 @@ class PublishedTables(TestCase):
             self.assertTrue(low <= float(row["typical_mohm"]) <= high)
 
     def test_every_row_names_its_source(self) -> None:
-        for name in ("ampacity", "connections", "drop_targets", "fuses", "metric_resistance"):
+        for name in ("ampacity", "connections", "drop_targets", "fuses", "metric_resistance", "open_circuit_voltage"):
             for row in tables.rows(name):
-                self.assertRegex(row["source"], "ISO|IEC|ABYC|common practice|from memory")
+                self.assertRegex(row["source"], "ISO|IEC|ABYC|BCI|common practice|from memory")

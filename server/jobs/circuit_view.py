@@ -12,7 +12,8 @@ from percorso.house_rules import HouseRules
 from percorso.profile import Profile, profile
 from percorso.sizing import Ladder, ladders
 from percorso.specs import SegmentSpec, changed_spec, describe
-from percorso.vehicle import Circuit, Family, Segment, State, TargetKind, Vehicle, stations
+from percorso.states import State
+from percorso.vehicle import Circuit, Family, Segment, TargetKind, Vehicle, stations
 
 
 class PointOut(BaseModel):

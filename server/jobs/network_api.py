@@ -288,6 +288,7 @@ def change_circuit(request: SignedInRequest, circuit_id: UUID, values: CircuitCh
             supply=before.supply,
             return_point=before.return_point,
             return_path=before.return_path,
+            device_id=before.device_id,
         )
         return f"change {after.name}", with_circuit(held.vehicle, after)
 

@@ -9,7 +9,8 @@ from django.db import transaction
 
 from jobs.copying import fill_job
 from jobs.models import Job
-from percorso.jobfile import JobFile, read_job_file, vehicle_of
+from percorso.importing import read_job_file
+from percorso.jobfile import JobFile, vehicle_of
 from readings.models import Reading
 from workshop.demo import DEMO_PASSWORD, DEMO_SHOP, DEMO_USERNAME
 from workshop.models import Person, Shop

@@ -1,0 +1,240 @@
+"""What a solved state shows of the vehicle as a whole: what chatters, back-feeds, floats, or is not as it is meant."""
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+
+from percorso.assembly import TURNING
+from percorso.devices import Alternator, Battery, Load, RelayCoil, Starter
+from percorso.findings import Finding, gravest_first
+from percorso.network import Network
+from percorso.overloads import View, overloads
+from percorso.solution import Solution
+from percorso.specs import IDEAL_OHM, Diode, RelayContact, SensorSwitch, Switch, segment_resistance_ohm
+from percorso.vehicle import Device, Segment, Vehicle, stations
+
+BACKFEED_A = 0.005  # a lead that gives back more than this is fed from its wrong end
+TRIGGER_SHARE = 0.05  # of its pull-in voltage, from where on a starter's trigger is not dead
+CRANKS_SLOWLY = 0.75  # of the speed at the running point, below which an engine is hard to start; from memory
+
+
+def behaviour(network: Network, solution: Solution) -> tuple[Finding, ...]:
+    """Every finding about one solved state, the gravest first."""
+    view = View(network.vehicle, solution)
+    rules = (
+        overloads,
+        _unsettled,
+        _no_source,
+        _running_on,
+        _alternators,
+        _slow_starters,
+        _half_pulled_coils,
+        _live_triggers,
+        _back_feeds,
+        _joined_contacts,
+        _not_as_meant,
+        _floating_devices,
+        _ideal_loops,
+    )
+    return gravest_first(finding for rule in rules for finding in rule(view))
+
+
+def _unsettled(view: View) -> Iterator[Finding]:
+    for each in view.solution.unsettled:
+        names = ", ".join(view.vehicle.devices[device].designation for device in each.device_ids)
+        title = f"{names} chatters." if names else "This state does not come to rest."
+        yield Finding("error", title, f"{each.reason[0].upper()}{each.reason[1:]}.", (), device_ids=each.device_ids)
+
+
+def _no_source(view: View) -> Iterator[Finding]:
+    if not any(view.devices(Battery)) and not any(view.devices(Alternator)):
+        reason = "There is neither a battery nor an alternator, so no voltage is known: add the battery first."
+        yield Finding("hint", "Nothing feeds this vehicle.", reason, ())
+
+
+def _running_on(view: View) -> Iterator[Finding]:
+    if view.solution.running_on:
+        fed = [device for device, spec in view.devices(Load) if spec.keeps_engine_running]
+        names = " and ".join(f"{each.name} ({_volts(view, each)})" for each in fed)
+        reason = (
+            f"The alternator feeds {names} back through its exciter lead. A lamp in that lead, or a diode that lets "
+            "current to the alternator only, stops it."
+        )
+        ids = tuple(each.id for each in fed)
+        yield Finding("error", "The engine keeps running with the key off.", reason, (), device_ids=ids)
+
+
+def _volts(view: View, device: Device) -> str:
+    voltage = view.solution.devices[device.id].voltage_v
+    return "voltage unknown" if voltage is None else f"{voltage:.1f} V"
+
+
+def _alternators(view: View) -> Iterator[Finding]:
+    if view.solution.modes.engine not in TURNING:
+        return
+    for device, spec in view.devices(Alternator):
+        here = (device.id,)
+        given, mode = view.solution.devices[device.id].current_a or 0.0, view.solution.regulation.get(device.id)
+        if device.id not in view.solution.modes.excited:
+            reason = (
+                f"Its exciter lead must bring {spec.excitation_a:g} A at this speed; look at lamp, resistor and lead."
+            )
+            yield Finding("error", f"{device.name} does not wake up.", reason, (), device_ids=here)
+        elif mode == "at its limit":
+            title = f"{device.name} is at its limit of {given:.0f} A."
+            reason = (
+                f"More is asked than it makes at this speed, so the voltage falls: {_volts(view, device)} at its post."
+            )
+            yield Finding("caution", title, reason, (), device_ids=here)
+        if device.id in view.solution.sense_open:
+            reason = (
+                "Its regulator sees its own post only, or nothing: many then overcharge. Mend the lead to terminal S."
+            )
+            yield Finding("error", f"The sense lead of {device.name} is open.", reason, (), device_ids=here)
+
+
+def _slow_starters(view: View) -> Iterator[Finding]:
+    for device, spec in view.devices(Starter):
+        speed = view.solution.devices[device.id].speed
+        if view.solution.state != "cranking" or speed is None:
+            continue
+        if not view.solution.devices[device.id].pulled_in and "50" in device.terminals:
+            yield Finding(
+                "error",
+                f"{device.name} does not pull in.",
+                _at_trigger(view, device, spec),
+                (),
+                device_ids=(device.id,),
+            )
+        elif speed < CRANKS_SLOWLY:
+            title = f"{device.name} turns at {speed:.0%} of its speed." if speed else f"{device.name} does not turn."
+            reason = f"Only {_volts(view, device)} reach it; see where its cables and grounds lose the rest."
+            yield Finding("error", title, reason, (), device_ids=(device.id,))
+
+
+def _at_trigger(view: View, device: Device, spec: Starter) -> str:
+    voltage = view.solution.voltage_v(device.terminals["50"], device.terminals["31"])
+    got = "nothing that is known" if voltage is None else f"{voltage:.1f} V"
+    return f"Its solenoid gets {got} and asks for {spec.pull_in_v:g} V."
+
+
+def _half_pulled_coils(view: View) -> Iterator[Finding]:
+    for device, spec in view.devices(RelayCoil):
+        result = view.solution.devices[device.id]
+        voltage = abs(result.voltage_v or 0.0)
+        if result.pulled_in is False and spec.drop_out_v < voltage < spec.pull_in_v:
+            title = f"{device.designation} gets {voltage:.1f} V and needs {spec.pull_in_v:g} V to pull in."
+            yield Finding(
+                "caution", title, "Its coil is fed through something that loses too much.", (), device_ids=(device.id,)
+            )
+
+
+def _live_triggers(view: View) -> Iterator[Finding]:
+    for device, spec in view.devices(Starter):
+        if "50" not in device.terminals or view.solution.state == "cranking":
+            continue
+        voltage = view.solution.voltage_v(device.terminals["50"], device.terminals["31"])
+        if voltage is not None and voltage > TRIGGER_SHARE * spec.pull_in_v:
+            title = f"The trigger of {device.name} has {voltage:.1f} V while nobody cranks."
+            reason = (
+                "Current comes back to it through a lead that only the start position should feed; a diode stops it."
+            )
+            yield Finding("error", title, reason, (), point_ids=(device.terminals["50"],), device_ids=(device.id,))
+
+
+def _back_feeds(view: View) -> Iterator[Finding]:
+    """Control and exciter circuits whose current runs from the device towards the source."""
+    for circuit in view.vehicle.circuits.values():
+        if circuit.family not in ("control", "exciter") or not all(
+            each in view.vehicle.segments for each in circuit.supply
+        ):
+            continue
+        for start, segment_id in zip(stations(view.vehicle, circuit, "supply"), circuit.supply, strict=False):
+            segment = view.vehicle.segments[segment_id]
+            current = view.solution.segments[segment_id].current_a or 0.0
+            back = -current if segment.from_point == start else current
+            if back > BACKFEED_A:
+                title = (
+                    f"{circuit.name} is fed from its wrong end: {back:.2g} A come back through {segment.designation}."
+                )
+                reason = "Another source reaches its device and goes on from there. A diode at the device stops it."
+                yield Finding("error", title, reason, (segment_id,))
+                break
+
+
+def _joined_contacts(view: View) -> Iterator[Finding]:
+    """Relay outputs that meet behind their contacts: pulling one relay isolates nothing."""
+    bus = _buses(view.vehicle)
+    outputs: dict[str, list[tuple[Segment, str]]] = defaultdict(list)
+    for segment, spec in view.segments(RelayContact):
+        if spec.coil is not None and segment.id in view.solution.conducting:
+            outputs[bus.get(segment.to_point, segment.to_point)].append((segment, spec.coil))
+    for joined in outputs.values():
+        if len({coil for _, coil in joined}) > 1:
+            names = " and ".join(sorted(segment.designation for segment, _ in joined))
+            fed = _fed_from(view, bus, joined[0][0].to_point)
+            title = f"{names} feed one bus."
+            reason = f"Pulling one of these relays leaves {fed} on: the other feeds it. Part their outputs."
+            yield Finding("caution", title, reason, tuple(segment.id for segment, _ in joined))
+
+
+def _buses(vehicle: Vehicle) -> dict[str, str]:
+    """For each point one name of the stretch it lies on: points joined by what nothing switches."""
+    name = {point: point for point in vehicle.points}
+    for segment in vehicle.segments.values():
+        if not isinstance(segment.spec, Switch | SensorSwitch | RelayContact | Diode):
+            old, new = name[segment.to_point], name[segment.from_point]
+            name = {point: new if on == old else on for point, on in name.items()}
+    return name
+
+
+def _fed_from(view: View, bus: dict[str, str], point: str) -> str:
+    fed = [each.name for each, _ in view.devices(Load) if bus[each.terminals["+"]] == bus[point]]
+    return " and ".join(sorted(fed)) or "what hangs on it"
+
+
+def _not_as_meant(view: View) -> Iterator[Finding]:
+    state = view.solution.state
+    for device, spec in view.devices(Load):
+        on = view.solution.devices[device.id].on
+        if on is False and state in spec.runs_in:
+            reason = f"It must run in this state; {_volts(view, device)} reach it, it needs {spec.least_v:g} V."
+            yield Finding("error", f"{device.name} is off.", reason, (), device_ids=(device.id,))
+        elif on and state in spec.rests_in:
+            reason = f"It must rest in this state and gets {_volts(view, device)}: see what feeds it."
+            yield Finding("error", f"{device.name} is on.", reason, (), device_ids=(device.id,))
+        elif spec.max_v is not None and (view.solution.devices[device.id].voltage_v or 0) > spec.max_v:
+            reason = f"It gets {_volts(view, device)} and stands {spec.max_v:g} V."
+            yield Finding("error", f"{device.name} gets too much voltage.", reason, (), device_ids=(device.id,))
+
+
+def _floating_devices(view: View) -> Iterator[Finding]:
+    for device in view.vehicle.devices.values():
+        ends = [device.terminals[each] for each in device.spec.TERMINALS]
+        if isinstance(device.spec, Battery) or not all(view.solution.points[each].floating for each in ends):
+            continue
+        reason = "Neither of its sides leads to the battery in this state, so its voltage is not known."
+        yield Finding("hint", f"{device.name} floats.", reason, (), point_ids=tuple(ends), device_ids=(device.id,))
+
+
+def _ideal_loops(view: View) -> Iterator[Finding]:
+    """Links of no resistance that close a loop among themselves: how current shares there is anybody's guess."""
+    name = {point: point for point in view.vehicle.points}
+    looped = []
+    for segment in _ideal_links(view):
+        old, new = name[segment.to_point], name[segment.from_point]
+        if old == new:
+            looped.append(segment)
+        name = {point: new if on == old else on for point, on in name.items()}
+    if looped:
+        names = ", ".join(segment.designation for segment in looped)
+        reason = (
+            f"Nothing says how current shares there; each is taken as {IDEAL_OHM * 1e6:g} µΩ. Give them a resistance."
+        )
+        yield Finding("caution", f"{names} close a loop without resistance.", reason, tuple(each.id for each in looped))
+
+
+def _ideal_links(view: View) -> Iterable[Segment]:
+    for segment in view.vehicle.segments.values():
+        ohm = segment_resistance_ohm(segment.spec, view.vehicle.zone_temperature_c)
+        if ohm <= IDEAL_OHM and segment.id in view.solution.conducting:
+            yield segment

@@ -1,0 +1,132 @@
+"""What carries more than it stands in a solved state: shorts, fuses, wires, resistors, metal no current belongs in."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import TypeVar
+
+from percorso.assembly import battery_law_of
+from percorso.devices import Battery
+from percorso.findings import Finding
+from percorso.protection import opens_within_s
+from percorso.sizing import wire_ampacity_a
+from percorso.solution import Solution
+from percorso.specs import Body, Breaker, Fuse, Resistor, Wire
+from percorso.vehicle import Device, Segment, Vehicle
+
+STRAY_A = 1.0  # more than this through a control cable or a bearing is stray current; common practice
+SHORT_SHARE = 0.5  # of what a battery can give at all, from where on something is shorted
+WITH_IT = 0.8  # a segment that carries this share of a current lies in its loop
+
+
+_Spec = TypeVar("_Spec")
+
+
+@dataclass(frozen=True)
+class View:
+    """A solution with the vehicle it is of."""
+
+    vehicle: Vehicle
+    solution: Solution
+
+    def current_a(self, segment: Segment) -> float:
+        """Size of a segment's current, A; nothing where it never settles."""
+        return abs(self.solution.segments[segment.id].current_a or 0.0)
+
+    def segments(self, kind: type[_Spec]) -> Iterator[tuple[Segment, _Spec]]:
+        """Segments of a kind, each with its values."""
+        return ((each, each.spec) for each in self.vehicle.segments.values() if isinstance(each.spec, kind))
+
+    def devices(self, kind: type[_Spec]) -> Iterator[tuple[Device, _Spec]]:
+        """Devices of a kind, each with its values."""
+        return ((each, each.spec) for each in self.vehicle.devices.values() if isinstance(each.spec, kind))
+
+
+def overloads(view: View) -> Iterator[Finding]:
+    """Every overload of a state."""
+    yield from _shorted_batteries(view)
+    yield from _blowing_fuses(view)
+    yield from _hot_wires(view)
+    yield from _stray_currents(view)
+    yield from _hot_resistors(view)
+
+
+def _shorted_batteries(view: View) -> Iterator[Finding]:
+    for device, spec in view.devices(Battery):
+        _, most_a = _rest_and_most(view, spec)
+        current = view.solution.devices[device.id].current_a or 0.0
+        if current > SHORT_SHARE * most_a:
+            title = f"{device.name} is as good as shorted: {current:.0f} A flow."
+            reason = f"{_what_limits(view, current)} Disconnect it before you look for the place."
+            yield Finding("error", title, reason, _loop(view, current), device_ids=(device.id,))
+
+
+def _rest_and_most(view: View, spec: Battery) -> tuple[float, float]:
+    """Rest voltage of a battery, V, and the current it would give into a dead short, A."""
+    rest_v, gives_s, _ = battery_law_of(spec, view.vehicle.nominal_v).parameters
+    return rest_v, rest_v * gives_s
+
+
+def _blowing_fuses(view: View) -> Iterator[Finding]:
+    rated = [(segment, spec.rating_a) for segment, spec in view.segments(Fuse)]
+    rated += [(segment, spec.rating_a) for segment, spec in view.segments(Breaker)]
+    for segment, rating in rated:
+        current = view.current_a(segment)
+        within = opens_within_s(rating, current)
+        if within is not None:
+            title = f"{segment.designation} {rating:g} A opens within {within:g} s: {current:.3g} A flow through it."
+            yield Finding("error", title, _what_limits(view, current), (segment.id,))
+
+
+def _what_limits(view: View, current_a: float) -> str:
+    """What stands against a current, the most first, by the voltage each part of its loop takes."""
+    drops = view.solution.segments
+    taken = [(each.designation, abs(drops[each.id].drop_v or 0.0)) for each in _in_loop(view, current_a)]
+    for device, spec in view.devices(Battery):
+        voltage = view.solution.devices[device.id].voltage_v
+        if voltage is not None:
+            taken.append((f"{device.name} itself", max(0.0, _rest_and_most(view, spec)[0] - voltage)))
+    total = sum(volts for _, volts in taken)
+    most = sorted(taken, key=lambda pair: -pair[1])[:3]
+    if total <= 0:
+        return "Nothing that is known limits it."
+    return f"What limits it: {', '.join(f'{name} {volts / total:.0%}' for name, volts in most)}."
+
+
+def _in_loop(view: View, current_a: float) -> list[Segment]:
+    return [each for each in view.vehicle.segments.values() if view.current_a(each) >= WITH_IT * current_a]
+
+
+def _loop(view: View, current_a: float) -> tuple[str, ...]:
+    return tuple(segment.id for segment in _in_loop(view, current_a))
+
+
+def _hot_wires(view: View) -> Iterator[Finding]:
+    if view.solution.state == "cranking":
+        return
+    for segment, spec in view.segments(Wire):
+        stands, current = wire_ampacity_a(spec), view.current_a(segment)
+        if current > stands:
+            watts = view.solution.segments[segment.id].power_w or 0.0
+            title = f"{segment.designation} carries {current:.3g} A and stands {stands:.3g} A."
+            reason = f"It makes {watts:.3g} W of heat; by table its insulation would cook."
+            yield Finding("error", title, reason, (segment.id,))
+
+
+def _stray_currents(view: View) -> Iterator[Finding]:
+    for segment, spec in view.segments(Body):
+        current, condition = view.current_a(segment), spec.condition
+        if condition != "seam path" and current > STRAY_A:
+            watts = view.solution.segments[segment.id].power_w or 0.0
+            title = f"{segment.designation}, a {condition}, carries {current:.3g} A ({watts:.3g} W of heat)."
+            reason = "Current takes it because its own way back is missing or bad: look for a ground strap."
+            yield Finding("error", title, reason, (segment.id,))
+
+
+def _hot_resistors(view: View) -> Iterator[Finding]:
+    for segment, spec in view.segments(Resistor):
+        watts = view.solution.segments[segment.id].power_w or 0.0
+        if watts > spec.rated_w:
+            title = f"{segment.designation} burns: {watts:.2g} W in a {spec.rated_w:g} W resistor."
+            yield Finding(
+                "error", title, "Take the next bigger rating, with half as much again in hand.", (segment.id,)
+            )

@@ -1,0 +1,76 @@
+"""As found and as planned: the two networks of one job, and what the work changes for each circuit."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from percorso.house_rules import HouseRules
+from percorso.profile import Profile, solved_profile
+from percorso.solution import Solution
+from percorso.vehicle import SIDES, Circuit, Part, Stage, Vehicle, stations
+
+
+def vehicle_at(vehicle: Vehicle, stage: Stage) -> Vehicle:
+    """The vehicle with the segments and devices that are there at a stage, and the circuits that are whole then."""
+    there = replace(
+        vehicle,
+        segments={each.id: each for each in vehicle.segments.values() if is_there(each, stage)},
+        devices={each.id: each for each in vehicle.devices.values() if is_there(each, stage)},
+    )
+    circuits = (_circuit_at(vehicle, there, circuit) for circuit in vehicle.circuits.values())
+    return replace(there, circuits={each.id: each for each in circuits if each is not None})
+
+
+def is_there(part: Part, stage: Stage) -> bool:
+    """As found is what exists; as planned is what is kept, old and new."""
+    return part.origin == "existing" if stage == "found" else part.fate == "kept"
+
+
+def _circuit_at(vehicle: Vehicle, there: Vehicle, circuit: Circuit) -> Circuit | None:
+    """A piece that is not there gives way to one between the same points; None where there is a gap or no device."""
+    if circuit.device_id is not None and circuit.device_id not in there.devices:
+        return None
+    paths = []
+    for side in SIDES:
+        points = stations(vehicle, circuit, side)
+        path = []
+        for segment_id, start, end in zip(circuit.path(side), points, points[1:], strict=False):
+            between = (each.id for each in there.segments.values() if {each.from_point, each.to_point} == {start, end})
+            piece = segment_id if segment_id in there.segments else next(between, None)
+            if piece is None:
+                return None
+            path.append(piece)
+        paths.append(tuple(path))
+    return replace(circuit, supply=paths[0], return_path=paths[1])
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What a circuit loses and its device gets before and after, V, in one state; None where it has no such figure."""
+
+    circuit_id: str
+    found_drop_v: float | None
+    planned_drop_v: float | None
+    found_device_v: float | None
+    planned_device_v: float | None
+
+
+def differences(
+    found: tuple[Vehicle, Solution], planned: tuple[Vehicle, Solution], rules: HouseRules
+) -> Mapping[str, Difference]:
+    """What the work changes, by circuit id, from both networks solved in the same state."""
+    before, after = _profiles(*found, rules), _profiles(*planned, rules)
+    return {
+        each: Difference(
+            each,
+            before[each].total_drop_v if each in before else None,
+            after[each].total_drop_v if each in after else None,
+            before[each].device_v if each in before else None,
+            after[each].device_v if each in after else None,
+        )
+        for each in sorted(found[0].circuits.keys() | planned[0].circuits.keys())
+    }
+
+
+def _profiles(vehicle: Vehicle, solution: Solution, rules: HouseRules) -> dict[str, Profile]:
+    solved = {each.id: solved_profile(vehicle, each, solution, rules) for each in vehicle.circuits.values()}
+    return {each: result for each, result in solved.items() if isinstance(result, Profile)}

@@ -1,0 +1,73 @@
+"""Operating states: key position and engine, the way a vehicle gets from one to the next, and named inputs."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal, get_args
+
+from percorso.errors import StateError
+
+State = Literal["off", "accessory", "on", "cranking", "idle", "road"]
+STATES: tuple[State, ...] = get_args(State)
+KeyPosition = Literal["off", "accessory", "on", "start"]
+KEY_POSITIONS: tuple[KeyPosition, ...] = get_args(KeyPosition)
+Engine = Literal["stopped", "cranking", "idle", "road"]
+
+KEY: Mapping[State, KeyPosition] = {
+    "off": "off",
+    "accessory": "accessory",
+    "on": "on",
+    "cranking": "start",
+    "idle": "on",
+    "road": "on",
+}
+ENGINE: Mapping[State, Engine] = {
+    "off": "stopped",
+    "accessory": "stopped",
+    "on": "stopped",
+    "cranking": "cranking",
+    "idle": "idle",
+    "road": "road",
+}
+WAY_TO: Mapping[State, tuple[State, ...]] = {  # a state is reached by turning the key, and what latched stays latched
+    "off": ("off",),
+    "accessory": ("off", "accessory"),
+    "on": ("off", "on"),
+    "cranking": ("off", "on", "cranking"),
+    "idle": ("off", "on", "cranking", "idle"),
+    "road": ("off", "on", "cranking", "idle", "road"),
+}
+A_DRIVE: tuple[State, ...] = ("off", "on", "cranking", "idle", "road", "off")
+KEY_INPUT = "key"
+
+
+@dataclass(frozen=True)
+class Input:
+    """A named condition that drives switches: a hand switch, a pressure, a level.
+
+    ``positions`` lists what it can be, the resting one first; ``by_state`` says where it stands unless told otherwise.
+    """
+
+    id: str
+    name: str
+    positions: tuple[str, ...] = ("off", "on")
+    by_state: Mapping[State, str] = field(default_factory=dict)
+
+    def position(self, state: State) -> str:
+        """Where it stands in a state if nobody says otherwise."""
+        return self.by_state.get(state, self.positions[0])
+
+
+def positions(inputs: Mapping[str, Input], state: State, chosen: Mapping[str, str]) -> dict[str, str]:
+    """Position of the key and of every input in a state; ``chosen`` overrides what is usual.
+
+    Raises StateError when an input or a position does not exist.
+    """
+    for name, position in chosen.items():
+        if name not in inputs:
+            known = ", ".join(inputs) or "none at all"
+            raise StateError(f'there is no input "{name}"; this job has {known}', field=("inputs", name))
+        if position not in inputs[name].positions:
+            can = ", ".join(inputs[name].positions)
+            raise StateError(f'{inputs[name].name} cannot be "{position}"; it can be {can}', field=("inputs", name))
+    usual = {each.id: each.position(state) for each in inputs.values()}
+    return {KEY_INPUT: KEY[state], **usual, **chosen}
