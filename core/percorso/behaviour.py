@@ -134,7 +134,10 @@ def _live_triggers(view: View) -> Iterator[Finding]:
             continue
         voltage = view.solution.voltage_v(device.terminals["50"], device.terminals["31"])
         if voltage is not None and voltage > TRIGGER_SHARE * spec.pull_in_v:
+            pulls_in = view.solution.devices[device.id].pulled_in
             title = f"The trigger of {device.name} has {voltage:.1f} V while nobody cranks."
+            if pulls_in:
+                title = f"{device.name} pulls in while nobody cranks: its trigger has {voltage:.1f} V."
             reason = (
                 "Current comes back to it through a lead that only the start position should feed; a diode stops it."
             )

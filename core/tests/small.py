@@ -3,8 +3,8 @@
 from typing import Any
 
 from percorso.devices import DEVICE_SPEC
-from percorso.solution import Solution
 from percorso.network import Network
+from percorso.solution import Solution
 from percorso.specs import SEGMENT_SPEC
 from percorso.states import Input, State
 from percorso.vehicle import Device, Point, Segment, Vehicle
