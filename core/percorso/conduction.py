@@ -7,7 +7,6 @@ is held at one of them by a tie, through which no current can flow.
 """
 
 from collections.abc import Iterable
-from copy import copy
 from dataclasses import dataclass
 from typing import Literal
 
@@ -107,10 +106,11 @@ class Circuitry:
         return self._parts[key]
 
     def currents(self, voltage: Array) -> tuple[Array, Array]:
-        """Current and slope of every element at the voltage across it, each of shape (elements,)."""
+        """Current and slope of every element at the voltage across it, each of shape (…, elements)."""
         current, slope = np.empty_like(voltage), np.empty_like(voltage)
         for group in self.groups:
-            current[group.places], slope[group.places] = LAWS[group.law](voltage[group.places], *group.parameters)
+            here = ..., group.places
+            current[here], slope[here] = LAWS[group.law](voltage[here], *group.parameters)
         return current, slope
 
     def limited(self, wanted: Array, before: Array) -> Array:
@@ -146,20 +146,6 @@ class OhmicPart:
         self.base = self.inverse @ driven
         self.reach = self.inverse[:, self.start] - self.inverse[:, self.end]  # (unknowns, active elements)
         self.impedance = self.reach[self.start] - self.reach[self.end]
-
-    def with_resistance(self, branch: int, ohm: float) -> "OhmicPart":
-        """The same with another resistance of one conducting branch: a rank-one update (Sherman and Morrison, 1950)."""
-        change = 1 / ohm - self.conductance[branch]
-        start, end = self.circuitry.start[branch], self.circuitry.end[branch]
-        column = self.inverse[:, start] - self.inverse[:, end]
-        step = column * (change / (1 + change * (column[start] - column[end])))
-        other = copy(self)
-        other.conductance = self.conductance.copy()
-        other.conductance[branch] = 1 / ohm
-        other.base = self.base - step * (self.base[start] - self.base[end])
-        other.reach = self.reach - np.outer(step, self.reach[start] - self.reach[end])
-        other.impedance = other.reach[self.start] - other.reach[self.end]
-        return other
 
     def _links(self, held: Mask) -> list[tuple[int, int]]:
         """Pairs of points that hold each other: through branches, or as posts of a regulating alternator."""

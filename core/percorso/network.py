@@ -6,14 +6,19 @@ rapid click of a weak battery, and is reported as such instead of as a number.
 """
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import replace
 
-from percorso.assembly import TURNING, Generator, Modes, assemble
-from percorso.conduction import Circuitry, NotSettledError, Regulation, Solved
+import numpy as np
+from numpy.typing import NDArray
+
+from percorso.assembly import TURNING, Modes, assemble
+from percorso.conduction import Circuitry, NotSettledError, OhmicPart, Regulation, Solved
 from percorso.devices import Alternator, Load, RelayCoil, Starter
 from percorso.laws import Array
 from percorso.solution import Phase, Solution, report
 from percorso.states import A_DRIVE, ENGINE, WAY_TO, State, positions
+from percorso.variation import vary
 from percorso.vehicle import Device, Vehicle
 
 REGULATION_MARGIN = 1e-9  # V or A a regulator may be off before it changes its mode
@@ -27,6 +32,19 @@ class Network:
         self.assembly = assemble(vehicle)
         self._circuitry = Circuitry(self.assembly)
         self._branch = {(each.owner, each.part): place for place, each in enumerate(self.assembly.branches)}
+        self._coil_ids = [owner for owner, part in self._branch if part == "coil"]
+        self._coils = self._coil_table()
+
+    def _coil_table(self) -> tuple[NDArray[np.int_], NDArray[np.int_], Array, Array]:
+        """Point numbers of both ends of each coil, its pull-in and its drop-out voltage, each of shape (coils,)."""
+        rows = []
+        for owner in self._coil_ids:
+            device = self.vehicle.devices[owner]
+            assert isinstance(device.spec, RelayCoil | Starter)
+            ends = (self.assembly.numbers[device.terminals[each]] for each in device.spec.COIL_TERMINALS)
+            rows.append((*ends, device.spec.pull_in_v, device.spec.drop_out_v))
+        first, second, pull_in_v, drop_out_v = np.array(rows, dtype=float).reshape(-1, 4).T
+        return first.astype(int), second.astype(int), pull_in_v, drop_out_v
 
     def solve(self, state: State, chosen: Mapping[str, str] | None = None) -> Solution:
         """A state as it is reached by turning the key from off. Raises StateError for an unknown input."""
@@ -40,27 +58,57 @@ class Network:
         ]
 
     def varied(
-        self, state: State, changes: Iterable[tuple[str, float]], chosen: Mapping[str, str] | None = None
-    ) -> Iterator[dict[str, float]]:
-        """Potentials (V, by point id) in one state with one segment's resistance changed at a time.
+        self, state: State, changes: Sequence[tuple[str, float]], chosen: Mapping[str, str] | None = None
+    ) -> Array:
+        """Potentials in one state with one segment's resistance changed at a time, V, shape (changes, points).
 
-        ``changes`` are pairs of segment id and Ω. Each costs an update of the inverse, not a new solution, unless a
-        contact or a regulator changes with it. Raises StateError, and NotSettledError where nothing settles.
+        ``changes`` are pairs of segment id and Ω; points come in the vehicle's order. Only where a contact or a
+        regulator changes with it is a variant solved anew. Raises StateError, and NotSettledError where nothing
+        settles, and where a variant chatters.
         """
-        *_, (_, phases, _) = self._passed(WAY_TO[state], chosen)
-        base = phases[-1]
-        for segment_id, ohm in changes:
-            part = base.solved.part.with_resistance(self._branch[segment_id, ""], ohm)
-            solved = part.solve(base.solved.element_v)
-            if self._switched(base.modes, solved) != base.modes or self._regulation_after(base.modes, solved):
-                solved = self._varied_anew(state, chosen, segment_id, ohm)
-            yield dict(zip(self.assembly.numbers, solved.potential.tolist(), strict=True))
+        base = self._last_phase(state, chosen)
+        branches = np.array([self._branch[segment_id, ""] for segment_id, _ in changes], dtype=int)
+        variants = vary(base.solved, branches, np.array([ohm for _, ohm in changes]))
+        stays = self._stays(base, variants.potential, variants.generated_a)
+        for place in np.flatnonzero(~(variants.settled & stays)).tolist():
+            other = Network(self.vehicle)
+            other._circuitry.conductance[branches[place]] = 1 / changes[place][1]
+            variants.potential[place] = other._varied_alone(base, state, chosen)
+        return variants.potential
 
-    def _varied_anew(self, state: State, chosen: Mapping[str, str] | None, segment_id: str, ohm: float) -> Solved:
-        other = Network(self.vehicle)
-        other._circuitry.conductance[self._branch[segment_id, ""]] = 1 / ohm
-        *_, (_, phases, _) = other._passed(WAY_TO[state], chosen)
-        return phases[-1].solved
+    def _varied_alone(self, base: Phase, state: State, chosen: Mapping[str, str] | None) -> Array:
+        """Potentials of this network, which differs little from the one ``base`` is of, V, shape (points,)."""
+        regulation = tuple(mode for mode, _ in base.solved.part.regulated)
+        with suppress(NotSettledError):
+            solved = self._circuitry.ohmic_part(base.modes, regulation).solve(base.solved.element_v)
+            if self._stays(base, solved.potential, solved.generated_a):
+                return solved.potential
+        return self._last_phase(state, chosen).solved.potential
+
+    def _stays(self, base: Phase, potential: Array, generated_a: Array) -> NDArray[np.bool_]:
+        """Where every coil, regulator and excitation stays on its side of each of its limits, shape (…,).
+
+        A coil between drop-out and pull-in keeps what it was before, so that must not be left either.
+        """
+        same_bands = self._coil_bands(potential) == self._coil_bands(base.solved.potential)
+        stays: NDArray[np.bool_] = np.all(same_bands, axis=-1)
+        for place, generator in enumerate(self.assembly.generators):
+            stays &= self._holds(base.solved.part, place, potential, generated_a[..., place])
+            if generator.owner not in base.modes.excited:
+                stays &= ~self._wakes_up(generator.owner, base.modes, potential)
+        return stays
+
+    def _coil_bands(self, potential: Array) -> NDArray[np.int_]:
+        """For each coil 2 where it pulls in, 1 where it holds, 0 where it drops out, shape (…, coils)."""
+        first, second, pull_in_v, drop_out_v = self._coils
+        coil_v = np.abs(potential[..., first] - potential[..., second])
+        return (coil_v >= pull_in_v).astype(int) + (coil_v > drop_out_v)
+
+    def _last_phase(self, state: State, chosen: Mapping[str, str] | None) -> Phase:
+        *_, (_, phases, _) = self._passed(WAY_TO[state], chosen)
+        if len(phases) != 1:
+            raise NotSettledError
+        return phases[0]
 
     def _passed(
         self, states: Iterable[State], chosen: Mapping[str, str] | None
@@ -91,12 +139,16 @@ class Network:
             if isinstance(device.spec, Load) and device.spec.keeps_engine_running
         ]
         return bool(needed) and all(
-            self._voltage(phase.solved, device, "+", "-") >= least for device, least in needed for phase in phases
+            self._across(phase.solved.potential, device, "+", "-") >= least
+            for device, least in needed
+            for phase in phases
         )
 
-    def _voltage(self, solved: Solved, device: Device, start: str, end: str) -> float:
+    def _across(self, potential: Array, device: Device, start: str, end: str) -> Array:
+        """Voltage between two terminals of a device, V, shape (…,)."""
         first, second = (self.assembly.numbers[device.terminals[each]] for each in (start, end))
-        return float(solved.potential[first] - solved.potential[second])
+        difference: Array = potential[..., first] - potential[..., second]
+        return difference
 
     def _settled(self, modes: Modes, before: Phase | None) -> list[Phase]:
         """The phase in which nothing changes any more, the cycle of phases that repeat, or none without a solution."""
@@ -135,45 +187,56 @@ class Network:
     def _regulation_after(self, modes: Modes, solved: Solved) -> tuple[Regulation, ...] | None:
         """How the alternators would change what was assumed of them; None when it agrees."""
         assumed = tuple(mode for mode, _ in solved.part.regulated)
-        wanted = tuple(
-            self._regulation_of(generator, modes, solved, place)
-            for place, generator in enumerate(self.assembly.generators)
+        holds = [
+            bool(self._holds(solved.part, place, solved.potential, solved.generated_a[place]))
+            for place in range(len(assumed))
+        ]
+        if all(holds):
+            return None
+        return tuple(
+            mode if held else self._other(mode, float(given))
+            for mode, held, given in zip(assumed, holds, solved.generated_a, strict=True)
         )
-        return None if wanted == assumed else wanted
 
-    def _regulation_of(self, generator: Generator, modes: Modes, solved: Solved, place: int) -> Regulation:
-        mode, limit = solved.part.regulated[place]
-        given = float(solved.generated_a[place])
+    def _holds(self, part: OhmicPart, place: int, potential: Array, given_a: Array) -> NDArray[np.bool_]:
+        """Whether an alternator's assumed regulation agrees with what comes out, shape (…,)."""
+        mode, limit_a = part.regulated[place]
+        if mode == "regulating":
+            return (given_a <= limit_a + REGULATION_MARGIN) & (given_a >= -REGULATION_MARGIN)
+        generator = self.assembly.generators[place]
         minus = self.assembly.numbers[generator.minus]
-        sensed = float(solved.potential[solved.part.sensed(generator)] - solved.potential[minus])
-        if mode == "regulating" and given > limit + REGULATION_MARGIN:
-            return "at its limit"
-        if mode == "regulating" and given < -REGULATION_MARGIN:
-            return "cut off"
-        over = sensed - generator.setpoint_v
-        if (mode == "at its limit" and over > REGULATION_MARGIN) or (mode == "cut off" and over < -REGULATION_MARGIN):
+        over_v = potential[..., part.sensed(generator)] - potential[..., minus] - generator.setpoint_v
+        if mode == "at its limit":
+            return np.asarray(over_v <= REGULATION_MARGIN)
+        return np.asarray((mode == "still") | (over_v >= -REGULATION_MARGIN))
+
+    @staticmethod
+    def _other(mode: Regulation, given_a: float) -> Regulation:
+        """What to assume of an alternator instead."""
+        if mode != "regulating":
             return "regulating"
-        return mode
+        return "at its limit" if given_a > 0 else "cut off"
 
     def _switched(self, modes: Modes, solved: Solved) -> Modes:
         """What has pulled in, dropped out or woken up at these voltages."""
-        pulled_in = set(modes.pulled_in)
-        excited = set(modes.excited)
-        for device in self.vehicle.devices.values():
-            spec = device.spec
-            if isinstance(spec, RelayCoil | Starter) and (device.id, "coil") in self._branch:
-                coil_v = abs(self._voltage(solved, device, *spec.COIL_TERMINALS))
-                if coil_v >= spec.pull_in_v:
-                    pulled_in.add(device.id)
-                elif coil_v <= spec.drop_out_v:
-                    pulled_in.discard(device.id)
-            if isinstance(spec, Alternator) and modes.engine in TURNING and self._wakes_up(device, spec, modes, solved):
-                excited.add(device.id)
-        return replace(modes, pulled_in=frozenset(pulled_in), excited=frozenset(excited))
+        bands = dict(zip(self._coil_ids, self._coil_bands(solved.potential).tolist(), strict=True))
+        pulled_in = {each for each, band in bands.items() if band == 2 or (band == 1 and each in modes.pulled_in)}
+        woken = {
+            each.owner
+            for each in self.assembly.generators
+            if each.owner in modes.excited or self._wakes_up(each.owner, modes, solved.potential)
+        }
+        return replace(modes, pulled_in=frozenset(pulled_in), excited=frozenset(woken))
 
-    def _wakes_up(self, device: Device, spec: Alternator, modes: Modes, solved: Solved) -> bool:
+    def _wakes_up(self, alternator: str, modes: Modes, potential: Array) -> NDArray[np.bool_]:
+        """Whether an alternator that gives nothing yet is excited, shape (…,)."""
+        device = self.vehicle.devices[alternator]
+        spec = device.spec
+        if not isinstance(spec, Alternator) or modes.engine not in TURNING:
+            return np.asarray(False)
         rpm = spec.idle_rpm if modes.engine == "idle" else spec.road_rpm
         if spec.self_excites_rpm is not None and rpm >= spec.self_excites_rpm:
-            return True
-        excitation = self._voltage(solved, device, "D+", "B-") / spec.exciter_ohm if "D+" in device.terminals else 0.0
-        return excitation >= spec.excitation_a
+            return np.asarray(True)
+        if "D+" not in device.terminals:
+            return np.asarray(False)
+        return np.asarray(self._across(potential, device, "D+", "B-") / spec.exciter_ohm >= spec.excitation_a)
