@@ -120,6 +120,11 @@ def assemble(vehicle: Vehicle) -> Assembly:
     return Assembly(vehicle, tuple(pieces), generators, numbers, reference_point(vehicle))
 
 
+def has_source(vehicle: Vehicle) -> bool:
+    """Whether anything makes a voltage: without a battery or an alternator there is nothing to solve."""
+    return any(isinstance(device.spec, Battery | Alternator) for device in vehicle.devices.values())
+
+
 def reference_point(vehicle: Vehicle) -> str:
     """The first battery's minus post; without a battery an alternator's case, without either the first point."""
     for kind, terminal in ((Battery, "-"), (Alternator, "B-")):

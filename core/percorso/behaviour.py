@@ -3,7 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
-from percorso.assembly import TURNING
+from percorso.assembly import TURNING, has_source
 from percorso.devices import Alternator, Battery, Load, RelayCoil, Starter
 from percorso.findings import Finding, gravest_first
 from percorso.network import Network
@@ -46,7 +46,7 @@ def _unsettled(view: View) -> Iterator[Finding]:
 
 
 def _no_source(view: View) -> Iterator[Finding]:
-    if not any(view.devices(Battery)) and not any(view.devices(Alternator)):
+    if not has_source(view.vehicle):
         reason = "There is neither a battery nor an alternator, so no voltage is known: add the battery first."
         yield Finding("hint", "Nothing feeds this vehicle.", reason, ())
 

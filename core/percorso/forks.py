@@ -1,12 +1,22 @@
 """Ways beside a circuit's path, and how its current shares itself between them by conductance."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from percorso.specs import conductance_s
 from percorso.vehicle import SIDES, Circuit, Segment, Side, Vehicle, stations
+
+
+@dataclass(frozen=True)
+class ForkPiece:
+    """One segment of a way beside a path: size of its current (A), the voltage it loses (V) and its heat (W)."""
+
+    segment_id: str
+    current_a: float
+    drop_v: float
+    power_w: float
 
 
 @dataclass(frozen=True)
@@ -19,6 +29,7 @@ class Fork:
     segment_ids: tuple[str, ...]
     beside_a: float = 0.0  # what takes this way, counted where it leaves the path
     share: float = 0.0  # of everything that passes there
+    pieces: tuple[ForkPiece, ...] = ()
 
     def with_currents(self, vehicle: Vehicle, flow: Mapping[str, float], path_a: float) -> "Fork":
         """The fork with its share; ``flow`` is A from first to second point by segment, ``path_a`` what stays."""
@@ -28,8 +39,13 @@ class Fork:
             if (segment := vehicle.segments[each]).other_end(self.start_point)
         )
         total = abs(leaving) + abs(path_a)
-        share = abs(leaving) / total if total > 0 else 0.0
-        return Fork(self.side, self.start_point, self.end_point, self.segment_ids, leaving, share)
+        pieces = tuple(_piece(vehicle, each, flow[each]) for each in self.segment_ids)
+        return replace(self, beside_a=leaving, share=abs(leaving) / total if total > 0 else 0.0, pieces=pieces)
+
+
+def _piece(vehicle: Vehicle, segment_id: str, current_a: float) -> ForkPiece:
+    drop = abs(current_a) / conductance_s(vehicle.segments[segment_id].spec, vehicle.zone_temperature_c)
+    return ForkPiece(segment_id, abs(current_a), drop, abs(current_a) * drop)
 
 
 def forks(vehicle: Vehicle, circuit: Circuit, conducting: Iterable[str]) -> tuple[Fork, ...]:

@@ -2,7 +2,8 @@
 
 import json
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from functools import partial
 from itertools import accumulate
 from typing import Any
 
@@ -11,7 +12,7 @@ from pydantic import ValidationError
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.jobfile import FORMAT, VERSION, JobFile, vehicle_of
 from percorso.specs import RelayContact
-from percorso.vehicle import check_circuit, check_device, check_segment
+from percorso.vehicle import check_circuit, check_device, check_input, check_segment
 
 MAX_BYTES = 5_000_000
 MAX_DEPTH = 12
@@ -126,12 +127,23 @@ def _dangling(job: JobFile) -> Iterator[FileProblem]:
     for path, part, wanted in _references(job):
         if wanted not in known[part]:
             yield FileProblem(path, f'there is no {part.removesuffix("s")} "{wanted}" in this file')
-    earlier: set[str] = set()
+    yield from _wrong_corrections(job)
+
+
+def _wrong_corrections(job: JobFile) -> Iterator[FileProblem]:
+    """Readings that supersede none taken before them, or one that another already supersedes."""
+    taken = {each.id: each.taken_at for each in job.readings}
+    corrected: set[str] = set()
     for place, reading in enumerate(job.readings):
-        if reading.supersedes and reading.supersedes not in earlier:
-            path = f"$.readings[{place}].supersedes"
-            yield FileProblem(path, f'there is no earlier reading "{reading.supersedes}" in this file')
-        earlier.add(reading.id)
+        wrong = reading.supersedes
+        path = f"$.readings[{place}].supersedes"
+        if wrong is None:
+            continue
+        if wrong not in taken or taken[wrong] >= reading.taken_at:
+            yield FileProblem(path, f'there is no reading "{wrong}" in this file that was taken before')
+        elif wrong in corrected:
+            yield FileProblem(path, f'another reading supersedes "{wrong}" already')
+        corrected.add(wrong)
 
 
 def _references(job: JobFile) -> Iterator[tuple[str, str, str]]:
@@ -163,9 +175,15 @@ def _references(job: JobFile) -> Iterator[tuple[str, str, str]]:
 def _wrong_parts(job: JobFile) -> Iterator[FileProblem]:
     """Segments, devices and circuits that are whole by themselves and do not fit the rest."""
     vehicle = vehicle_of(job)
-    for part, check in (("segments", check_segment), ("devices", check_device), ("circuits", check_circuit)):
+    checks: Mapping[str, Callable[[Any], None]] = {
+        "inputs": check_input,
+        "segments": partial(check_segment, vehicle),
+        "devices": partial(check_device, vehicle),
+        "circuits": partial(check_circuit, vehicle),
+    }
+    for part, check in checks.items():
         for place, each in enumerate(getattr(vehicle, part).values()):
             try:
-                check(vehicle, each)
+                check(each)
             except PercorsoError as error:
                 yield FileProblem(json_path((part, place, *error.field)), str(error))

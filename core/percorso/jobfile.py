@@ -3,12 +3,13 @@
 import json
 from collections.abc import Iterable
 from dataclasses import asdict, dataclass, fields, replace
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationInfo
+from pydantic import AfterValidator, AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationInfo
 
 from percorso.devices import DeviceKind
+from percorso.errors import PercorsoError
 from percorso.names import Designation, Identifier, Name, Note
 from percorso.quantities import CURRENT, PERCENT, VOLTAGE
 from percorso.specs import (
@@ -42,6 +43,15 @@ DesignCurrent = Annotated[float, typed(CURRENT)]
 SourceVoltage = Annotated[float, typed(VOLTAGE)]
 MeasuredVoltage = Annotated[float, typed(READING_VOLTAGE)]
 ZoneTemperatures = dict[Zone, Annotated[float, Field(ge=-60, le=300)]]
+
+
+def _in_utc(moment: datetime) -> datetime:
+    if not 1970 < moment.year < 2200:
+        raise PercorsoError("this is not a time at which somebody measured")
+    return moment.astimezone(UTC)
+
+
+Moment = Annotated[AwareDatetime, AfterValidator(_in_utc)]
 
 
 class _Part(BaseModel):
@@ -129,12 +139,12 @@ class FileReading(_Part):
     lead_offset_v: MeasuredVoltage = 0.0
     instrument: Note = ""
     note: Note = ""
-    taken_at: datetime
+    taken_at: Moment
     supersedes: Identifier | None = None
 
 
 class JobFile(_Part):
-    """A whole job. Lists are written in the order of their ids, so that the same job is the same text."""
+    """A whole job."""
 
     format: Literal["percorso-job"]
     version: Literal[1]
@@ -265,10 +275,11 @@ def _plain_circuit(circuit: Circuit) -> dict[str, Any]:
 
 
 def write_job_file(job: JobFile) -> str:
-    """The file's text: every list in the order of its ids, so that the same job is always the same text."""
+    """The file's text, the same for the same job: lists in the order of their ids, readings as they were taken."""
     document = job.model_dump(mode="json")
     for part in ("inputs", "points", "segments", "devices", "circuits"):
         document[part].sort(key=lambda each: each["id"])
+    document["readings"].sort(key=lambda each: (each["taken_at"], each["id"]))
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
 
 

@@ -2,26 +2,29 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Annotated
+from typing import Annotated, Literal
 
 from percorso.conductors import Series, stocked_sizes
+from percorso.devices import DEVICE_LETTER, DEVICE_SPEC
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
 from percorso.jobfile import CircuitValues, circuit_from
 from percorso.names import Name
 from percorso.quantities import LENGTH
-from percorso.rerouting import with_circuit, with_segments
+from percorso.rerouting import named_point, with_circuit, with_device, with_segments
 from percorso.sizing import WireTask, size_wire
 from percorso.specs import HOT_ZONES, Wire, Zone, typed
-from percorso.vehicle import Point, Segment, Target, Vehicle, next_designation
+from percorso.vehicle import Device, Segment, Target, Vehicle, next_designation
 
+LoadKind = Literal["resistive", "motor", "filament lamp", "constant current", "constant power"]
 RouteLength = Annotated[float | None, typed(LENGTH)]
 
 
 class NewRoute(CircuitValues):
     """A circuit as first described. ``source`` and ``ground`` name points, existing ones or new.
 
-    A ground circuit has no source and no length out.
+    ``device`` names a device the job has, or what is laid as a new one of ``device_kind``. A ground circuit has no
+    source and no length out.
     """
 
     source: Name | None = None
@@ -30,6 +33,7 @@ class NewRoute(CircuitValues):
     return_length_m: Annotated[float, typed(LENGTH)]
     zone: Zone = "cabin"
     series: Series = "awg"
+    device_kind: LoadKind | None = None
 
 
 @dataclass(frozen=True)
@@ -41,12 +45,18 @@ class _Laid:
 
     def with_point(self, name: str) -> "tuple[_Laid, str]":
         """The point of that name, made if there is none."""
-        for point in self.vehicle.points.values():
-            if point.name == name:
-                return self, point.id
-        made = Point(self.new_id(), name)
-        grown = replace(self.vehicle, points={**self.vehicle.points, made.id: made})
-        return replace(self, vehicle=grown), made.id
+        vehicle, point = named_point(self.vehicle, name, self.new_id)
+        return replace(self, vehicle=vehicle), point
+
+    def with_device(self, route: NewRoute, plus: str, minus: str) -> "tuple[_Laid, str | None]":
+        """A new load between two points at its design current, where its kind is known."""
+        if route.device_kind is None:
+            return self, None
+        values = {"kind": route.device_kind, "rated_v": route.source_v, "rated_a": route.design_current_a}
+        designation = next_designation(self.vehicle, DEVICE_LETTER[route.device_kind])
+        terminals = {"+": plus, "-": minus}
+        made = Device(self.new_id(), designation, route.device, terminals, DEVICE_SPEC.validate_python(values))
+        return replace(self, vehicle=with_device(self.vehicle, made)), made.id
 
     def with_wire(self, start: str, end: str, spec: Wire) -> "tuple[_Laid, str]":
         """A new wire between two points."""
@@ -64,16 +74,23 @@ def lay_circuit(
         raise PathError("say where the current comes from and how far it is to the device", field=(missing,))
     size = _size(vehicle, route, rules)
     laid = _Laid(vehicle, new_id)
+    device = next((each for each in vehicle.devices.values() if each.name == route.device), None)
+    plus, minus = (device.terminals[each] for each in device.spec.TERMINALS) if device else (None, None)
     start: str | None = None
     supply: tuple[str, ...] = ()
     if has_supply:
         laid, start = laid.with_point(route.source or "")
-        laid, plus = laid.with_point(f"{route.device} +")
+        if plus is None:
+            laid, plus = laid.with_point(f"{route.device} +")
         laid, out = laid.with_wire(start, plus, _wire(size, route, "supply_length_m"))
         supply = (out,)
-    laid, minus = laid.with_point(f"{route.device} −" if has_supply else route.device)
+    if minus is None:
+        laid, minus = laid.with_point(f"{route.device} −" if has_supply else route.device)
     laid, end = laid.with_point(route.ground)
     laid, back = laid.with_wire(minus, end, _wire(size, route, "return_length_m"))
+    device_id = device.id if device else None
+    if device is None and plus is not None:
+        laid, device_id = laid.with_device(route, plus, minus)
     circuit = circuit_from(
         CircuitValues.model_validate(route.model_dump(include=set(CircuitValues.model_fields))),
         id=circuit_id,
@@ -81,7 +98,7 @@ def lay_circuit(
         supply=supply,
         return_point=minus,
         return_path=(back,),
-        device_id=None,
+        device_id=device_id,
     )
     return with_circuit(laid.vehicle, circuit)
 

@@ -15,7 +15,7 @@ def _plain(text: str) -> str:
     """Refuse mark-up and control characters: a name is also printed on labels and sheets."""
     if "<" in text or ">" in text:
         raise PercorsoError('the signs "<" and ">" are not allowed here')
-    if any(unicodedata.category(letter) == "Cc" and letter != "\n" for letter in text):
+    if any(unicodedata.category(letter) in ("Cc", "Cs") and letter != "\n" for letter in text):
         raise PercorsoError("control characters are not allowed here")
     return text
 
@@ -26,5 +26,6 @@ Name = Annotated[
 Designation = Annotated[
     str, StringConstraints(strip_whitespace=True, min_length=1, max_length=20), AfterValidator(_plain)
 ]
+Typed = Annotated[str, StringConstraints(max_length=60), AfterValidator(_plain)]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=MAX_NOTE_LENGTH), AfterValidator(_plain)]
 Identifier = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9._-]+$")]

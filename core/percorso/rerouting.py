@@ -1,10 +1,11 @@
 """Changes a vehicle's routes: insert, remove, move and lay segments, keeping every circuit one unbroken path."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from percorso.errors import PathError
-from percorso.specs import RelayContact
+from percorso.specs import RelayContact, SensorSwitch, Switch
+from percorso.states import Input
 from percorso.vehicle import (
     SIDES,
     Circuit,
@@ -15,6 +16,7 @@ from percorso.vehicle import (
     Vehicle,
     check_circuit,
     check_device,
+    check_input,
     check_segment,
     stations,
 )
@@ -34,6 +36,36 @@ def with_segments(vehicle: Vehicle, changed: Iterable[Segment]) -> Vehicle:
     for segment in segments.values():
         check_segment(grown, segment)
     return check_circuits(grown)
+
+
+def named_point(vehicle: Vehicle, name: str, new_id: Callable[[], str]) -> tuple[Vehicle, str]:
+    """The vehicle with a point of that name, which is made if there is none, and its id."""
+    for point in vehicle.points.values():
+        if point.name == name:
+            return vehicle, point.id
+    made = Point(new_id(), name)
+    return replace(vehicle, points={**vehicle.points, made.id: made}), made.id
+
+
+def with_input(vehicle: Vehicle, changed: Input) -> Vehicle:
+    """The vehicle with an input added or exchanged, by id. Raises PathError when a switch asks for what it cannot."""
+    check_input(changed)
+    grown = replace(vehicle, inputs={**vehicle.inputs, changed.id: changed})
+    for segment in grown.segments.values():
+        check_segment(grown, segment)
+    return grown
+
+
+def remove_input(vehicle: Vehicle, input_id: str) -> Vehicle:
+    """Take an input out. Raises PathError while switches are driven by it."""
+    driven = [
+        segment.designation
+        for segment in vehicle.segments.values()
+        if isinstance(segment.spec, Switch | SensorSwitch) and segment.spec.input == input_id
+    ]
+    if driven:
+        raise PathError(f"{', '.join(sorted(driven))} is driven by it: change or delete that first")
+    return replace(vehicle, inputs={each.id: each for each in vehicle.inputs.values() if each.id != input_id})
 
 
 def with_device(vehicle: Vehicle, device: Device) -> Vehicle:
@@ -126,12 +158,14 @@ def _with_neighbour(vehicle: Vehicle, circuit: Circuit, neighbour: Segment, oute
 
 
 def remove_segment(vehicle: Vehicle, segment_id: str) -> Vehicle:
-    """Take a segment out and join what it connected.
+    """Take a segment out and join what it connected; one that no circuit passes just goes.
 
     One of its two points vanishes, the one where nothing else branches off; the neighbour there takes over. Raises
     PathError when a circuit would be left without a way, or when other paths meet at both ends.
     """
     segment = _segment(vehicle, segment_id)
+    if not any(segment_id in circuit.path(side) for circuit in vehicle.circuits.values() for side in SIDES):
+        return replace(vehicle, segments={each.id: each for each in vehicle.segments.values() if each.id != segment_id})
     for circuit in vehicle.circuits.values():
         for side in SIDES:
             if circuit.path(side) == (segment_id,):

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal, get_args
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, model_validator
 
-from percorso import tables
+from percorso import names, tables
 from percorso.conductors import find_size, resistance_ohm
 from percorso.errors import PercorsoError
 from percorso.names import Identifier
@@ -74,7 +74,7 @@ class KeepsTyped(BaseModel):
     """Values of which ``typed`` keeps, by field, the text a person typed for a quantity."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-    typed: dict[str, Annotated[str, Field(max_length=60)]] = {}
+    typed: dict[str, names.Typed] = {}
 
     @model_validator(mode="before")
     @classmethod

@@ -26,8 +26,9 @@ def is_there(part: Part, stage: Stage) -> bool:
 
 
 def _circuit_at(vehicle: Vehicle, there: Vehicle, circuit: Circuit) -> Circuit | None:
-    """A piece that is not there gives way to one between the same points; None where there is a gap or no device."""
-    if circuit.device_id is not None and circuit.device_id not in there.devices:
+    """A piece or device that is not there gives way to one in the same place; None where there is none."""
+    device_id = _device_at(vehicle, there, circuit.device_id)
+    if device_id is None and circuit.device_id is not None:
         return None
     paths = []
     for side in SIDES:
@@ -40,7 +41,25 @@ def _circuit_at(vehicle: Vehicle, there: Vehicle, circuit: Circuit) -> Circuit |
                 return None
             path.append(piece)
         paths.append(tuple(path))
-    return replace(circuit, supply=paths[0], return_path=paths[1])
+    return replace(circuit, supply=paths[0], return_path=paths[1], device_id=device_id)
+
+
+def _device_at(vehicle: Vehicle, there: Vehicle, device_id: str | None) -> str | None:
+    """The device itself, or one of its kind at its terminals, as an old battery in the place of the new one."""
+    if device_id is None or device_id in there.devices:
+        return device_id
+    gone = vehicle.devices[device_id]
+    ends = [gone.terminals[each] for each in gone.spec.TERMINALS]
+    for other in there.devices.values():
+        if other.spec.kind == gone.spec.kind and [other.terminals[each] for each in other.spec.TERMINALS] == ends:
+            return other.id
+    return None
+
+
+def is_changed(vehicle: Vehicle) -> bool:
+    """Whether as planned differs from as found."""
+    parts = (*vehicle.segments.values(), *vehicle.devices.values())
+    return any(is_there(part, "found") != is_there(part, "planned") for part in parts)
 
 
 @dataclass(frozen=True)

@@ -1,8 +1,9 @@
 """The model of one vehicle on one job: points, segments, devices, circuits and what each circuit must meet."""
 
-from collections.abc import Mapping
+import re
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from typing import Literal, get_args
+from typing import Literal, TypeVar, get_args
 
 from percorso import tables
 from percorso.devices import DeviceKind, RelayCoil
@@ -64,6 +65,9 @@ class Device(Part):
     name: str
     terminals: Mapping[str, str]
     spec: DeviceKind
+
+
+_Part = TypeVar("_Part", Segment, Device)
 
 
 @dataclass(frozen=True)
@@ -193,6 +197,18 @@ def _check_positions(vehicle: Vehicle, designation: str, spec: Switch | SensorSw
             raise PathError(message, field=("spec", "closed_in"))
 
 
+def check_input(each: Input) -> None:
+    """Raise PathError unless an input stands in positions it has, each of them once, and is not called the key."""
+    if each.id == KEY_INPUT:
+        raise PathError(f'"{KEY_INPUT}" is the ignition key itself; call this input otherwise', field=("id",))
+    if len(set(each.positions)) < len(each.positions):
+        raise PathError(f"{each.name} has a position twice", field=("positions",))
+    for state, position in each.by_state.items():
+        if position not in each.positions:
+            can = ", ".join(each.positions)
+            raise PathError(f'{each.name} cannot be "{position}"; it can be {can}', field=("by_state", state))
+
+
 def check_device(vehicle: Vehicle, device: Device) -> None:
     """Raise PathError unless a device's terminals are its own, complete, and on points of the job."""
     spec = device.spec
@@ -213,7 +229,9 @@ def check_device(vehicle: Vehicle, device: Device) -> None:
 
 
 def check_circuit(vehicle: Vehicle, circuit: Circuit) -> None:
-    """Raise PathError unless the circuit is one path out and one path back that never meet."""
+    """Raise PathError unless the circuit is one path out and one path back that never meet, to a device of the job."""
+    if circuit.device_id is not None and circuit.device_id not in vehicle.devices:
+        raise PathError(f"{circuit.name} feeds a device this job does not have", field=("device_id",))
     out = stations(vehicle, circuit, "supply")
     back = stations(vehicle, circuit, "return")
     shared = set(out) & set(back)
@@ -233,8 +251,18 @@ def default_target(family: Family) -> Target:
 
 def next_designation(vehicle: Vehicle, letter: str) -> str:
     """The lowest free designation of an item letter: ``W7``."""
-    taken = {segment.designation for segment in vehicle.segments.values()}
+    taken = {part.designation for parts in (vehicle.segments, vehicle.devices) for part in parts.values()}
     return next(name for number in range(1, len(taken) + 2) if (name := f"{letter}{number}") not in taken)
+
+
+def in_order(parts: Iterable[_Part]) -> list[_Part]:
+    """Segments or devices as a list is read: by letter, then by number."""
+    return sorted(parts, key=lambda each: [int(piece) if piece.isdigit() else piece for piece in _split(each)])
+
+
+def _split(part: "Segment | Device") -> list[str]:
+    """A designation in letters and numbers, letters first: ``W10`` as ``["W", "10", ""]``."""
+    return re.split(r"([0-9]+)", part.designation)
 
 
 def default_source_v(family: Family, nominal_v: float) -> float:

@@ -11,11 +11,13 @@ from pydantic import ValidationError as SpecError
 
 from config.problems import field_of, plain_message
 from jobs.api import router as jobs_router
+from jobs.devices_api import router as devices_router
 from jobs.editing import StaleError
 from jobs.network_api import router as network_router
 from jobs.quantity_api import router as quantity_router
-from percorso.errors import PercorsoError
+from percorso.errors import JobFileError, PercorsoError
 from readings.api import router as readings_router
+from readings.job_files_api import router as job_files_router
 from workshop.api import router as session_router
 from workshop.signed_in import SignedIn
 
@@ -23,8 +25,10 @@ api = NinjaAPI(title="Percorso", version="1", auth=SignedIn(), docs_url=None)
 api.add_router("", session_router)
 api.add_router("", jobs_router)
 api.add_router("", network_router)
+api.add_router("", devices_router)
 api.add_router("", quantity_router)
 api.add_router("", readings_router)
+api.add_router("", job_files_router)
 
 
 def _answer(request: HttpRequest, status: int, code: str, message: str, **more: Any) -> HttpResponse:
@@ -50,6 +54,11 @@ def _core_refuses(request: HttpRequest, error: PercorsoError) -> HttpResponse:
     return _invalid(request, error.code, [(list(error.field), str(error))])
 
 
+@api.exception_handler(JobFileError)
+def _job_file_is_wrong(request: HttpRequest, error: JobFileError) -> HttpResponse:
+    return _invalid(request, error.code, [([each.path], each.message) for each in error.problems])
+
+
 @api.exception_handler(StaleError)
 def _someone_was_faster(request: HttpRequest, error: StaleError) -> HttpResponse:
     return _answer(request, 409, "stale", str(error), current=error.current)
@@ -65,7 +74,7 @@ def _spec_is_wrong(request: HttpRequest, error: SpecError) -> HttpResponse:
 @api.exception_handler(IntegrityError)
 def _database_refuses(request: HttpRequest, error: IntegrityError) -> HttpResponse:
     """Names and designations are unique within a job; nothing else can get past the core to the database."""
-    field = "designation" if "segment_designation_in_job" in str(error) else "name"
+    field = "designation" if "designation_in_job" in str(error) else "name"
     return _invalid(request, "taken", [([field], f"that {field} is already used in this job")])
 
 

@@ -11,14 +11,27 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from jobs import models
-from jobs.assembly import network_for_reading
-from jobs.circuit_view import BoardLine, PointOut, SegmentOut, board_line, points_out, segment_out
+from jobs.circuit_view import BoardLine, board_lines
 from jobs.copying import copy_job
 from jobs.editing import Editing, StaleError, editing, redo, undo
+from jobs.rows_out import (
+    DeviceOut,
+    InputOut,
+    PointOut,
+    SegmentOut,
+    device_out,
+    inputs_out,
+    points_out,
+    segment_out,
+)
 from jobs.schemas import Body, Key, Saved, saved
+from jobs.solving import JobNetwork, View, Viewed, network_for_reading
+from percorso.findings import Finding
 from percorso.jobfile import Nominal, ZoneTemperatures
 from percorso.names import Name, Note
-from percorso.vehicle import FAMILIES, Family, TargetKind, default_source_v, default_target
+from percorso.stages import is_changed
+from percorso.states import State, positions
+from percorso.vehicle import FAMILIES, Family, Stage, TargetKind, default_source_v, default_target, in_order
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["jobs"])
@@ -68,12 +81,30 @@ class FamilyDefaults(Schema):
     source_v: float
 
 
+class Moment(Schema):
+    """The state a board shows: whether anything feeds it, whether it settles, and what the rules notice of it.
+
+    ``changed`` says whether as planned differs from as found at all.
+    """
+
+    state: State
+    stage: Stage
+    is_fed: bool
+    changed: bool
+    settled: bool
+    running_on: bool
+    inputs: list[InputOut]
+    findings: list[Finding]
+
+
 class Board(Schema):
-    """A job's front page."""
+    """A job's front page: every circuit, and the whole network in the state looked at."""
 
     job: JobOut
     lines: list[BoardLine]
+    moment: Moment
     points: list[PointOut]
+    devices: list[DeviceOut]
     segments: list[SegmentOut]
     defaults: list[FamilyDefaults]
 
@@ -117,17 +148,35 @@ def duplicate_job(request: SignedInRequest, job_id: UUID, new: JobValues) -> Any
 
 
 @router.get("/jobs/{job_id}", response=Board)
-def read_board(request: SignedInRequest, job_id: UUID) -> Board:
-    """The line board of a job."""
+def read_board(request: SignedInRequest, job_id: UUID, view: View) -> Board:
+    """The line board of a job, in the state and at the stage looked at."""
     job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
     network = network_for_reading(job)
-    circuits = sorted(network.vehicle.circuits.values(), key=lambda each: (FAMILIES.index(each.family), each.name))
+    vehicle, solved = network.vehicle, network.solved(view)
+    circuits = sorted(vehicle.circuits.values(), key=lambda each: (FAMILIES.index(each.family), each.name))
     return Board(
         job=JobOut.from_orm(job),
-        lines=[board_line(network, circuit, request.user.shop.house_rules) for circuit in circuits],
-        points=points_out(network),
-        segments=[segment_out(network, segment) for segment in network.vehicle.segments.values()],
+        lines=board_lines(network, circuits, view, request.user.shop.house_rules),
+        moment=_moment(network, view),
+        points=points_out(network, solved),
+        devices=[device_out(network, each, solved) for each in in_order(vehicle.devices.values())],
+        segments=[segment_out(network, each, solved) for each in in_order(vehicle.segments.values())],
         defaults=[_defaults(family, job.nominal_v) for family in FAMILIES],
+    )
+
+
+def _moment(network: JobNetwork, view: Viewed) -> Moment:
+    solved = network.solved(view)
+    is_fed = solved is not None and solved.is_fed
+    return Moment(
+        state=view.state,
+        stage=view.stage,
+        is_fed=is_fed,
+        changed=is_changed(network.vehicle),
+        settled=solved is None or not solved.solution.unsettled,
+        running_on=solved is not None and solved.solution.running_on,
+        inputs=inputs_out(network, positions(network.vehicle.inputs, view.state, view.chosen())),
+        findings=list(solved.findings) if solved and is_fed else [],
     )
 
 

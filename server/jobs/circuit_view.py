@@ -1,152 +1,155 @@
-"""Everything one screen shows of a circuit: its rows, profile, findings and size ladders."""
+"""What the screens show of circuits: rows, profile in the state looked at, forks, findings and size ladders."""
 
 from dataclasses import replace
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel
 
-from jobs.assembly import Network
+from jobs.rows_out import CircuitOut, PointOut, SegmentOut, circuit_out, points_out, segment_out
+from jobs.solving import JobNetwork, Solved, Viewed
 from percorso.conductors import Series
-from percorso.findings import Finding, findings
+from percorso.findings import Finding, findings, gravest_first
 from percorso.house_rules import HouseRules
-from percorso.profile import Profile, profile
+from percorso.profile import NotLive, Profile, profile, solved_profile
 from percorso.sizing import Ladder, ladders
-from percorso.specs import SegmentSpec, changed_spec, describe
-from percorso.states import State
-from percorso.vehicle import Circuit, Family, Segment, TargetKind, Vehicle, stations
+from percorso.specs import changed_spec
+from percorso.stages import Difference, differences, is_changed
+from percorso.vehicle import Circuit, Stage, Vehicle, stations
 
-
-class PointOut(BaseModel):
-    """A point as stored."""
-
-    id: str
-    name: str
-    version: int
-
-
-class SegmentOut(BaseModel):
-    """A segment as stored, a line that describes it, and the other circuits that pass it."""
-
-    id: str
-    designation: str
-    from_point: str
-    to_point: str
-    spec: SegmentSpec
-    description: str
-    shared_with: list[str]
-    version: int
-
-
-class CircuitOut(BaseModel):
-    """A circuit as stored."""
-
-    id: str
-    name: str
-    family: Family
-    device: str
-    design_current_a: float
-    source_v: float
-    state: State
-    target_kind: TargetKind
-    target_value: float
-    typed: dict[str, str]
-    source_point: str | None
-    supply: list[str]
-    return_point: str
-    return_path: list[str]
-    version: int
+Basis = Literal["state", "design"]
 
 
 class CircuitView(BaseModel):
-    """A circuit computed. ``supply_stations`` and ``return_stations`` are point ids along each side."""
+    """A circuit computed, with its profile as it runs in a state or at its design current (``basis``).
+
+    ``why_not`` says why it is shown at its design current although its state was asked for. ``beside`` are the segments
+    of its forks; ``supply_stations`` and ``return_stations`` are point ids along each side.
+    """
 
     job_id: str
     circuit: CircuitOut
     points: list[PointOut]
     segments: list[SegmentOut]
+    beside: list[SegmentOut]
     supply_stations: list[str]
     return_stations: list[str]
+    basis: Basis
+    why_not: str
     profile: Profile
+    difference: Difference | None
     findings: list[Finding]
     ladders: list[Ladder]
 
 
 class BoardLine(BaseModel):
-    """One circuit as a line of the board."""
+    """One circuit as a line of the board: at its design current, and as it runs in the state looked at.
+
+    ``why_not`` says why it does not run; ``plan`` is None where the route is not there at this stage.
+    """
 
     circuit: CircuitOut
-    profile: Profile
+    plan: Profile | None
+    live: Profile | None
+    why_not: str
+    difference: Difference | None
+
+
+class _Seen:
+    """One circuit at the stage looked at."""
+
+    def __init__(self, network: JobNetwork, circuit: Circuit, view: Viewed, rules: HouseRules) -> None:
+        self.network, self.rules, self.view = network, rules, view
+        there = network.at(view.stage).vehicle
+        self.is_there = circuit.id in there.circuits
+        self.vehicle = there if self.is_there else network.vehicle
+        self.circuit = self.vehicle.circuits[circuit.id]
+
+    def plan(self) -> Profile:
+        """At its design current and nothing else; a route that is not there as if it stood alone."""
+        alone = None if self.is_there else frozenset((*self.circuit.supply, *self.circuit.return_path))
+        return profile(self.vehicle, self.circuit, self.rules, alone)
+
+    def live(self) -> Profile | NotLive:
+        """As it runs in the state."""
+        if not self.is_there:
+            return NotLive(f"this route is not there as {self.view.stage}")
+        solved = self.network.solved(self.view)
+        if solved is None or not solved.is_fed:
+            return NotLive("there is no battery or alternator yet to feed it")
+        return solved_profile(self.vehicle, self.circuit, solved.solution, self.rules)
 
 
 def circuit_view(
-    job_id: str, network: Network, circuit_id: str, rules: HouseRules, series: Series | None = None
+    network: JobNetwork,
+    circuit_id: str,
+    rules: HouseRules,
+    *,
+    job_id: str,
+    view: Viewed,
+    basis: Basis,
+    series: Series | None = None,
+    compare: bool = True,
 ) -> CircuitView:
     """The view of one circuit; ``series`` chooses the sizes of its ladders (default: each wire's own)."""
-    vehicle, circuit = network.vehicle, network.vehicle.circuits[circuit_id]
-    solved = profile(vehicle, circuit, rules)
-    own_steps = ladders(vehicle, circuit, solved, rules)
-    steps = ladders(vehicle, circuit, solved, rules, series) if series else own_steps
+    seen = _Seen(network, network.vehicle.circuits[circuit_id], view, rules)
+    vehicle, circuit, plan = seen.vehicle, seen.circuit, seen.plan()
+    live = seen.live() if basis == "state" else NotLive("")
+    shown = plan if isinstance(live, NotLive) else live
+    own_steps = ladders(vehicle, circuit, plan, rules)
+    steps = ladders(vehicle, circuit, plan, rules, series) if series else own_steps
+    solved = network.solved(view)
+    beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
+    planned = findings(vehicle, circuit, plan, own_steps, rules)
     return CircuitView(
         job_id=job_id,
-        circuit=circuit_out(network, circuit),
-        points=points_out(network),
-        segments=[segment_out(network, vehicle.segments[leg.segment_id], circuit) for leg in solved.legs],
+        circuit=circuit_out(network, network.vehicle.circuits[circuit_id]),
+        points=points_out(network, solved),
+        segments=[segment_out(network, vehicle.segments[leg.segment_id], solved, circuit) for leg in shown.legs],
+        beside=[segment_out(network, vehicle.segments[each], solved, circuit) for each in beside],
         supply_stations=list(stations(vehicle, circuit, "supply")),
         return_stations=list(stations(vehicle, circuit, "return")),
-        profile=solved,
-        findings=list(findings(vehicle, circuit, solved, own_steps, rules)),
+        basis="design" if isinstance(live, NotLive) else "state",
+        why_not=live.reason if isinstance(live, NotLive) else "",
+        profile=shown,
+        difference=_differences(network, view, rules).get(circuit_id) if compare else None,
+        findings=list(gravest_first((*planned, *_concerning(circuit, beside, solved)))),
         ladders=list(steps.values()),
     )
 
 
-def board_line(network: Network, circuit: Circuit, rules: HouseRules) -> BoardLine:
-    """The line of one circuit."""
-    return BoardLine(circuit=circuit_out(network, circuit), profile=profile(network.vehicle, circuit, rules))
+def board_lines(network: JobNetwork, circuits: list[Circuit], view: Viewed, rules: HouseRules) -> list[BoardLine]:
+    """The lines of circuits."""
+    changed = _differences(network, view, rules)
+    return [_board_line(_Seen(network, each, view, rules), changed.get(each.id)) for each in circuits]
 
 
-def points_out(network: Network) -> list[PointOut]:
-    """Every point of the job, by name."""
-    points = sorted(network.vehicle.points.values(), key=lambda point: point.name)
-    return [PointOut(id=point.id, name=point.name, version=network.versions[point.id]) for point in points]
-
-
-def segment_out(network: Network, segment: Segment, beside: Circuit | None = None) -> SegmentOut:
-    """A segment; ``beside`` is the circuit it is shown in, which its sharing leaves out."""
-    return SegmentOut(
-        id=segment.id,
-        designation=segment.designation,
-        from_point=segment.from_point,
-        to_point=segment.to_point,
-        spec=segment.spec,
-        description=describe(segment.spec),
-        shared_with=sorted(
-            other.name
-            for other in network.vehicle.circuits.values()
-            if (beside is None or other.id != beside.id) and segment.id in (*other.supply, *other.return_path)
-        ),
-        version=network.versions[segment.id],
+def _board_line(seen: _Seen, difference: Difference | None) -> BoardLine:
+    live = seen.live()
+    return BoardLine(
+        circuit=circuit_out(seen.network, seen.network.vehicle.circuits[seen.circuit.id]),
+        plan=seen.plan() if seen.is_there else None,
+        live=None if isinstance(live, NotLive) else live,
+        why_not=live.reason if isinstance(live, NotLive) else "",
+        difference=difference,
     )
 
 
-def circuit_out(network: Network, circuit: Circuit) -> CircuitOut:
-    """A circuit's stored values."""
-    return CircuitOut(
-        id=circuit.id,
-        name=circuit.name,
-        family=circuit.family,
-        device=circuit.device,
-        design_current_a=circuit.design_current_a,
-        source_v=circuit.source_v,
-        state=circuit.state,
-        target_kind=circuit.target.kind,
-        target_value=circuit.target.value,
-        typed=dict(circuit.typed),
-        source_point=circuit.source_point,
-        supply=list(circuit.supply),
-        return_point=circuit.return_point,
-        return_path=list(circuit.return_path),
-        version=network.versions[circuit.id],
-    )
+def _differences(network: JobNetwork, view: Viewed, rules: HouseRules) -> dict[str, Difference]:
+    """What the work changes for each circuit, in the state looked at; nothing where nothing is planned."""
+    if not is_changed(network.vehicle):
+        return {}
+    stages: tuple[Stage, Stage] = ("found", "planned")
+    both = [network.solved(view.model_copy(update={"stage": stage})) for stage in stages]
+    fed = [(each.vehicle, each.solution) for each in both if each and each.is_fed]
+    return dict(differences(fed[0], fed[1], rules)) if len(fed) == len(stages) else {}
+
+
+def _concerning(circuit: Circuit, beside: list[str], solved: Solved | None) -> list[Finding]:
+    """What the rules notice in the solved state about a circuit's segments or its device."""
+    if solved is None or not solved.is_fed:
+        return []
+    own = {*circuit.supply, *circuit.return_path, *beside}
+    return [each for each in solved.findings if own & set(each.segment_ids) or circuit.device_id in each.device_ids]
 
 
 def with_unsaved(vehicle: Vehicle, changes: dict[str, dict[str, Any]]) -> Vehicle:

@@ -10,7 +10,7 @@ from django.db import transaction
 from django.db.models import Q
 from django.http import Http404
 
-from jobs.assembly import Change, Network, changes_between, network_of, values_of, write_changes
+from jobs.assembly import Change, StoredNetwork, changes_between, network_of, values_of, write_changes
 from jobs.models import Edit, Job
 from percorso.errors import PercorsoError
 from percorso.rerouting import check_circuits
@@ -39,7 +39,7 @@ class Editing:
     job: Job
     person: Person
     key: UUID
-    network: Network
+    network: StoredNetwork
 
     @property
     def vehicle(self) -> Vehicle:

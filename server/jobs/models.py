@@ -37,10 +37,16 @@ class Job(models.Model):
         return self.name
 
 
+def new_file_id() -> str:
+    """What a new part is called in job files."""
+    return str(uuid.uuid4())
+
+
 class NetworkRow(models.Model):
-    """What points, segments and circuits have in common."""
+    """What the parts of a network have in common; ``file_id`` is a part's id in job files, for good."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    file_id = models.CharField(max_length=64, default=new_file_id)
     job = models.ForeignKey(Job, on_delete=models.CASCADE)
     live = models.BooleanField(null=True, default=True)  # True or NULL: unique constraints hold among the living only
     version = models.PositiveIntegerField(default=1)
@@ -66,13 +72,55 @@ class Point(NetworkRow):
         constraints = [models.UniqueConstraint(fields=["job", "name", "live"], name="point_name_in_job")]
 
 
-class Segment(NetworkRow):
-    """One piece of a path; ``spec`` holds what the core's union on ``kind`` holds."""
+class Input(NetworkRow):
+    """A named condition that drives switches; they know it by ``key``."""
+
+    key = models.CharField(max_length=64)
+    name = models.CharField(max_length=80)
+    positions = models.JSONField()
+    by_state = models.JSONField(default=dict)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "key", "live"], name="input_key_in_job")]
+
+
+class Part(NetworkRow):
+    """What segments and devices have in common; ``spec`` holds what the core's union on ``kind`` holds."""
 
     designation = models.CharField(max_length=20)
+    origin = models.CharField(max_length=8, default="existing")
+    fate = models.CharField(max_length=8, default="kept")
+    spec = models.JSONField()
+
+    class Meta:
+        abstract = True
+
+
+class Device(Part):
+    """What makes or uses power; DeviceTerminal says where its terminals are."""
+
+    name = models.CharField(max_length=80)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "designation", "live"], name="device_designation_in_job")]
+
+
+class DeviceTerminal(models.Model):
+    """The point one terminal of a device is on."""
+
+    device = models.ForeignKey(Device, on_delete=models.CASCADE, related_name="terminals")
+    mark = models.CharField(max_length=4)
+    point = models.ForeignKey(Point, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["device", "mark"], name="terminal_once_on_device")]
+
+
+class Segment(Part):
+    """One piece of a path."""
+
     from_point = models.ForeignKey(Point, on_delete=models.PROTECT, related_name="+")
     to_point = models.ForeignKey(Point, on_delete=models.PROTECT, related_name="+")
-    spec = models.JSONField()
 
     class Meta:
         constraints = [
@@ -89,6 +137,7 @@ class Circuit(NetworkRow):
     name = models.CharField(max_length=80)
     family = models.CharField(max_length=12)
     device = models.CharField(max_length=80)
+    fed_device = models.ForeignKey(Device, null=True, on_delete=models.PROTECT, related_name="+")
     design_current_a = models.FloatField()
     source_v = models.FloatField()
     state = models.CharField(max_length=12)

@@ -1,19 +1,19 @@
 """HTTP API of a job's network: its points, segments and circuits, and what-if."""
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
 from uuid import UUID, uuid4
 
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from ninja import Router
 from pydantic import Field
 
 from jobs import models
-from jobs.assembly import network_for_reading
-from jobs.circuit_view import CircuitView, circuit_view, with_unsaved
-from jobs.editing import Editing, editing
-from jobs.schemas import Body, Key, Saved, SpecIn, as_json, saved
+from jobs.carrying_out import carry_out, job_of
+from jobs.circuit_view import Basis, CircuitView, circuit_view, with_unsaved
+from jobs.editing import Editing
+from jobs.schemas import Body, Key, Saved, SpecIn, as_json
+from jobs.solving import JobNetwork, View, Viewed, network_for_reading
 from percorso.conductors import Series
 from percorso.jobfile import CircuitValues, circuit_from
 from percorso.laying import NewRoute, lay_circuit
@@ -30,29 +30,10 @@ from percorso.rerouting import (
     with_segments,
 )
 from percorso.specs import DESIGNATION_LETTER, SEGMENT_SPEC, changed_spec
-from percorso.vehicle import Point, Segment, Vehicle, next_designation
+from percorso.vehicle import Fate, Origin, Point, Segment, Vehicle, next_designation
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["network"])
-
-
-def _edit(request: SignedInRequest, job_id: UUID, key: UUID, change: Callable[[Editing], tuple[str, Vehicle]]) -> Saved:
-    """Carry out one change of a job's network; a change that came before under the same key is left as it is."""
-    with editing(job_id, request.user, key) as held:
-        if held is None:
-            return saved("saved before")
-        label, after = change(held)
-        versions = held.finish(label, after)
-    return saved(label, versions)
-
-
-def _job_of(request: SignedInRequest, model: type[models.NetworkRow], row_id: UUID) -> models.Job:
-    """The job a living row belongs to, in this shop; Http404 otherwise."""
-    row = model.objects.filter(pk=row_id, job__shop=request.user.shop_id, live=True).select_related("job").first()
-    if row is None:
-        raise Http404
-    job: models.Job = row.job
-    return job
 
 
 class PointValues(Body):
@@ -77,7 +58,7 @@ def add_point(request: SignedInRequest, job_id: UUID, values: PointValues, key: 
         point = Point(str(values.id), values.name)
         return f"add point {point.name}", replace(held.vehicle, points={**held.vehicle.points, point.id: point})
 
-    return _edit(request, job_id, key, change)
+    return carry_out(request, job_id, key, change)
 
 
 @router.patch("/points/{point_id}", response=Saved)
@@ -89,7 +70,7 @@ def rename_point(request: SignedInRequest, point_id: UUID, values: PointChange, 
         point = Point(str(point_id), values.name)
         return f"rename point {point.name}", replace(held.vehicle, points={**held.vehicle.points, point.id: point})
 
-    return _edit(request, _job_of(request, models.Point, point_id).pk, key, change)
+    return carry_out(request, job_of(request, models.Point, point_id).pk, key, change)
 
 
 @router.delete("/points/{point_id}", response=Saved)
@@ -101,7 +82,7 @@ def delete_point(request: SignedInRequest, point_id: UUID, version: int, key: Ke
         name = held.vehicle.points[str(point_id)].name
         return f"delete point {name}", remove_point(held.vehicle, str(point_id))
 
-    return _edit(request, _job_of(request, models.Point, point_id).pk, key, change)
+    return carry_out(request, job_of(request, models.Point, point_id).pk, key, change)
 
 
 class SegmentValues(Body):
@@ -111,6 +92,8 @@ class SegmentValues(Body):
     designation: Designation | None = None
     from_point: UUID
     to_point: UUID
+    origin: Origin = "existing"
+    fate: Fate = "kept"
     spec: SpecIn
 
 
@@ -121,6 +104,8 @@ class SegmentChange(Body):
     designation: Designation | None = None
     from_point: UUID | None = None
     to_point: UUID | None = None
+    origin: Origin | None = None
+    fate: Fate | None = None
     spec: SpecIn = {}
 
 
@@ -129,6 +114,8 @@ class InsertValues(Body):
 
     id: UUID = Field(default_factory=uuid4)
     designation: Designation | None = None
+    origin: Origin = "existing"
+    fate: Fate = "kept"
     spec: SpecIn
     beside: UUID
     after: bool = True
@@ -146,7 +133,7 @@ class Move(Body):
 def _new_segment(held: Editing, values: SegmentValues | InsertValues, start: str, end: str) -> Segment:
     spec = SEGMENT_SPEC.validate_python(values.spec)
     designation = values.designation or next_designation(held.vehicle, DESIGNATION_LETTER[spec.kind])
-    return Segment(str(values.id), designation, start, end, spec)
+    return Segment(str(values.id), designation, start, end, spec, origin=values.origin, fate=values.fate)
 
 
 @router.post("/jobs/{job_id}/segments", response=Saved)
@@ -157,7 +144,7 @@ def add_segment(request: SignedInRequest, job_id: UUID, values: SegmentValues, k
         segment = _new_segment(held, values, str(values.from_point), str(values.to_point))
         return f"add {segment.designation}", with_segments(held.vehicle, [segment])
 
-    return _edit(request, job_id, key, change)
+    return carry_out(request, job_id, key, change)
 
 
 @router.post("/circuits/{circuit_id}/segments", response=Saved)
@@ -171,7 +158,7 @@ def insert(request: SignedInRequest, circuit_id: UUID, values: InsertValues, key
         joint = Point(str(values.point_id), name)
         return f"insert {piece.designation}", insert_segment(held.vehicle, place, piece, joint)
 
-    return _edit(request, _job_of(request, models.Circuit, circuit_id).pk, key, change)
+    return carry_out(request, job_of(request, models.Circuit, circuit_id).pk, key, change)
 
 
 @router.patch("/segments/{segment_id}", response=Saved)
@@ -186,11 +173,13 @@ def change_segment(request: SignedInRequest, segment_id: UUID, values: SegmentCh
             designation=values.designation or before.designation,
             from_point=str(values.from_point or before.from_point),
             to_point=str(values.to_point or before.to_point),
+            origin=values.origin or before.origin,
+            fate=values.fate or before.fate,
             spec=changed_spec(before.spec, values.spec),
         )
         return f"change {after.designation}", with_segments(held.vehicle, [after])
 
-    return _edit(request, _job_of(request, models.Segment, segment_id).pk, key, change)
+    return carry_out(request, job_of(request, models.Segment, segment_id).pk, key, change)
 
 
 @router.post("/circuits/{circuit_id}/move", response=Saved)
@@ -201,7 +190,7 @@ def move(request: SignedInRequest, circuit_id: UUID, values: Move, key: Key) -> 
         moved = move_segment(held.vehicle, str(circuit_id), str(values.segment), values.steps)
         return f"move {held.vehicle.segments[str(values.segment)].designation}", moved
 
-    return _edit(request, _job_of(request, models.Circuit, circuit_id).pk, key, change)
+    return carry_out(request, job_of(request, models.Circuit, circuit_id).pk, key, change)
 
 
 @router.delete("/segments/{segment_id}", response=Saved)
@@ -213,7 +202,7 @@ def delete_segment(request: SignedInRequest, segment_id: UUID, version: int, key
         name = held.vehicle.segments[str(segment_id)].designation
         return f"delete {name}", remove_segment(held.vehicle, str(segment_id))
 
-    return _edit(request, _job_of(request, models.Segment, segment_id).pk, key, change)
+    return carry_out(request, job_of(request, models.Segment, segment_id).pk, key, change)
 
 
 class NewCircuit(NewRoute):
@@ -223,9 +212,10 @@ class NewCircuit(NewRoute):
 
 
 class CircuitChange(CircuitValues):
-    """All values of a circuit, and the version that was seen."""
+    """All values of a circuit, the device it feeds, and the version that was seen."""
 
     version: int
+    device_id: UUID | None = None
 
 
 class PathChange(Body):
@@ -242,6 +232,8 @@ class WhatIf(Body):
     """Unsaved changes of segment specs by segment id."""
 
     changes: dict[str, SpecIn]
+    view: Viewed = Viewed()
+    basis: Basis = "design"
     series: Series | None = None
 
 
@@ -253,25 +245,40 @@ def add_circuit(request: SignedInRequest, job_id: UUID, values: NewCircuit, key:
         rules = request.user.shop.house_rules
         return f"lay {values.name}", lay_circuit(held.vehicle, values, str(values.id), rules, lambda: str(uuid4()))
 
-    return _edit(request, job_id, key, change)
+    return carry_out(request, job_id, key, change)
 
 
 @router.get("/circuits/{circuit_id}", response=CircuitView)
-def read_circuit(request: SignedInRequest, circuit_id: UUID, series: Series | None = None) -> HttpResponse:
+def read_circuit(
+    request: SignedInRequest, circuit_id: UUID, view: View, basis: Basis = "design", series: Series | None = None
+) -> HttpResponse:
     """A circuit with its profile, findings and ladders."""
-    job = _job_of(request, models.Circuit, circuit_id)
+    job = job_of(request, models.Circuit, circuit_id)
+    rules = request.user.shop.house_rules
+    network = network_for_reading(job)
     return as_json(
-        circuit_view(str(job.pk), network_for_reading(job), str(circuit_id), request.user.shop.house_rules, series)
+        circuit_view(network, str(circuit_id), rules, job_id=str(job.pk), view=view, basis=basis, series=series)
     )
 
 
 @router.post("/circuits/{circuit_id}/what-if", response=CircuitView)
 def what_if(request: SignedInRequest, circuit_id: UUID, edits: WhatIf) -> HttpResponse:
-    """The same view with unsaved changes; nothing is written."""
-    job = _job_of(request, models.Circuit, circuit_id)
-    network = network_for_reading(job)
-    changed = replace(network, vehicle=with_unsaved(network.vehicle, edits.changes))
-    return as_json(circuit_view(str(job.pk), changed, str(circuit_id), request.user.shop.house_rules, edits.series))
+    """The same view with unsaved changes, without a comparison of stages; nothing is written."""
+    job = job_of(request, models.Circuit, circuit_id)
+    stored = network_for_reading(job).stored
+    changed = JobNetwork(replace(stored, vehicle=with_unsaved(stored.vehicle, edits.changes)))
+    return as_json(
+        circuit_view(
+            changed,
+            str(circuit_id),
+            request.user.shop.house_rules,
+            job_id=str(job.pk),
+            view=edits.view,
+            basis=edits.basis,
+            series=edits.series,
+            compare=False,
+        )
+    )
 
 
 @router.patch("/circuits/{circuit_id}", response=Saved)
@@ -288,11 +295,11 @@ def change_circuit(request: SignedInRequest, circuit_id: UUID, values: CircuitCh
             supply=before.supply,
             return_point=before.return_point,
             return_path=before.return_path,
-            device_id=before.device_id,
+            device_id=str(values.device_id) if values.device_id else None,
         )
         return f"change {after.name}", with_circuit(held.vehicle, after)
 
-    return _edit(request, _job_of(request, models.Circuit, circuit_id).pk, key, change)
+    return carry_out(request, job_of(request, models.Circuit, circuit_id).pk, key, change)
 
 
 @router.put("/circuits/{circuit_id}/path", response=Saved)
@@ -310,7 +317,7 @@ def change_path(request: SignedInRequest, circuit_id: UUID, path: PathChange, ke
         )
         return f"reroute {after.name}", with_circuit(held.vehicle, after)
 
-    return _edit(request, _job_of(request, models.Circuit, circuit_id).pk, key, change)
+    return carry_out(request, job_of(request, models.Circuit, circuit_id).pk, key, change)
 
 
 @router.delete("/circuits/{circuit_id}", response=Saved)
@@ -322,4 +329,4 @@ def delete_circuit(request: SignedInRequest, circuit_id: UUID, version: int, key
         name = held.vehicle.circuits[str(circuit_id)].name
         return f"delete {name}", remove_circuit(held.vehicle, str(circuit_id))
 
-    return _edit(request, _job_of(request, models.Circuit, circuit_id).pk, key, change)
+    return carry_out(request, job_of(request, models.Circuit, circuit_id).pk, key, change)

@@ -1,6 +1,6 @@
 """HTTP API of the log: readings are added and read, never changed."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import datetime
 from typing import Annotated, Any
 from uuid import UUID, uuid4
@@ -11,8 +11,9 @@ from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import BaseModel, ConfigDict, Field
 
-from jobs.assembly import network_for_reading, network_of
+from jobs.assembly import network_of
 from jobs.models import Circuit, Job
+from jobs.solving import network_for_reading
 from percorso.errors import PercorsoError, ReadingError
 from percorso.house_rules import HouseRules
 from percorso.jobfile import READING_VOLTAGE
@@ -20,8 +21,9 @@ from percorso.names import Note
 from percorso.profile import profile
 from percorso.quantities import CURRENT
 from percorso.specs import typed
+from percorso.stages import vehicle_at
 from percorso.testing import DropReading, Judgement, judge_reading
-from percorso.vehicle import Vehicle
+from percorso.vehicle import STAGES, Vehicle
 from readings.models import Reading
 from workshop.signed_in import SignedInRequest
 
@@ -86,7 +88,7 @@ def log_reading(request: SignedInRequest, circuit_id: UUID, values: ReadingValue
         vehicle = network_of(circuit.job).vehicle
         row = Reading.objects.filter(pk=values.id, circuit=circuit).first()
         if row is None:
-            _judge(vehicle, str(circuit_id), _drop(values), rules)
+            _judge(_measurable(vehicle), str(circuit_id), _drop(values), rules)
             row = _write(request, circuit, values)
         return _judged(vehicle, [row], rules)[0]
 
@@ -119,22 +121,36 @@ def _drop(reading: ReadingValues) -> DropReading:
     )
 
 
-def _judge(vehicle: Vehicle, circuit_id: str, reading: DropReading, rules: HouseRules) -> Judgement:
-    circuit = vehicle.circuits[circuit_id]
-    return judge_reading(vehicle, circuit, profile(vehicle, circuit, rules), reading, rules)
+def _measurable(vehicle: Vehicle) -> list[Vehicle]:
+    """The metal a reading may be of: as planned where its probes are there, else as found."""
+    return [vehicle_at(vehicle, stage) for stage in reversed(STAGES)]
+
+
+def _judge(stages: Sequence[Vehicle], circuit_id: str, reading: DropReading, rules: HouseRules) -> Judgement:
+    refusal: ReadingError | None = None
+    for there in stages:
+        circuit = there.circuits.get(circuit_id)
+        if circuit is None:
+            continue
+        try:
+            return judge_reading(there, circuit, profile(there, circuit, rules), reading, rules)
+        except ReadingError as error:
+            refusal = refusal or error
+    raise refusal or ReadingError("this route is there neither as found nor as planned")
 
 
 def _judged(vehicle: Vehicle, rows: Iterable[Reading], rules: HouseRules) -> list[ReadingOut]:
-    return [_reading_out(vehicle, row, rules) for row in rows]
+    stages = _measurable(vehicle)
+    return [_reading_out(stages, row, rules) for row in rows]
 
 
-def _reading_out(vehicle: Vehicle, row: Reading, rules: HouseRules) -> ReadingOut:
+def _reading_out(stages: Sequence[Vehicle], row: Reading, rules: HouseRules) -> ReadingOut:
     judgement, why_not = None, ""
     measured = DropReading(
         str(row.red_point_id), str(row.black_point_id), row.value_v, row.current_a, row.lead_offset_v
     )
     try:
-        judgement = _judge(vehicle, str(row.circuit_id), measured, rules)
+        judgement = _judge(stages, str(row.circuit_id), measured, rules)
     except PercorsoError as error:
         why_not = str(error)
     values: dict[str, Any] = {

@@ -6,13 +6,14 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
-from jobs.models import Circuit, Point
+from jobs.models import Circuit, Point, new_file_id
 
 
 class Reading(models.Model):
     """One voltage drop as measured. A wrong one is superseded by a new one that names it."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    file_id = models.CharField(max_length=64, default=new_file_id)  # its id in job files, for good
     circuit = models.ForeignKey(Circuit, on_delete=models.PROTECT, related_name="readings")
     red_point = models.ForeignKey(Point, on_delete=models.PROTECT, related_name="+")
     black_point = models.ForeignKey(Point, on_delete=models.PROTECT, related_name="+")

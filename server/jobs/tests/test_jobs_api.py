@@ -19,7 +19,7 @@ class Jobs(ShopCase):
         copy = self.call("POST", f"/jobs/{job}/duplicate", {"name": "Pump, copy", "vehicle": "Tractor"})["id"]
         twin = self.call("GET", f"/jobs/{copy}")["lines"][0]
         self.assertAlmostEqual(
-            twin["profile"]["total_drop_v"], self.view(circuit)["profile"]["total_drop_v"], places=12
+            twin["plan"]["total_drop_v"], self.view(circuit)["profile"]["total_drop_v"], places=12
         )
         wire = self.view(twin["circuit"]["id"])["segments"][0]["id"]
         self.call("PATCH", f"/segments/{wire}", {"version": 1, "spec": {"size": "2 AWG"}})

@@ -50,7 +50,7 @@ class Laying(ShopCase):
         circuit = self.new_circuit(self.new_job())
         with CaptureQueriesContext(connection) as asked:
             self.view(circuit)
-        self.assertLessEqual(len(asked), 9)
+        self.assertLessEqual(len(asked), 11)
 
 
 class Editing(ShopCase):

@@ -7,11 +7,8 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
-from jobs.copying import fill_job
-from jobs.models import Job
 from percorso.importing import read_job_file
-from percorso.jobfile import JobFile, vehicle_of
-from readings.models import Reading
+from readings.job_files import write_job
 from workshop.demo import DEMO_PASSWORD, DEMO_SHOP, DEMO_USERNAME
 from workshop.models import Person, Shop
 
@@ -38,31 +35,4 @@ class Command(BaseCommand):
                 return
             person = Person.objects.create_user(DEMO_USERNAME, password=DEMO_PASSWORD, shop=shop)
             for path in sorted(FOLDER.glob("*.json")):
-                _load(read_job_file(path.read_bytes()), person)
-
-
-def _load(file: JobFile, person: Person) -> None:
-    job = Job.objects.create(
-        shop=person.shop,
-        name=file.name,
-        vehicle=file.vehicle,
-        wish=file.wish,
-        nominal_v=file.nominal_v,
-        zone_temperature_c=file.zone_temperature_c,
-    )
-    new = fill_job(job, vehicle_of(file))
-    written: dict[str, Reading] = {}
-    for reading in file.readings:
-        written[reading.id] = Reading.objects.create(
-            circuit_id=new.circuits[reading.circuit],
-            red_point_id=new.points[reading.red_point],
-            black_point_id=new.points[reading.black_point],
-            value_v=reading.value_v,
-            current_a=reading.current_a,
-            lead_offset_v=reading.lead_offset_v,
-            instrument=reading.instrument,
-            note=reading.note,
-            taken_at=reading.taken_at,
-            taken_by=person,
-            supersedes=written[reading.supersedes] if reading.supersedes else None,
-        )
+                write_job(read_job_file(path.read_bytes()), person)

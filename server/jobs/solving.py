@@ -1,0 +1,108 @@
+"""Solved states of stored networks: what a screen asks for, computed once and kept until the job changes."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from functools import cached_property, lru_cache
+from typing import Annotated
+
+from ninja import Query, Schema
+from pydantic import Field
+
+from jobs.assembly import StoredNetwork, network_of
+from jobs.models import Job
+from percorso.assembly import has_source
+from percorso.behaviour import behaviour
+from percorso.errors import StateError
+from percorso.findings import Finding
+from percorso.network import Network
+from percorso.solution import Solution
+from percorso.stages import vehicle_at
+from percorso.states import State
+from percorso.vehicle import Stage, Vehicle
+
+
+class Viewed(Schema):
+    """Which of a job's networks is looked at, in which state; ``inputs`` are written as ``oil_pressure=on``."""
+
+    state: State = "idle"
+    stage: Stage = "planned"
+    inputs: Annotated[list[str], Field(max_length=100)] = []
+
+    def chosen(self) -> dict[str, str]:
+        """Position of each input that was set by hand. Raises StateError for text that is not one."""
+        pairs = [text.partition("=") for text in self.inputs]
+        wrong = [name for name, equals, position in pairs if not (equals and position)]
+        if wrong:
+            raise StateError(f'"{wrong[0]}" is not an input with its position', field=("inputs",))
+        return {name: position for name, _, position in pairs}
+
+
+View = Query[Viewed]
+
+
+@dataclass(frozen=True)
+class Solved:
+    """A stage of a vehicle, solved in one state; without any source there is nothing to solve."""
+
+    vehicle: Vehicle
+    network: Network
+    solution: Solution
+
+    @property
+    def is_fed(self) -> bool:
+        """Whether anything feeds this network."""
+        return has_source(self.vehicle)
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        """What the rules notice in this state."""
+        return behaviour(self.network, self.solution)
+
+
+class JobNetwork:
+    """A stored network with its stages and solved states, each computed when first asked for."""
+
+    def __init__(self, stored: StoredNetwork) -> None:
+        self.stored = stored
+        self._networks: dict[Stage, Network] = {}
+        self._solved: dict[tuple[str, ...], Solved] = {}
+
+    @property
+    def vehicle(self) -> Vehicle:
+        """Everything of the job, found and planned together."""
+        return self.stored.vehicle
+
+    @property
+    def versions(self) -> Mapping[str, int]:
+        """The version of each row by id."""
+        return self.stored.versions
+
+    def at(self, stage: Stage) -> Network:
+        """The network of one stage. The vehicle needs a point."""
+        if stage not in self._networks:
+            self._networks[stage] = Network(vehicle_at(self.vehicle, stage))
+        return self._networks[stage]
+
+    def solved(self, view: Viewed) -> Solved | None:
+        """The state that is looked at; None while the job has no point. Raises StateError for an unknown input."""
+        if not self.vehicle.points:
+            return None
+        key = (view.stage, view.state, *sorted(view.inputs))
+        if key not in self._solved:
+            network = self.at(view.stage)
+            self._solved[key] = Solved(network.vehicle, network, network.solve(view.state, view.chosen()))
+        return self._solved[key]
+
+
+def network_for_reading(job: Job) -> JobNetwork:
+    """The network of a job; those read last are kept until their job changes.
+
+    Every change of a network commits together with its job's ``changed_at``: who sees the new time sees the new rows.
+    """
+    return _network_at(job, job.changed_at)
+
+
+@lru_cache(maxsize=32)
+def _network_at(job: Job, changed_at: datetime) -> JobNetwork:
+    return JobNetwork(network_of(job))
