@@ -14,6 +14,7 @@ from percorso.vehicle import Device, Segment, Vehicle, stations
 
 BACKFEED_A = 0.005  # a lead that gives back more than this is fed from its wrong end
 TRIGGER_SHARE = 0.05  # of its pull-in voltage, from where on a starter's trigger is not dead
+RESTING_SHARE = 0.1  # of its rated current, from where on a device that must rest does not
 CRANKS_SLOWLY = 0.75  # of the speed at the running point, below which an engine is hard to start; from memory
 
 
@@ -145,78 +146,89 @@ def _live_triggers(view: View) -> Iterator[Finding]:
 
 
 def _back_feeds(view: View) -> Iterator[Finding]:
-    """Control and exciter circuits whose current runs from the device towards the source."""
+    """Control and exciter circuits whose device gives current back into the last piece of their supply side."""
     for circuit in view.vehicle.circuits.values():
-        if circuit.family not in ("control", "exciter") or not all(
-            each in view.vehicle.segments for each in circuit.supply
-        ):
+        if circuit.family not in ("control", "exciter") or not circuit.supply:
             continue
-        for start, segment_id in zip(stations(view.vehicle, circuit, "supply"), circuit.supply, strict=False):
-            segment = view.vehicle.segments[segment_id]
-            current = view.solution.segments[segment_id].current_a or 0.0
-            back = -current if segment.from_point == start else current
-            if back > BACKFEED_A:
-                title = (
-                    f"{circuit.name} is fed from its wrong end: {back:.2g} A come back through {segment.designation}."
-                )
-                reason = "Another source reaches its device and goes on from there. A diode at the device stops it."
-                yield Finding("error", title, reason, (segment_id,))
-                break
+        last = view.vehicle.segments[circuit.supply[-1]]
+        current = view.solution.segments[last.id].current_a or 0.0
+        at_device = stations(view.vehicle, circuit, "supply")[-1]
+        back = current if last.from_point == at_device else -current
+        if back > BACKFEED_A:
+            title = f"{circuit.name} is fed from its wrong end: {back:.2g} A come back through {last.designation}."
+            reason = "Another source reaches its device and goes on from there. A diode at the device stops it."
+            yield Finding("error", title, reason, (last.id,))
 
 
 def _joined_contacts(view: View) -> Iterator[Finding]:
     """Relay outputs that meet behind their contacts: pulling one relay isolates nothing."""
     bus = _buses(view.vehicle)
-    outputs: dict[str, list[tuple[Segment, str]]] = defaultdict(list)
+    feeds = {
+        bus[device.terminals[mark]]
+        for kind, marks in ((Battery, ("+", "-")), (Alternator, ("B+", "B-")))
+        for device, _ in view.devices(kind)
+        for mark in marks
+    }
+    outputs: dict[str, dict[str, Segment]] = defaultdict(dict)
     for segment, spec in view.segments(RelayContact):
-        if spec.coil is not None and segment.id in view.solution.conducting:
-            outputs[bus.get(segment.to_point, segment.to_point)].append((segment, spec.coil))
-    for joined in outputs.values():
-        if len({coil for _, coil in joined}) > 1:
-            names = " and ".join(sorted(segment.designation for segment, _ in joined))
-            fed = _fed_from(view, bus, joined[0][0].to_point)
+        if spec.coil is not None:
+            ends = [bus[segment.to_point], bus[segment.from_point]]
+            output = next((end for end in ends if end not in feeds), None)
+            if output is not None:
+                outputs[output][spec.coil] = segment
+    for output, joined in outputs.items():
+        if len(joined) > 1:
+            names = " and ".join(sorted(segment.designation for segment in joined.values()))
             title = f"{names} feed one bus."
-            reason = f"Pulling one of these relays leaves {fed} on: the other feeds it. Part their outputs."
-            yield Finding("caution", title, reason, tuple(segment.id for segment, _ in joined))
+            reason = (
+                f"Pulling one of these relays leaves {_fed_from(view, bus, output)} on: the other feeds it. "
+                "Part their outputs."
+            )
+            yield Finding("caution", title, reason, tuple(segment.id for segment in joined.values()))
 
 
-def _buses(vehicle: Vehicle) -> dict[str, str]:
-    """For each point one name of the stretch it lies on: points joined by what nothing switches."""
+def _buses(vehicle: Vehicle, *, through_switches: bool = False) -> dict[str, str]:
+    """For each point one name of the stretch it lies on: points joined by what nothing switches, or by anything."""
     name = {point: point for point in vehicle.points}
     for segment in vehicle.segments.values():
-        if not isinstance(segment.spec, Switch | SensorSwitch | RelayContact | Diode):
+        if through_switches or not isinstance(segment.spec, Switch | SensorSwitch | RelayContact | Diode):
             old, new = name[segment.to_point], name[segment.from_point]
             name = {point: new if on == old else on for point, on in name.items()}
     return name
 
 
-def _fed_from(view: View, bus: dict[str, str], point: str) -> str:
-    fed = [each.name for each, _ in view.devices(Load) if bus[each.terminals["+"]] == bus[point]]
+def _fed_from(view: View, bus: dict[str, str], output: str) -> str:
+    fed = [each.name for each, _ in view.devices(Load) if bus[each.terminals["+"]] == output]
     return " and ".join(sorted(fed)) or "what hangs on it"
 
 
 def _not_as_meant(view: View) -> Iterator[Finding]:
     state = view.solution.state
     for device, spec in view.devices(Load):
-        on = view.solution.devices[device.id].on
-        if on is False and state in spec.runs_in:
+        here, result = (device.id,), view.solution.devices[device.id]
+        current = abs(result.current_a or 0.0)
+        if result.on is False and state in spec.runs_in:
             reason = f"It must run in this state; {_volts(view, device)} reach it, it needs {spec.least_v:g} V."
-            yield Finding("error", f"{device.name} is off.", reason, (), device_ids=(device.id,))
-        elif on and state in spec.rests_in:
+            yield Finding("error", f"{device.name} is off.", reason, (), device_ids=here)
+        elif state in spec.rests_in and (result.on or current > RESTING_SHARE * spec.rated_a):
+            title = f"{device.name} is on." if result.on else f"{device.name} gets {current:.3g} A."
             reason = f"It must rest in this state and gets {_volts(view, device)}: see what feeds it."
-            yield Finding("error", f"{device.name} is on.", reason, (), device_ids=(device.id,))
-        elif spec.max_v is not None and (view.solution.devices[device.id].voltage_v or 0) > spec.max_v:
+            yield Finding("error", title, reason, (), device_ids=here)
+        elif spec.max_v is not None and (result.voltage_v or 0) > spec.max_v:
             reason = f"It gets {_volts(view, device)} and stands {spec.max_v:g} V."
-            yield Finding("error", f"{device.name} gets too much voltage.", reason, (), device_ids=(device.id,))
+            yield Finding("error", f"{device.name} gets too much voltage.", reason, (), device_ids=here)
 
 
 def _floating_devices(view: View) -> Iterator[Finding]:
+    """Devices that no switch at all could tie to the battery."""
+    name = _buses(view.vehicle, through_switches=True)
+    fed = {name[each.terminals["-"]] for each, _ in view.devices(Battery)}
+    fed |= {name[each.terminals["B-"]] for each, _ in view.devices(Alternator)}
     for device in view.vehicle.devices.values():
         ends = [device.terminals[each] for each in device.spec.TERMINALS]
-        if isinstance(device.spec, Battery) or not all(view.solution.points[each].floating for each in ends):
-            continue
-        reason = "Neither of its sides leads to the battery in this state, so its voltage is not known."
-        yield Finding("hint", f"{device.name} floats.", reason, (), point_ids=tuple(ends), device_ids=(device.id,))
+        if fed and not any(name[each] in fed for each in ends) and view.solution.points[ends[0]].floating:
+            reason = "Neither of its sides leads to the battery, so its voltage is not known."
+            yield Finding("hint", f"{device.name} floats.", reason, (), point_ids=tuple(ends), device_ids=(device.id,))
 
 
 def _ideal_loops(view: View) -> Iterator[Finding]:

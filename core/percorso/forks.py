@@ -1,5 +1,6 @@
 """Ways beside a circuit's path, and how its current shares itself between them by conductance."""
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
@@ -54,7 +55,8 @@ def forks(vehicle: Vehicle, circuit: Circuit, conducting: Iterable[str]) -> tupl
     on_path = {*circuit.supply, *circuit.return_path}
     others = [vehicle.segments[each] for each in conducting if each not in on_path and each in vehicle.segments]
     found = []
-    for group in _groups(others, {point for points in route.values() for point in points}):
+    on_route = {point for points in route.values() for point in points}
+    for group in _groups(_without_dead_ends(others, on_route), on_route):
         ends = {end for segment in group for end in (segment.from_point, segment.to_point)}
         touched = {side: [point for point in route[side] if point in ends] for side in SIDES}
         for side in SIDES:
@@ -62,6 +64,21 @@ def forks(vehicle: Vehicle, circuit: Circuit, conducting: Iterable[str]) -> tupl
                 ids = tuple(sorted(segment.id for segment in group))
                 found.append(Fork(side, touched[side][0], touched[side][-1], ids))
     return tuple(sorted(found, key=lambda fork: (fork.side == "return", fork.segment_ids)))
+
+
+def _without_dead_ends(segments: Iterable[Segment], stations_of_path: set[str]) -> list[Segment]:
+    """Segments that lead on at both ends, to another segment or to a station."""
+    left = list(segments)
+    while True:
+        ends = Counter(end for segment in left for end in (segment.from_point, segment.to_point))
+        leads = [
+            segment
+            for segment in left
+            if all(end in stations_of_path or ends[end] > 1 for end in (segment.from_point, segment.to_point))
+        ]
+        if len(leads) == len(left):
+            return left
+        left = leads
 
 
 def _groups(segments: Iterable[Segment], stations_of_path: set[str]) -> list[list[Segment]]:

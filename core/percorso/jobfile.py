@@ -29,6 +29,7 @@ from percorso.vehicle import (
     Origin,
     Point,
     Segment,
+    Stage,
     Target,
     TargetKind,
     Vehicle,
@@ -128,10 +129,11 @@ class FileCircuit(CircuitValues):
 
 
 class FileReading(_Part):
-    """A logged voltage drop; never edited, superseded by a later one."""
+    """A logged voltage drop, of the metal as found or as planned; never edited, superseded by a later one."""
 
     id: Identifier
     circuit: Identifier
+    stage: Stage = "planned"
     red_point: Identifier
     black_point: Identifier
     value_v: MeasuredVoltage

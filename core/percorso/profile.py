@@ -1,7 +1,7 @@
 """A circuit's potential along its path, as solved in a state or at its design current, and the verdict on it."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import accumulate, pairwise
 from typing import Literal
 
@@ -10,6 +10,8 @@ from percorso.house_rules import HouseRules
 from percorso.solution import Solution
 from percorso.specs import conductance_s, is_switched
 from percorso.vehicle import SIDES, Circuit, Side, Vehicle, check_circuit, stations
+
+NOTHING_A = 0.001  # less than this flows neither way
 
 
 @dataclass(frozen=True)
@@ -113,7 +115,21 @@ def solved_profile(vehicle: Vehicle, circuit: Circuit, solution: Solution, rules
     solved = _Flow(vehicle, circuit, flow, drops)
     if device_a is None:
         device_a = solved.along(circuit.return_path[0], back[0])
-    return _profile(solved, forks(vehicle, circuit, solution.conducting), source_v or 0.0, abs(device_a), rules)
+    ways = forks(vehicle, circuit, solution.conducting)
+    whole = _profile(solved, ways, source_v or 0.0, abs(device_a), rules)
+    return replace(whole, verdict=_enough_flows(whole, circuit, rules))
+
+
+def _enough_flows(solved: Profile, circuit: Circuit, rules: HouseRules) -> Verdict:
+    """The verdict, unless so little flows at the device that a drop proves nothing."""
+    supply = [leg for leg in solved.legs if leg.side == "supply"]
+    at_device = supply[-1] if supply else solved.legs[0]
+    flows, designed = at_device.current_a, circuit.design_current_a
+    if flows >= rules.min_test_current_fraction * designed:
+        return solved.verdict
+    how = "the other way" if flows < -NOTHING_A else "here"
+    reason = f"{abs(flows):.3g} A flow {how} in this state; that proves nothing about {designed:.3g} A"
+    return Verdict("unknown", solved.verdict.margin_v, reason)
 
 
 def unswitched(vehicle: Vehicle) -> frozenset[str]:

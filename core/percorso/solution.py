@@ -225,7 +225,7 @@ def _swinging(device: Device, spec: RelayCoil | Starter, reports: Sequence[_Repo
     seen = [report.coil_v(device, spec) for report in reports]
     return Unsettled(
         (device.id,),
-        f"{device.designation} chatters: its coil gets {max(seen):.1f} V and pulls in (from {spec.pull_in_v:g} V), "
+        f"the coil of {device.designation} gets {max(seen):.1f} V and pulls in (from {spec.pull_in_v:g} V), "
         f"then only {min(seen):.1f} V is left and it drops out (at {spec.drop_out_v:g} V)",
     )
 

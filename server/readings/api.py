@@ -1,6 +1,6 @@
 """HTTP API of the log: readings are added and read, never changed."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from datetime import datetime
 from typing import Annotated, Any
 from uuid import UUID, uuid4
@@ -23,7 +23,7 @@ from percorso.quantities import CURRENT
 from percorso.specs import typed
 from percorso.stages import vehicle_at
 from percorso.testing import DropReading, Judgement, judge_reading
-from percorso.vehicle import STAGES, Vehicle
+from percorso.vehicle import STAGES, Stage, Vehicle
 from readings.models import Reading
 from workshop.signed_in import SignedInRequest
 
@@ -35,6 +35,7 @@ class ReadingValues(BaseModel):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     id: UUID = Field(default_factory=uuid4)
+    stage: Stage = "planned"
     red_point: UUID
     black_point: UUID
     value_v: Annotated[float, typed(READING_VOLTAGE)]
@@ -50,6 +51,7 @@ class ReadingOut(Schema):
 
     id: str
     circuit_id: str
+    stage: Stage
     red_point: str
     red_name: str
     black_point: str
@@ -88,7 +90,7 @@ def log_reading(request: SignedInRequest, circuit_id: UUID, values: ReadingValue
         vehicle = network_of(circuit.job).vehicle
         row = Reading.objects.filter(pk=values.id, circuit=circuit).first()
         if row is None:
-            _judge(_measurable(vehicle), str(circuit_id), _drop(values), rules)
+            _judge(vehicle_at(vehicle, values.stage), str(circuit_id), _drop(values), rules)
             row = _write(request, circuit, values)
         return _judged(vehicle, [row], rules)[0]
 
@@ -121,36 +123,26 @@ def _drop(reading: ReadingValues) -> DropReading:
     )
 
 
-def _measurable(vehicle: Vehicle) -> list[Vehicle]:
-    """The metal a reading may be of: as planned where its probes are there, else as found."""
-    return [vehicle_at(vehicle, stage) for stage in reversed(STAGES)]
-
-
-def _judge(stages: Sequence[Vehicle], circuit_id: str, reading: DropReading, rules: HouseRules) -> Judgement:
-    refusal: ReadingError | None = None
-    for there in stages:
-        circuit = there.circuits.get(circuit_id)
-        if circuit is None:
-            continue
-        try:
-            return judge_reading(there, circuit, profile(there, circuit, rules), reading, rules)
-        except ReadingError as error:
-            refusal = refusal or error
-    raise refusal or ReadingError("this route is there neither as found nor as planned")
+def _judge(vehicle: Vehicle, circuit_id: str, reading: DropReading, rules: HouseRules) -> Judgement:
+    """Judge against a vehicle at the stage that was measured."""
+    circuit = vehicle.circuits.get(circuit_id)
+    if circuit is None:
+        raise ReadingError("this route is not there at that stage", field=("stage",))
+    return judge_reading(vehicle, circuit, profile(vehicle, circuit, rules), reading, rules)
 
 
 def _judged(vehicle: Vehicle, rows: Iterable[Reading], rules: HouseRules) -> list[ReadingOut]:
-    stages = _measurable(vehicle)
-    return [_reading_out(stages, row, rules) for row in rows]
+    at = {stage: vehicle_at(vehicle, stage) for stage in STAGES}
+    return [_reading_out(at[row.stage], row, rules) for row in rows]
 
 
-def _reading_out(stages: Sequence[Vehicle], row: Reading, rules: HouseRules) -> ReadingOut:
+def _reading_out(vehicle: Vehicle, row: Reading, rules: HouseRules) -> ReadingOut:
     judgement, why_not = None, ""
     measured = DropReading(
         str(row.red_point_id), str(row.black_point_id), row.value_v, row.current_a, row.lead_offset_v
     )
     try:
-        judgement = _judge(stages, str(row.circuit_id), measured, rules)
+        judgement = _judge(vehicle, str(row.circuit_id), measured, rules)
     except PercorsoError as error:
         why_not = str(error)
     values: dict[str, Any] = {
@@ -159,6 +151,7 @@ def _reading_out(stages: Sequence[Vehicle], row: Reading, rules: HouseRules) -> 
     return ReadingOut(
         id=str(row.id),
         circuit_id=str(row.circuit_id),
+        stage=row.stage,
         red_point=str(row.red_point_id),
         red_name=row.red_point.name,
         black_point=str(row.black_point_id),

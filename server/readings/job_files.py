@@ -37,6 +37,7 @@ def _write_readings(file: JobFile, person: Person, new: Ids) -> None:
         written[reading.id] = Reading.objects.create(
             file_id=reading.id,
             circuit_id=new.circuits[reading.circuit],
+            stage=reading.stage,
             red_point_id=new.points[reading.red_point],
             black_point_id=new.points[reading.black_point],
             value_v=reading.value_v,
@@ -63,6 +64,7 @@ def _file_reading(row: Reading) -> FileReading:
     return FileReading(
         id=row.file_id,
         circuit=row.circuit.file_id,
+        stage=row.stage,
         red_point=row.red_point.file_id,
         black_point=row.black_point.file_id,
         value_v=row.value_v,

@@ -15,6 +15,7 @@ class Reading(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     file_id = models.CharField(max_length=64, default=new_file_id)  # its id in job files, for good
     circuit = models.ForeignKey(Circuit, on_delete=models.PROTECT, related_name="readings")
+    stage = models.CharField(max_length=8, default="planned")  # of the metal that was measured
     red_point = models.ForeignKey(Point, on_delete=models.PROTECT, related_name="+")
     black_point = models.ForeignKey(Point, on_delete=models.PROTECT, related_name="+")
     value_v = models.FloatField()

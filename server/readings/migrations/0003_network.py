@@ -16,4 +16,9 @@ class Migration(migrations.Migration):
             name='file_id',
             field=models.CharField(default=jobs.models.new_file_id, max_length=64),
         ),
+        migrations.AddField(
+            model_name='reading',
+            name='stage',
+            field=models.CharField(default='planned', max_length=8),
+        ),
     ]
