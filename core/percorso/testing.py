@@ -36,6 +36,27 @@ class Judgement:
     verdict: Verdict
 
 
+@dataclass(frozen=True)
+class Mark:
+    """Where a reading puts the potential at its black probe on a shown profile, at the current that flows there, V."""
+
+    black_point: str
+    lost_v: float  # from the source, the rest of the route as computed
+    drop_v: float
+    uncertainty_v: float
+
+
+def mark(shown: Profile, reading: DropReading) -> Mark | None:
+    """A reading on a profile; None where its red probe is not on the route."""
+    red = next((leg for leg in shown.legs if leg.start_point == reading.red_point), None)
+    if red is None:
+        return None
+    scale = red.current_a / reading.current_a
+    drop = (reading.value_v - reading.lead_offset_v) * scale
+    uncertainty = meter_uncertainty_v(reading.value_v) * abs(scale)
+    return Mark(reading.black_point, red.lost_before_v + drop, drop, uncertainty)
+
+
 def drop_resistance_ohm(drop_v: float, current_a: float) -> float:
     """Resistance of a path from a drop measured along it, Ω (Ohm's law)."""
     return drop_v / current_a

@@ -36,6 +36,7 @@ class CircuitView(BaseModel):
     basis: Basis
     why_not: str
     profile: Profile
+    design_allowed_v: float
     difference: Difference | None
     findings: list[Finding]
     ladders: list[Ladder]
@@ -54,7 +55,7 @@ class BoardLine(BaseModel):
     difference: Difference | None
 
 
-class _Seen:
+class Seen:
     """One circuit at the stage looked at."""
 
     def __init__(self, network: JobNetwork, circuit: Circuit, view: Viewed, rules: HouseRules) -> None:
@@ -78,6 +79,11 @@ class _Seen:
             return NotLive("there is no battery or alternator yet to feed it")
         return solved_profile(self.vehicle, self.circuit, solved.solution, self.rules)
 
+    def shown(self, basis: Basis) -> tuple[Profile, str]:
+        """The profile to show, and why it is the one at design current although the state was asked for."""
+        live = self.live() if basis == "state" else NotLive("")
+        return (self.plan(), live.reason) if isinstance(live, NotLive) else (live, "")
+
 
 def circuit_view(
     network: JobNetwork,
@@ -91,10 +97,9 @@ def circuit_view(
     compare: bool = True,
 ) -> CircuitView:
     """The view of one circuit; ``series`` chooses the sizes of its ladders (default: each wire's own)."""
-    seen = _Seen(network, network.vehicle.circuits[circuit_id], view, rules)
+    seen = Seen(network, network.vehicle.circuits[circuit_id], view, rules)
     vehicle, circuit, plan = seen.vehicle, seen.circuit, seen.plan()
-    live = seen.live() if basis == "state" else NotLive("")
-    shown = plan if isinstance(live, NotLive) else live
+    shown, why_not = seen.shown(basis)
     own_steps = ladders(vehicle, circuit, plan, rules)
     steps = ladders(vehicle, circuit, plan, rules, series) if series else own_steps
     solved = network.solved(view)
@@ -108,9 +113,10 @@ def circuit_view(
         beside=[segment_out(network, vehicle.segments[each], solved, circuit) for each in beside],
         supply_stations=list(stations(vehicle, circuit, "supply")),
         return_stations=list(stations(vehicle, circuit, "return")),
-        basis="design" if isinstance(live, NotLive) else "state",
-        why_not=live.reason if isinstance(live, NotLive) else "",
+        basis="design" if why_not else basis,
+        why_not=why_not,
         profile=shown,
+        design_allowed_v=plan.allowed_drop_v,
         difference=_differences(network, view, rules).get(circuit_id) if compare else None,
         findings=list(gravest_first((*planned, *_concerning(circuit, beside, solved)))),
         ladders=list(steps.values()),
@@ -120,10 +126,10 @@ def circuit_view(
 def board_lines(network: JobNetwork, circuits: list[Circuit], view: Viewed, rules: HouseRules) -> list[BoardLine]:
     """The lines of circuits."""
     changed = _differences(network, view, rules)
-    return [_board_line(_Seen(network, each, view, rules), changed.get(each.id)) for each in circuits]
+    return [_board_line(Seen(network, each, view, rules), changed.get(each.id)) for each in circuits]
 
 
-def _board_line(seen: _Seen, difference: Difference | None) -> BoardLine:
+def _board_line(seen: Seen, difference: Difference | None) -> BoardLine:
     live = seen.live()
     return BoardLine(
         circuit=circuit_out(seen.network, seen.network.vehicle.circuits[seen.circuit.id]),

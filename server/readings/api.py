@@ -12,17 +12,18 @@ from ninja import Router, Schema
 from pydantic import BaseModel, ConfigDict, Field
 
 from jobs.assembly import network_of
+from jobs.circuit_view import Basis, Seen
 from jobs.models import Circuit, Job
-from jobs.solving import network_for_reading
+from jobs.solving import View, network_for_reading
 from percorso.errors import PercorsoError, ReadingError
 from percorso.house_rules import HouseRules
 from percorso.jobfile import READING_VOLTAGE
 from percorso.names import Note
-from percorso.profile import profile
+from percorso.profile import Profile, profile
 from percorso.quantities import CURRENT
 from percorso.specs import typed
 from percorso.stages import vehicle_at
-from percorso.testing import DropReading, Judgement, judge_reading
+from percorso.testing import DropReading, Judgement, Mark, judge_reading, mark
 from percorso.vehicle import STAGES, Stage, Vehicle
 from readings.models import Reading
 from workshop.signed_in import SignedInRequest
@@ -47,7 +48,10 @@ class ReadingValues(BaseModel):
 
 
 class ReadingOut(Schema):
-    """A logged reading; ``judgement`` is None when its probes left the circuit, and ``why_not`` says so."""
+    """A logged reading; ``judgement`` is None when its probes left the circuit, and ``why_not`` says so.
+
+    ``mark`` is its place on the profile that is shown.
+    """
 
     id: str
     circuit_id: str
@@ -65,18 +69,27 @@ class ReadingOut(Schema):
     taken_by: str
     superseded: bool
     judgement: Judgement | None
+    mark: Mark | None = None
     why_not: str
 
 
 @router.get("/jobs/{job_id}/readings", response=list[ReadingOut])
-def list_readings(request: SignedInRequest, job_id: UUID) -> list[ReadingOut]:
+def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Basis = "design") -> list[ReadingOut]:
     """Every reading of a job, the newest first, judged against the plan as it is now."""
     job = Job.objects.filter(shop=request.user.shop, pk=job_id).first()
     if job is None:
         raise Http404
     rows = Reading.objects.filter(circuit__job=job, circuit__live=True)
     with_names = rows.select_related("red_point", "black_point", "taken_by", "superseded_by")
-    return _judged(network_for_reading(job).vehicle, with_names, request.user.shop.house_rules)
+    network, rules = network_for_reading(job), request.user.shop.house_rules
+    judged = _judged(network.vehicle, with_names, rules)
+    shown: dict[str, Profile] = {}
+    for reading in judged:
+        if reading.circuit_id not in shown:
+            circuit = network.vehicle.circuits[reading.circuit_id]
+            shown[reading.circuit_id], _ = Seen(network, circuit, view, rules).shown(basis)
+        reading.mark = mark(shown[reading.circuit_id], _drop(reading))
+    return judged
 
 
 @router.post("/circuits/{circuit_id}/readings", response=ReadingOut)
@@ -113,7 +126,7 @@ def _write(request: SignedInRequest, circuit: Circuit, values: ReadingValues) ->
     )
 
 
-def _drop(reading: ReadingValues) -> DropReading:
+def _drop(reading: ReadingValues | ReadingOut) -> DropReading:
     return DropReading(
         str(reading.red_point),
         str(reading.black_point),
@@ -132,7 +145,7 @@ def _judge(vehicle: Vehicle, circuit_id: str, reading: DropReading, rules: House
 
 
 def _judged(vehicle: Vehicle, rows: Iterable[Reading], rules: HouseRules) -> list[ReadingOut]:
-    at = {stage: vehicle_at(vehicle, stage) for stage in STAGES}
+    at: dict[str, Vehicle] = {stage: vehicle_at(vehicle, stage) for stage in STAGES}
     return [_reading_out(at[row.stage], row, rules) for row in rows]
 
 
@@ -146,12 +159,12 @@ def _reading_out(vehicle: Vehicle, row: Reading, rules: HouseRules) -> ReadingOu
     except PercorsoError as error:
         why_not = str(error)
     values: dict[str, Any] = {
-        name: getattr(row, name) for name in ("value_v", "current_a", "lead_offset_v", "instrument", "note", "taken_at")
+        name: getattr(row, name)
+        for name in ("stage", "value_v", "current_a", "lead_offset_v", "instrument", "note", "taken_at")
     }
     return ReadingOut(
         id=str(row.id),
         circuit_id=str(row.circuit_id),
-        stage=row.stage,
         red_point=str(row.red_point_id),
         red_name=row.red_point.name,
         black_point=str(row.black_point_id),

@@ -17,6 +17,7 @@ import { Board } from "./board/Board";
 import { CircuitRoom, FirstCircuit } from "./circuits/CircuitRoom";
 import { JobList } from "./jobs/JobList";
 import { SignIn } from "./signin/SignIn";
+import { VehicleRoom } from "./vehicle/VehicleRoom";
 
 const router = createBrowserRouter([
   {
@@ -24,6 +25,7 @@ const router = createBrowserRouter([
     children: [
       { path: "/", element: <JobList /> },
       { path: "/jobs/:jobId", element: <Board /> },
+      { path: "/jobs/:jobId/vehicle", element: <VehicleRoom /> },
       { path: "/jobs/:jobId/circuits", element: <FirstCircuit /> },
       { path: "/jobs/:jobId/circuits/:circuitId", element: <CircuitRoom /> },
       { path: "*", element: <Navigate to="/" replace /> },

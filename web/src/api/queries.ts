@@ -1,5 +1,6 @@
 /** What the screens read from the server. */
 import { keepPreviousData, QueryClient, useQuery } from "@tanstack/react-query";
+import { asQuery, useViewing } from "../app/viewing";
 import { ApiError, answer, api, type Schemas } from "./client";
 
 export const queryClient = new QueryClient({
@@ -28,50 +29,70 @@ export const useJobs = (archived: boolean) =>
     queryFn: () => answer(api.GET("/api/jobs", { params: { query: { archived } } })),
   });
 
-export const useBoard = (jobId: string, enabled = true) =>
-  useQuery({
-    queryKey: ["board", jobId],
+/** The board of a job in the state that is looked at. */
+export function useBoard(jobId: string, enabled = true) {
+  const query = asQuery(useViewing(jobId));
+  return useQuery({
+    queryKey: ["board", jobId, query],
     enabled,
-    queryFn: () => answer(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: jobId } } })),
+    queryFn: () => answer(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: jobId }, query } })),
+    placeholderData: (previous) => (previous?.job.id === jobId ? previous : undefined),
   });
+}
 
-export const useReadings = (jobId: string) =>
-  useQuery({
-    queryKey: ["readings", jobId],
-    queryFn: () => answer(api.GET("/api/jobs/{job_id}/readings", { params: { path: { job_id: jobId } } })),
+/** Every reading of a job, with its place on the profile that is shown. */
+export function useReadings(jobId: string) {
+  const viewing = useViewing(jobId);
+  const query = { ...asQuery(viewing), basis: viewing.basis };
+  return useQuery({
+    queryKey: ["readings", jobId, query],
+    queryFn: () =>
+      answer(api.GET("/api/jobs/{job_id}/readings", { params: { path: { job_id: jobId }, query } })),
+    placeholderData: keepPreviousData,
   });
+}
 
 export type Series = "awg" | "metric";
 /** Unsaved changes of segment specs, by segment id. */
 export type Trial = Record<string, Record<string, string | number>>;
 
-export const useCircuit = (circuitId: string, series: Series | null) =>
-  useQuery({
-    queryKey: ["circuit", circuitId, series],
+export function useCircuit(jobId: string, circuitId: string, series: Series | null) {
+  const viewing = useViewing(jobId);
+  const query = { ...asQuery(viewing), basis: viewing.basis, ...(series ? { series } : {}) };
+  return useQuery({
+    queryKey: ["circuit", circuitId, query],
     queryFn: () =>
-      answer(
-        api.GET("/api/circuits/{circuit_id}", {
-          params: { path: { circuit_id: circuitId }, query: series ? { series } : {} },
-        }),
-      ),
+      answer(api.GET("/api/circuits/{circuit_id}", { params: { path: { circuit_id: circuitId }, query } })),
     placeholderData: (previous) => (previous?.circuit.id === circuitId ? previous : undefined),
   });
+}
 
-export const useWhatIf = (circuitId: string, trial: Trial | null, series: Series | null) =>
-  useQuery({
-    queryKey: ["what-if", circuitId, trial, series],
+export function useWhatIf(jobId: string, circuitId: string, trial: Trial | null, series: Series | null) {
+  const viewing = useViewing(jobId);
+  const looked = { view: asQuery(viewing), basis: viewing.basis, series };
+  return useQuery({
+    queryKey: ["what-if", circuitId, trial, looked],
     enabled: trial !== null,
     queryFn: () =>
       answer(
         api.POST("/api/circuits/{circuit_id}/what-if", {
           params: { path: { circuit_id: circuitId } },
-          body: { changes: trial ?? {}, series },
+          body: { changes: trial ?? {}, ...looked },
         }),
       ),
     placeholderData: keepPreviousData,
   });
+}
 
-export type QuantityKind = "length" | "current" | "voltage" | "resistance" | "share" | "size";
+export type QuantityKind =
+  | "length"
+  | "current"
+  | "voltage"
+  | "resistance"
+  | "power"
+  | "temperature"
+  | "share"
+  | "size";
 
 export const useUnderstood = (kind: QuantityKind, text: string) =>
   useQuery({
@@ -86,6 +107,10 @@ export type Board = Schemas["Board"];
 export type BoardLine = Schemas["BoardLine"];
 export type CircuitView = Schemas["CircuitView"];
 export type Segment = Schemas["SegmentOut"];
+export type Device = Schemas["DeviceOut"];
+export type Input = Schemas["InputOut"];
+export type Difference = Schemas["Difference"];
+export type Fork = Schemas["Fork"];
 export type Leg = Schemas["Leg"];
 export type Ladder = Schemas["Ladder"];
 export type Rung = Schemas["Rung"];

@@ -65,7 +65,7 @@ export interface paths {
         };
         /**
          * Read Board
-         * @description The line board of a job.
+         * @description The line board of a job, in the state and at the stage looked at.
          */
         get: operations["jobs_api_read_board"];
         put?: never;
@@ -327,7 +327,7 @@ export interface paths {
         put?: never;
         /**
          * What If
-         * @description The same view with unsaved changes; nothing is written.
+         * @description The same view with unsaved changes, without a comparison of stages; nothing is written.
          */
         post: operations["jobs_network_api_what_if"];
         delete?: never;
@@ -354,6 +354,94 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Device
+         * @description Add a device between points.
+         */
+        post: operations["jobs_devices_api_add_device"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Device
+         * @description Delete a device; its points and circuits stay.
+         */
+        delete: operations["jobs_devices_api_delete_device"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Device
+         * @description Change a device's values, or move its terminals to other points.
+         */
+        patch: operations["jobs_devices_api_change_device"];
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/inputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Input
+         * @description Add a named condition.
+         */
+        post: operations["jobs_devices_api_add_input"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/inputs/{input_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Input
+         * @description Delete a named condition nothing is driven by.
+         */
+        delete: operations["jobs_devices_api_delete_input"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Input
+         * @description Change a named condition.
+         */
+        patch: operations["jobs_devices_api_change_input"];
         trace?: never;
     };
     "/api/understand": {
@@ -410,6 +498,66 @@ export interface paths {
          * @description Log what the meter said. Sent twice with the same id it is logged once.
          */
         post: operations["readings_api_log_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/job-files/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Job File
+         * @description Check a job file and say what it holds; nothing is written.
+         */
+        post: operations["readings_job_files_api_preview_job_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/job-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Job File
+         * @description Open a new job with all a job file holds. Sent twice with the same id it is opened once.
+         */
+        post: operations["readings_job_files_api_import_job_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Job File
+         * @description The job as a job file to keep.
+         */
+        get: operations["readings_job_files_api_export_job_file"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -530,15 +678,137 @@ export interface components {
             } | null;
         };
         /**
+         * Viewed
+         * @description Which of a job's networks is looked at, in which state; ``inputs`` are written as ``oil_pressure=on``.
+         */
+        Viewed: {
+            /**
+             * State
+             * @default idle
+             * @enum {string}
+             */
+            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Stage
+             * @default planned
+             * @enum {string}
+             */
+            stage?: "found" | "planned";
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs?: string[];
+        };
+        /**
+         * Alternator
+         * @description An alternator with its regulator, marked as ISO 8854 does: current at 1 800 and at 6 000 rpm.
+         *
+         *     It regulates at terminal S where one is wired, else at its own post. ``excitation_a`` is the current that D+ must
+         *     take before it wakes up; a self-exciting one needs none from ``self_excites_rpm`` on.
+         */
+        Alternator: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "alternator";
+            /** Setpoint V */
+            setpoint_v: number;
+            /** At 1800 A */
+            at_1800_a: number;
+            /** At 6000 A */
+            at_6000_a: number;
+            /**
+             * Idle Rpm
+             * @default 1800
+             */
+            idle_rpm?: number;
+            /**
+             * Road Rpm
+             * @default 6000
+             */
+            road_rpm?: number;
+            /**
+             * Temperature C
+             * @default 25
+             */
+            temperature_c?: number;
+            /**
+             * Excitation A
+             * @default 0.02
+             */
+            excitation_a?: number;
+            /**
+             * Exciter Ohm
+             * @default 10
+             */
+            exciter_ohm?: number;
+            /** Self Excites Rpm */
+            self_excites_rpm?: number | null;
+        };
+        /**
+         * Battery
+         * @description A battery by its state of charge; ``resistance_ohm`` and ``charge_a`` are measured values, if there are any.
+         */
+        Battery: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "battery";
+            /**
+             * Chemistry
+             * @default lead-acid
+             * @enum {string}
+             */
+            chemistry?: "lead-acid" | "AGM" | "LiFePO4";
+            /** Capacity Ah */
+            capacity_ah: number;
+            /** Cold Cranking A */
+            cold_cranking_a: number;
+            /**
+             * State Of Charge Percent
+             * @default 100
+             */
+            state_of_charge_percent?: number;
+            /**
+             * Temperature C
+             * @default 25
+             */
+            temperature_c?: number;
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
+            /** Charge A */
+            charge_a?: number | null;
+        };
+        /**
          * Board
-         * @description A job's front page.
+         * @description A job's front page: every circuit, and the whole network in the state looked at.
          */
         Board: {
             job: components["schemas"]["JobOut"];
             /** Lines */
             lines: components["schemas"]["BoardLine"][];
+            moment: components["schemas"]["Moment"];
             /** Points */
             points: components["schemas"]["PointOut"][];
+            /** Devices */
+            devices: components["schemas"]["DeviceOut"][];
             /** Segments */
             segments: components["schemas"]["SegmentOut"][];
             /** Defaults */
@@ -546,15 +816,21 @@ export interface components {
         };
         /**
          * BoardLine
-         * @description One circuit as a line of the board.
+         * @description One circuit as a line of the board: at its design current, and as it runs in the state looked at.
+         *
+         *     ``why_not`` says why it does not run; ``plan`` is None where the route is not there at this stage.
          */
         BoardLine: {
             circuit: components["schemas"]["CircuitOut"];
-            profile: components["schemas"]["Profile"];
+            plan: components["schemas"]["Profile"] | null;
+            live: components["schemas"]["Profile"] | null;
+            /** Why Not */
+            why_not: string;
+            difference: components["schemas"]["Difference"] | null;
         };
         /**
          * Body
-         * @description Body or chassis metal used as conductor, seams included.
+         * @description Metal that was not laid as a conductor and is one: body seams, a control cable, a bearing.
          */
         Body: {
             /**
@@ -572,9 +848,31 @@ export interface components {
             /**
              * Condition
              * @default seam path
-             * @constant
+             * @enum {string}
              */
-            condition?: "seam path";
+            condition?: "seam path" | "control cable" | "bearing";
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
+        };
+        /**
+         * Breaker
+         * @description A resettable breaker; its resistance is that of a fuse of the same rating unless measured.
+         */
+        Breaker: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "breaker";
+            /** Rating A */
+            rating_a: number;
             /** Resistance Ohm */
             resistance_ohm?: number | null;
         };
@@ -594,6 +892,8 @@ export interface components {
             family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
             /** Device */
             device: string;
+            /** Device Id */
+            device_id: string | null;
             /** Design Current A */
             design_current_a: number;
             /** Source V */
@@ -652,10 +952,172 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
-         * Contact
-         * @description A switching contact, of a relay or a switch.
+         * ConstantCurrentLoad
+         * @description Electronics that draw the same current at any voltage they work at.
          */
-        Contact: {
+        ConstantCurrentLoad: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /** Rated V */
+            rated_v: number;
+            /** Rated A */
+            rated_a: number;
+            /** Min V */
+            min_v?: number | null;
+            /** Max V */
+            max_v?: number | null;
+            /**
+             * Runs In
+             * @default []
+             */
+            runs_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Rests In
+             * @default []
+             */
+            rests_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Keeps Engine Running
+             * @default false
+             */
+            keeps_engine_running?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "constant current";
+        };
+        /**
+         * ConstantPowerLoad
+         * @description Electronics with a switching supply: less voltage, more current, down to their minimum.
+         */
+        ConstantPowerLoad: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /** Rated V */
+            rated_v: number;
+            /** Rated A */
+            rated_a: number;
+            /** Min V */
+            min_v?: number | null;
+            /** Max V */
+            max_v?: number | null;
+            /**
+             * Runs In
+             * @default []
+             */
+            runs_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Rests In
+             * @default []
+             */
+            rests_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Keeps Engine Running
+             * @default false
+             */
+            keeps_engine_running?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "constant power";
+        };
+        /**
+         * Cure
+         * @description A change to one segment's spec that cures a finding.
+         */
+        Cure: {
+            /** Segment Id */
+            segment_id: string;
+            /** Change */
+            change: {
+                [key: string]: string | number;
+            };
+            /** Effect */
+            effect: string;
+        };
+        /**
+         * DeviceOut
+         * @description A device as stored and what it does; ``result`` is None where it is not there at this stage.
+         */
+        DeviceOut: {
+            /** Id */
+            id: string;
+            /** Designation */
+            designation: string;
+            /** Name */
+            name: string;
+            /** Terminals */
+            terminals: {
+                [key: string]: string;
+            };
+            /** Spec */
+            spec: components["schemas"]["Battery"] | components["schemas"]["Alternator"] | components["schemas"]["Starter"] | components["schemas"]["RelayCoil"] | components["schemas"]["ResistiveLoad"] | components["schemas"]["MotorLoad"] | components["schemas"]["FilamentLamp"] | components["schemas"]["ConstantCurrentLoad"] | components["schemas"]["ConstantPowerLoad"] | components["schemas"]["IndicatorLamp"];
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "existing" | "new";
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "kept" | "removed" | "stowed";
+            /** Version */
+            version: number;
+            result?: components["schemas"]["DeviceResult"] | null;
+        };
+        /**
+         * DeviceResult
+         * @description What a device does. Current is what a load takes, and what a battery or an alternator gives (A).
+         *
+         *     ``on``: a load or lamp has enough voltage, a coil has pulled in, a source gives. ``pulled_in`` is of relay coils and
+         *     solenoids; ``speed`` of starters, as a share of the speed at their running point.
+         */
+        DeviceResult: {
+            /** Current A */
+            current_a: number | null;
+            /** Voltage V */
+            voltage_v: number | null;
+            /** On */
+            on: boolean | null;
+            /** Pulled In */
+            pulled_in?: boolean | null;
+            /** Speed */
+            speed?: number | null;
+        };
+        /**
+         * Difference
+         * @description What a circuit loses and its device gets before and after, V, in one state; None where it has no such figure.
+         */
+        Difference: {
+            /** Circuit Id */
+            circuit_id: string;
+            /** Found Drop V */
+            found_drop_v: number | null;
+            /** Planned Drop V */
+            planned_drop_v: number | null;
+            /** Found Device V */
+            found_device_v: number | null;
+            /** Planned Device V */
+            planned_device_v: number | null;
+        };
+        /**
+         * Diode
+         * @description A silicon diode that conducts from its first point to its second; ``forward_v`` is at ``rated_a``.
+         */
+        Diode: {
             /**
              * Typed
              * @default {}
@@ -667,17 +1129,17 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "contact";
+            kind: "diode";
             /**
-             * Condition
-             * @default relay
-             * @enum {string}
+             * Rated A
+             * @default 3
              */
-            condition?: "relay" | "switch";
-            /** Rated A */
-            rated_a?: number | null;
-            /** Resistance Ohm */
-            resistance_ohm?: number | null;
+            rated_a?: number;
+            /**
+             * Forward V
+             * @default 0.9
+             */
+            forward_v?: number;
         };
         /**
          * FamilyDefaults
@@ -698,6 +1160,121 @@ export interface components {
             target_value: number;
             /** Source V */
             source_v: number;
+        };
+        /**
+         * FilamentLamp
+         * @description A bulb; it glows from a fraction of its voltage on.
+         */
+        FilamentLamp: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /** Rated V */
+            rated_v: number;
+            /** Rated A */
+            rated_a: number;
+            /** Min V */
+            min_v?: number | null;
+            /** Max V */
+            max_v?: number | null;
+            /**
+             * Runs In
+             * @default []
+             */
+            runs_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Rests In
+             * @default []
+             */
+            rests_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Keeps Engine Running
+             * @default false
+             */
+            keeps_engine_running?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "filament lamp";
+        };
+        /**
+         * Finding
+         * @description Something wrong or doubtful about a circuit: what, where, why, and what cures it.
+         */
+        Finding: {
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "caution" | "hint";
+            /** Title */
+            title: string;
+            /** Reason */
+            reason: string;
+            /** Segment Ids */
+            segment_ids: string[];
+            cure?: components["schemas"]["Cure"] | null;
+            /**
+             * Point Ids
+             * @default []
+             */
+            point_ids?: string[];
+            /**
+             * Device Ids
+             * @default []
+             */
+            device_ids?: string[];
+        };
+        /**
+         * Fork
+         * @description Segments that lead past a stretch of a circuit's path, from one of its stations to a later one.
+         */
+        Fork: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "supply" | "return";
+            /** Start Point */
+            start_point: string;
+            /** End Point */
+            end_point: string;
+            /** Segment Ids */
+            segment_ids: string[];
+            /**
+             * Beside A
+             * @default 0
+             */
+            beside_a?: number;
+            /**
+             * Share
+             * @default 0
+             */
+            share?: number;
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces?: components["schemas"]["ForkPiece"][];
+        };
+        /**
+         * ForkPiece
+         * @description One segment of a way beside a path: size of its current (A), the voltage it loses (V) and its heat (W).
+         */
+        ForkPiece: {
+            /** Segment Id */
+            segment_id: string;
+            /** Current A */
+            current_a: number;
+            /** Drop V */
+            drop_v: number;
+            /** Power W */
+            power_w: number;
         };
         /**
          * Fuse
@@ -724,12 +1301,115 @@ export interface components {
              * @enum {string}
              */
             family?: "blade" | "bolt-down" | "strip";
+            /**
+             * Fitted
+             * @default true
+             */
+            fitted?: boolean;
             /** Resistance Ohm */
             resistance_ohm?: number | null;
         };
         /**
+         * FusibleLink
+         * @description A short piece of thinner wire with link insulation, at the source end of the wire it guards.
+         */
+        FusibleLink: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fusible link";
+            /** Size */
+            size: string;
+            /**
+             * Length M
+             * @default 0.15
+             */
+            length_m?: number;
+            /**
+             * Zone
+             * @default engine bay
+             * @enum {string}
+             */
+            zone?: "cabin" | "engine bay" | "near exhaust" | "outside";
+        };
+        /**
+         * IndicatorLamp
+         * @description A tell-tale: a small bulb, or an LED with its resistor that lights one way round only.
+         */
+        IndicatorLamp: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /** Rated V */
+            rated_v: number;
+            /** Rated A */
+            rated_a: number;
+            /** Min V */
+            min_v?: number | null;
+            /** Max V */
+            max_v?: number | null;
+            /**
+             * Runs In
+             * @default []
+             */
+            runs_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Rests In
+             * @default []
+             */
+            rests_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Keeps Engine Running
+             * @default false
+             */
+            keeps_engine_running?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "indicator lamp";
+            /**
+             * Technology
+             * @default filament
+             * @enum {string}
+             */
+            technology?: "filament" | "LED";
+        };
+        /**
+         * InputOut
+         * @description A named condition as stored, and where it stands now.
+         */
+        InputOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Positions */
+            positions: string[];
+            /** By State */
+            by_state: {
+                [key: string]: string;
+            };
+            /** Position */
+            position: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * Joint
-         * @description A ring, lug or splice fastened to what carries on.
+         * @description A ring or lug fastened to what carries on.
          */
         Joint: {
             /**
@@ -749,7 +1429,7 @@ export interface components {
              * @default ring on clean stud
              * @enum {string}
              */
-            condition?: "ring on clean stud" | "lug on paint or rust" | "crimped splice";
+            condition?: "ring on clean stud" | "lug on paint or rust";
             /** Resistance Ohm */
             resistance_ohm?: number | null;
         };
@@ -785,8 +1465,81 @@ export interface components {
             share: number;
         };
         /**
+         * Moment
+         * @description The state a board shows: whether anything feeds it, whether it settles, and what the rules notice of it.
+         *
+         *     ``changed`` says whether as planned differs from as found at all.
+         */
+        Moment: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "found" | "planned";
+            /** Is Fed */
+            is_fed: boolean;
+            /** Changed */
+            changed: boolean;
+            /** Settled */
+            settled: boolean;
+            /** Running On */
+            running_on: boolean;
+            /** Inputs */
+            inputs: components["schemas"]["InputOut"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+        };
+        /**
+         * MotorLoad
+         * @description A pump, fan or lift motor under its usual load; standing it draws ``locked_a`` (default: five times rated).
+         */
+        MotorLoad: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /** Rated V */
+            rated_v: number;
+            /** Rated A */
+            rated_a: number;
+            /** Min V */
+            min_v?: number | null;
+            /** Max V */
+            max_v?: number | null;
+            /**
+             * Runs In
+             * @default []
+             */
+            runs_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Rests In
+             * @default []
+             */
+            rests_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Keeps Engine Running
+             * @default false
+             */
+            keeps_engine_running?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "motor";
+            /** Locked A */
+            locked_a?: number | null;
+        };
+        /**
          * PointOut
-         * @description A point as stored.
+         * @description A point as stored, and its potential.
          */
         PointOut: {
             /** Id */
@@ -795,10 +1548,21 @@ export interface components {
             name: string;
             /** Version */
             version: number;
+            result?: components["schemas"]["PointResult"] | null;
+        };
+        /**
+         * PointResult
+         * @description Potential of a point against the first battery's minus post; ``v`` is None where none can be told.
+         */
+        PointResult: {
+            /** V */
+            v: number | null;
+            /** Floating */
+            floating: boolean;
         };
         /**
          * Profile
-         * @description Where a circuit's voltage is lost. The device sees ``device_v``.
+         * @description Where a circuit's voltage is lost. The device sees ``device_v``; ``forks`` are ways beside the path.
          */
         Profile: {
             /** Legs */
@@ -815,11 +1579,165 @@ export interface components {
             source_v: number;
             /** Device V */
             device_v: number;
+            /** Device A */
+            device_a: number;
+            /** Forks */
+            forks: components["schemas"]["Fork"][];
             verdict: components["schemas"]["Verdict"];
         };
         /**
+         * RelayCoil
+         * @description A relay's coil; its contacts are segments that name it. A coil diode has its cathode at 86.
+         */
+        RelayCoil: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relay coil";
+            /**
+             * Resistance Ohm
+             * @default 90
+             */
+            resistance_ohm?: number;
+            /**
+             * Pull In V
+             * @default 7.2
+             */
+            pull_in_v?: number;
+            /**
+             * Drop Out V
+             * @default 2.4
+             */
+            drop_out_v?: number;
+            /**
+             * Suppression
+             * @default none
+             * @enum {string}
+             */
+            suppression?: "none" | "resistor" | "diode";
+            /**
+             * Fitted
+             * @default true
+             */
+            fitted?: boolean;
+        };
+        /**
+         * RelayContact
+         * @description A relay's contact: normally open (30-87) or normally closed (30-87a).
+         *
+         *     ``coil`` is the id of the relay coil that moves it; while it has none it is taken as closed.
+         */
+        RelayContact: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relay contact";
+            /**
+             * Condition
+             * @default relay
+             * @constant
+             */
+            condition?: "relay";
+            /**
+             * Form
+             * @default NO
+             * @enum {string}
+             */
+            form?: "NO" | "NC";
+            /** Coil */
+            coil?: string | null;
+            /** Rated A */
+            rated_a?: number | null;
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
+        };
+        /**
+         * ResistiveLoad
+         * @description A heater, a glow plug, an ignition coil.
+         */
+        ResistiveLoad: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /** Rated V */
+            rated_v: number;
+            /** Rated A */
+            rated_a: number;
+            /** Min V */
+            min_v?: number | null;
+            /** Max V */
+            max_v?: number | null;
+            /**
+             * Runs In
+             * @default []
+             */
+            runs_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Rests In
+             * @default []
+             */
+            rests_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
+             * Keeps Engine Running
+             * @default false
+             */
+            keeps_engine_running?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "resistive";
+        };
+        /**
+         * Resistor
+         * @description A resistor and what heat it stands.
+         */
+        Resistor: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "resistor";
+            /** Resistance Ohm */
+            resistance_ohm: number;
+            /**
+             * Rated W
+             * @default 0.25
+             */
+            rated_w?: number;
+        };
+        /**
          * SegmentOut
-         * @description A segment as stored, a line that describes it, and the other circuits that pass it.
+         * @description A segment as stored, a line that describes it, the circuits that pass it, and what it carries.
+         *
+         *     ``shared_with`` leaves out the circuit it is shown in. ``result`` is None where it is not there at this stage.
          */
         SegmentOut: {
             /** Id */
@@ -831,13 +1749,209 @@ export interface components {
             /** To Point */
             to_point: string;
             /** Spec */
-            spec: components["schemas"]["Wire"] | components["schemas"]["Fuse"] | components["schemas"]["Connector"] | components["schemas"]["Contact"] | components["schemas"]["Joint"] | components["schemas"]["Body"];
+            spec: components["schemas"]["Wire"] | components["schemas"]["Fuse"] | components["schemas"]["FusibleLink"] | components["schemas"]["Breaker"] | components["schemas"]["Switch"] | components["schemas"]["SensorSwitch"] | components["schemas"]["RelayContact"] | components["schemas"]["Connector"] | components["schemas"]["Splice"] | components["schemas"]["Joint"] | components["schemas"]["Body"] | components["schemas"]["Diode"] | components["schemas"]["Resistor"] | components["schemas"]["Shunt"];
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "existing" | "new";
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "kept" | "removed" | "stowed";
             /** Description */
             description: string;
             /** Shared With */
             shared_with: string[];
             /** Version */
             version: number;
+            result?: components["schemas"]["SegmentResult"] | null;
+        };
+        /**
+         * SegmentResult
+         * @description Current from a segment's first point to its second (A), the voltage lost that way (V), and heat (W).
+         */
+        SegmentResult: {
+            /** Current A */
+            current_a: number | null;
+            /** Drop V */
+            drop_v: number | null;
+            /** Power W */
+            power_w: number | null;
+        };
+        /**
+         * SensorSwitch
+         * @description A contact that a named condition closes or opens: oil pressure, a level, a temperature.
+         */
+        SensorSwitch: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sensor switch";
+            /**
+             * Condition
+             * @default pressure
+             * @enum {string}
+             */
+            condition?: "pressure" | "level" | "temperature";
+            /** Input */
+            input: string;
+            /**
+             * Closed In
+             * @default [
+             *       "on"
+             *     ]
+             */
+            closed_in?: string[];
+            /** Rated A */
+            rated_a?: number | null;
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
+        };
+        /**
+         * Shunt
+         * @description An ammeter in the path: its shunt, by what it drops at full scale.
+         */
+        Shunt: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shunt";
+            /**
+             * Full Scale A
+             * @default 60
+             */
+            full_scale_a?: number;
+            /**
+             * Full Scale Drop V
+             * @default 0.075
+             */
+            full_scale_drop_v?: number;
+        };
+        /**
+         * Splice
+         * @description Two conductors joined end to end.
+         */
+        Splice: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "splice";
+            /**
+             * Condition
+             * @default crimped
+             * @enum {string}
+             */
+            condition?: "crimped" | "crimped and soldered" | "twisted and taped";
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
+        };
+        /**
+         * Starter
+         * @description A starter with its solenoid, by its running and its locked-rotor point. Without terminal 50 it runs when fed.
+         */
+        Starter: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "starter";
+            /** Running V */
+            running_v: number;
+            /** Running A */
+            running_a: number;
+            /** Locked V */
+            locked_v: number;
+            /** Locked A */
+            locked_a: number;
+            /**
+             * Coil Ohm
+             * @default 1.2
+             */
+            coil_ohm?: number;
+            /**
+             * Pull In V
+             * @default 7
+             */
+            pull_in_v?: number;
+            /**
+             * Drop Out V
+             * @default 3
+             */
+            drop_out_v?: number;
+        };
+        /**
+         * Switch
+         * @description One contact of a switch: closed in the positions listed, of the key or of another input.
+         */
+        Switch: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "switch";
+            /**
+             * Condition
+             * @default switch
+             * @constant
+             */
+            condition?: "switch";
+            /**
+             * Input
+             * @default key
+             */
+            input?: string;
+            /**
+             * Closed In
+             * @default [
+             *       "on",
+             *       "start"
+             *     ]
+             */
+            closed_in?: string[];
+            /** Rated A */
+            rated_a?: number | null;
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
         };
         /**
          * Verdict
@@ -947,6 +2061,18 @@ export interface components {
              */
             to_point: string;
             /**
+             * Origin
+             * @default existing
+             * @enum {string}
+             */
+            origin?: "existing" | "new";
+            /**
+             * Fate
+             * @default kept
+             * @enum {string}
+             */
+            fate?: "kept" | "removed" | "stowed";
+            /**
              * Spec
              * @description A segment spec, or for a change only the values that change.
              */
@@ -966,6 +2092,18 @@ export interface components {
             id?: string;
             /** Designation */
             designation?: string | null;
+            /**
+             * Origin
+             * @default existing
+             * @enum {string}
+             */
+            origin?: "existing" | "new";
+            /**
+             * Fate
+             * @default kept
+             * @enum {string}
+             */
+            fate?: "kept" | "removed" | "stowed";
             /**
              * Spec
              * @description A segment spec, or for a change only the values that change.
@@ -1004,6 +2142,10 @@ export interface components {
             from_point?: string | null;
             /** To Point */
             to_point?: string | null;
+            /** Origin */
+            origin?: ("existing" | "new") | null;
+            /** Fate */
+            fate?: ("kept" | "removed" | "stowed") | null;
             /**
              * Spec
              * @description A segment spec, or for a change only the values that change.
@@ -1087,6 +2229,8 @@ export interface components {
              * @enum {string}
              */
             series?: "awg" | "metric";
+            /** Device Kind */
+            device_kind?: ("resistive" | "motor" | "filament lamp" | "constant current" | "constant power") | null;
             /**
              * Id
              * Format: uuid
@@ -1095,7 +2239,10 @@ export interface components {
         };
         /**
          * CircuitView
-         * @description A circuit computed. ``supply_stations`` and ``return_stations`` are point ids along each side.
+         * @description A circuit computed, with its profile as it runs in a state or at its design current (``basis``).
+         *
+         *     ``why_not`` says why it is shown at its design current although its state was asked for. ``beside`` are the segments
+         *     of its forks; ``supply_stations`` and ``return_stations`` are point ids along each side.
          */
         CircuitView: {
             /** Job Id */
@@ -1105,47 +2252,27 @@ export interface components {
             points: components["schemas"]["PointOut"][];
             /** Segments */
             segments: components["schemas"]["SegmentOut"][];
+            /** Beside */
+            beside: components["schemas"]["SegmentOut"][];
             /** Supply Stations */
             supply_stations: string[];
             /** Return Stations */
             return_stations: string[];
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "state" | "design";
+            /** Why Not */
+            why_not: string;
             profile: components["schemas"]["Profile"];
+            /** Design Allowed V */
+            design_allowed_v: number;
+            difference: components["schemas"]["Difference"] | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /** Ladders */
             ladders: components["schemas"]["Ladder"][];
-        };
-        /**
-         * Cure
-         * @description A change to one segment's spec that cures a finding.
-         */
-        Cure: {
-            /** Segment Id */
-            segment_id: string;
-            /** Change */
-            change: {
-                [key: string]: string | number;
-            };
-            /** Effect */
-            effect: string;
-        };
-        /**
-         * Finding
-         * @description Something wrong or doubtful about a circuit: what, where, why, and what cures it.
-         */
-        Finding: {
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "error" | "caution" | "hint";
-            /** Title */
-            title: string;
-            /** Reason */
-            reason: string;
-            /** Segment Ids */
-            segment_ids: string[];
-            cure?: components["schemas"]["Cure"] | null;
         };
         /**
          * Ladder
@@ -1189,7 +2316,7 @@ export interface components {
         };
         /**
          * CircuitChange
-         * @description All values of a circuit, and the version that was seen.
+         * @description All values of a circuit, the device it feeds, and the version that was seen.
          */
         CircuitChange: {
             /**
@@ -1227,6 +2354,8 @@ export interface components {
             target_value: number | string;
             /** Version */
             version: number;
+            /** Device Id */
+            device_id?: string | null;
         };
         /**
          * WhatIf
@@ -1239,6 +2368,20 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            /**
+             * @default {
+             *       "state": "idle",
+             *       "stage": "planned",
+             *       "inputs": []
+             *     }
+             */
+            view?: components["schemas"]["Viewed"];
+            /**
+             * Basis
+             * @default design
+             * @enum {string}
+             */
+            basis?: "state" | "design";
             /** Series */
             series?: ("awg" | "metric") | null;
         };
@@ -1260,6 +2403,124 @@ export interface components {
             return_point: string;
             /** Return Path */
             return_path: string[];
+        };
+        /**
+         * DeviceValues
+         * @description A new device; ``terminals`` are names of points by terminal mark, existing points or new ones.
+         */
+        DeviceValues: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id?: string;
+            /** Designation */
+            designation?: string | null;
+            /** Name */
+            name: string;
+            /** Terminals */
+            terminals: {
+                [key: string]: string;
+            };
+            /**
+             * Origin
+             * @default existing
+             * @enum {string}
+             */
+            origin?: "existing" | "new";
+            /**
+             * Fate
+             * @default kept
+             * @enum {string}
+             */
+            fate?: "kept" | "removed" | "stowed";
+            /**
+             * Spec
+             * @description A segment spec, or for a change only the values that change.
+             */
+            spec: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * DeviceChange
+         * @description Values of a device to change, and the version that was seen.
+         */
+        DeviceChange: {
+            /** Version */
+            version: number;
+            /** Designation */
+            designation?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Terminals */
+            terminals?: {
+                [key: string]: string;
+            } | null;
+            /** Origin */
+            origin?: ("existing" | "new") | null;
+            /** Fate */
+            fate?: ("kept" | "removed" | "stowed") | null;
+            /**
+             * Spec
+             * @description A segment spec, or for a change only the values that change.
+             * @default {}
+             */
+            spec?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * InputValues
+         * @description A named condition; ``id`` is what switches know it by.
+         */
+        InputValues: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Positions
+             * @default [
+             *       "off",
+             *       "on"
+             *     ]
+             */
+            positions?: string[];
+            /**
+             * By State
+             * @default {}
+             */
+            by_state?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * InputChange
+         * @description All values of an input, and the version that was seen; its id stays.
+         */
+        InputChange: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Positions
+             * @default [
+             *       "off",
+             *       "on"
+             *     ]
+             */
+            positions?: string[];
+            /**
+             * By State
+             * @default {}
+             */
+            by_state?: {
+                [key: string]: string;
+            };
+            /** Version */
+            version: number;
         };
         /**
          * Understood
@@ -1292,14 +2553,35 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
         };
         /**
+         * Mark
+         * @description Where a reading puts the potential at its black probe on a shown profile, at the current that flows there, V.
+         */
+        Mark: {
+            /** Black Point */
+            black_point: string;
+            /** Lost V */
+            lost_v: number;
+            /** Drop V */
+            drop_v: number;
+            /** Uncertainty V */
+            uncertainty_v: number;
+        };
+        /**
          * ReadingOut
          * @description A logged reading; ``judgement`` is None when its probes left the circuit, and ``why_not`` says so.
+         *
+         *     ``mark`` is its place on the profile that is shown.
          */
         ReadingOut: {
             /** Id */
             id: string;
             /** Circuit Id */
             circuit_id: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "found" | "planned";
             /** Red Point */
             red_point: string;
             /** Red Name */
@@ -1328,6 +2610,7 @@ export interface components {
             /** Superseded */
             superseded: boolean;
             judgement: components["schemas"]["Judgement"] | null;
+            mark?: components["schemas"]["Mark"] | null;
             /** Why Not */
             why_not: string;
         };
@@ -1341,6 +2624,12 @@ export interface components {
              * Format: uuid
              */
             id?: string;
+            /**
+             * Stage
+             * @default planned
+             * @enum {string}
+             */
+            stage?: "found" | "planned";
             /**
              * Red Point
              * Format: uuid
@@ -1372,6 +2661,32 @@ export interface components {
             note?: string;
             /** Supersedes */
             supersedes?: string | null;
+        };
+        /**
+         * Preview
+         * @description What a job file holds.
+         */
+        Preview: {
+            /** Name */
+            name: string;
+            /** Vehicle */
+            vehicle: string;
+            /** Wish */
+            wish: string;
+            /** Nominal V */
+            nominal_v: number;
+            /** Circuits */
+            circuits: string[];
+            /** Devices */
+            devices: string[];
+            /** Points */
+            points: number;
+            /** Segments */
+            segments: number;
+            /** Inputs */
+            inputs: string[];
+            /** Readings */
+            readings: number;
         };
     };
     responses: never;
@@ -1521,7 +2836,11 @@ export interface operations {
     };
     jobs_api_read_board: {
         parameters: {
-            query?: never;
+            query?: {
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -1892,6 +3211,10 @@ export interface operations {
     jobs_network_api_read_circuit: {
         parameters: {
             query?: {
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                basis?: "state" | "design";
                 series?: ("awg" | "metric") | null;
             };
             header?: never;
@@ -2021,6 +3344,172 @@ export interface operations {
             };
         };
     };
+    jobs_devices_api_add_device: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceValues"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_devices_api_delete_device: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_devices_api_change_device: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_devices_api_add_input: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InputValues"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_devices_api_delete_input: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+                input_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_devices_api_change_input: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+                input_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InputChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
     jobs_quantity_api_understand: {
         parameters: {
             query: {
@@ -2046,7 +3535,12 @@ export interface operations {
     };
     readings_api_list_readings: {
         parameters: {
-            query?: never;
+            query?: {
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                basis?: "state" | "design";
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -2089,6 +3583,68 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReadingOut"];
                 };
+            };
+        };
+    };
+    readings_job_files_api_preview_job_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+        };
+    };
+    readings_job_files_api_import_job_file: {
+        parameters: {
+            query: {
+                id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    readings_job_files_api_export_job_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

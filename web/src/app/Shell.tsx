@@ -7,10 +7,13 @@ import { Link, NavLink, Outlet, useNavigate, useParams } from "react-router";
 import { answer, api } from "../api/client";
 import { useBoard, useSession } from "../api/queries";
 import { remark, save, useSaving } from "../api/saving";
+import { STATE_NAME } from "../parts/families";
 import { GoTo } from "./GoTo";
 import { KeysHelp } from "./KeysHelp";
 import { keyName, useKeyGroups, useKeys } from "./keys";
 import { ConflictDialog, SavingStatus, SavingTrouble } from "./SavingNotice";
+import { StateControl } from "./StateControl";
+import { STATES, view } from "./viewing";
 
 export function Shell() {
   const { jobId } = useParams();
@@ -39,17 +42,19 @@ export function Shell() {
             <Link to={`/jobs/${board.data.job.id}`} className="job-name">
               {board.data.job.vehicle}
             </Link>
-            <span className="quiet">{board.data.job.name}</span>
+            <span className="quiet job-title">{board.data.job.name}</span>
           </>
         )}
         <span className="spring" />
+        {board.data && <StateControl board={board.data} />}
         <Button
           variant="default"
           size="compact-md"
-          leftSection={<IconSearch size={16} />}
+          className="go-to"
+          aria-label="Go to"
           onClick={() => setOpen("goto")}
         >
-          Go to
+          <IconSearch size={16} />
         </Button>
         <SchemeSwitch />
         <ActionIcon
@@ -89,6 +94,15 @@ function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>) {
     );
   return [
     { keys: "b", does: "the line board", run: () => navigate(`/jobs/${jobId}`) },
+    { keys: "v", does: "the vehicle", run: () => navigate(`/jobs/${jobId}/vehicle`) },
+    ...STATES.map((state, index) => ({
+      keys: `s>${index + 1}`,
+      does: `see it ${STATE_NAME[state]}`,
+      run: () => view(jobId, { state, basis: "state" }),
+    })),
+    { keys: "s>f", does: "as found", run: () => view(jobId, { stage: "found" }) },
+    { keys: "s>p", does: "as planned", run: () => view(jobId, { stage: "planned" }) },
+    { keys: "s>d", does: "at design current", run: () => view(jobId, { basis: "design" }) },
     { keys: "Mod+z", does: "undo", run: () => void step("undo") },
     { keys: "Mod+Shift+z", does: "redo", run: () => void step("redo") },
   ];
@@ -100,6 +114,7 @@ function Rail({ jobId }: { jobId: string }) {
       <Station to={`/jobs/${jobId}`} end>
         Board
       </Station>
+      <Station to={`/jobs/${jobId}/vehicle`}>Vehicle</Station>
       <Station to={`/jobs/${jobId}/circuits`}>Circuits</Station>
     </nav>
   );

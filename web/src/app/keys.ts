@@ -1,6 +1,7 @@
 /** The keyboard: each screen says which keys it knows, one listener serves them, and `?` lists them. */
 import { useEffect, useRef, useSyncExternalStore } from "react";
 
+/** `keys` are alternatives apart by spaces; `s>4` is s, then 4. */
 export type KeyBinding = { keys: string; does: string; run: () => void };
 type Group = { title: string; bindings: KeyBinding[] };
 
@@ -25,8 +26,13 @@ function isTyping(target: EventTarget | null): boolean {
   );
 }
 
+/** The first key of a pair such as `s 4`, while its second is awaited. */
+let first: { name: string; at: number } | null = null;
+const PAIR_MS = 1500;
+
 function onKeyDown(event: KeyboardEvent) {
-  const name = pressed(event);
+  const alone = pressed(event);
+  const name = first && event.timeStamp - first.at < PAIR_MS ? `${first.name}>${alone}` : alone;
   const typing = isTyping(event.target);
   const inDialog = document.querySelector("[role=dialog]") !== null;
   if (event.defaultPrevented || inDialog || (typing && !name.startsWith("Mod+"))) return;
@@ -34,9 +40,11 @@ function onKeyDown(event: KeyboardEvent) {
   // A focused button or link keeps its own Enter and Space.
   const onControl = event.target instanceof HTMLElement && event.target.closest("button, a") !== null;
   if (onControl && (name === "Enter" || name === " ")) return;
-  const binding = groups
-    .flatMap((group) => group.bindings)
-    .findLast((each) => each.keys.split(" ").includes(name));
+  const bindings = groups.flatMap((group) => group.bindings);
+  first = bindings.some((each) => each.keys.split(" ").some((keys) => keys.startsWith(`${alone}>`)))
+    ? { name: alone, at: event.timeStamp }
+    : null;
+  const binding = bindings.findLast((each) => each.keys.split(" ").includes(name));
   if (binding) {
     event.preventDefault();
     binding.run();
@@ -81,9 +89,9 @@ const SHOWN: Record<string, string> = {
   Escape: "Esc",
 };
 
-/** A key's name as it stands on the keyboard. */
+/** A key's name as it stands on the keyboard; a pair is one key after the other. */
 export const keyName = (key: string) =>
   key
-    .split("+")
+    .split(/[+>]/)
     .map((part) => SHOWN[part] ?? part)
     .join(" ");

@@ -2,9 +2,20 @@
 import { Button, Text } from "@mantine/core";
 import { Fragment, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { type BoardLine, type Reading, useBoard, useReadings, type VerdictWord } from "../api/queries";
+import {
+  type BoardLine,
+  type Difference,
+  type Finding,
+  type Board as JobBoard,
+  type Reading,
+  useBoard,
+  useReadings,
+  type VerdictWord,
+} from "../api/queries";
 import { useKeys } from "../app/keys";
+import { useViewing } from "../app/viewing";
 import { CircuitForm } from "../circuits/CircuitForm";
+import { Findings } from "../circuits/Findings";
 import { FAMILY_NAME, type Family, STATE_NAME } from "../parts/families";
 import { shortDate, voltage, volts } from "../parts/format";
 import { Verdict, verdictText } from "../parts/Verdict";
@@ -43,7 +54,10 @@ export function Board() {
           the first wires and sizes them.
         </p>
       )}
-      {lines.length > 0 && <Lines lines={lines} readings={readings} at={at} jobId={jobId} />}
+      {board.moment.findings.length > 0 && (
+        <InThisState board={board} onShow={(finding) => navigate(placeOf(board, finding))} />
+      )}
+      {lines.length > 0 && <Lines lines={lines} readings={readings} at={at} board={board} />}
       {laying && (
         <CircuitForm
           board={board}
@@ -62,26 +76,53 @@ function Tally({ lines }: { lines: BoardLine[] }) {
   return (
     <span className="tally">
       {words.map((word) => {
-        const count = lines.filter((line) => line.profile.verdict.word === word).length;
+        const count = lines.filter((line) => line.plan?.verdict.word === word).length;
         return count > 0 && <Verdict key={word} word={word} label={`${count} ${verdictText(word)}`} />;
       })}
     </span>
   );
 }
 
-function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; jobId: string }) {
-  const { lines, readings, at, jobId } = props;
+/** What the rules notice of the whole vehicle in the state looked at. */
+function InThisState({ board, onShow }: { board: JobBoard; onShow: (finding: Finding) => void }) {
+  const { state, stage, findings, running_on } = board.moment;
+  return (
+    <section className="in-this-state" aria-label="In this state">
+      <h3>
+        {running_on ? "Key off, engine still running" : `Vehicle ${STATE_NAME[state]}`}
+        {board.moment.changed && `, as ${stage}`}
+      </h3>
+      <Findings findings={findings} onShow={onShow} />
+    </section>
+  );
+}
+
+/** Where a finding can be looked at: a circuit that passes its segment or feeds its device, else the vehicle. */
+function placeOf(board: JobBoard, finding: Finding): string {
+  const passes = board.lines.find(
+    ({ circuit }) =>
+      [...circuit.supply, ...circuit.return_path].some((each) => finding.segment_ids.includes(each)) ||
+      (finding.device_ids ?? []).includes(circuit.device_id ?? ""),
+  );
+  const room = passes ? `circuits/${passes.circuit.id}` : "vehicle";
+  return `/jobs/${board.job.id}/${room}`;
+}
+
+function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; board: JobBoard }) {
+  const { lines, readings, at, board } = props;
+  const { state, is_fed } = board.moment;
+  const { stage } = useViewing(board.job.id);
   const families = [...new Set(lines.map((line) => line.circuit.family))];
   return (
     <table className="board">
       <thead>
         <tr>
           <th>circuit</th>
-          <th>route and profile</th>
+          <th>route and profile{is_fed && `, ${STATE_NAME[state]}`}</th>
           <th>lost, of allowed</th>
           <th className="number">volts</th>
           <th>last reading, at design current</th>
-          <th className="last">plan</th>
+          <th className="last">at design current</th>
         </tr>
       </thead>
       <tbody>
@@ -98,9 +139,13 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; job
                   <Line
                     key={line.circuit.id}
                     line={line}
-                    reading={readings.find((each) => each.circuit_id === line.circuit.id && !each.superseded)}
+                    reading={readings.find(
+                      (each) =>
+                        each.circuit_id === line.circuit.id && each.stage === stage && !each.superseded,
+                    )}
                     chosen={index === at}
-                    to={`/jobs/${jobId}/circuits/${line.circuit.id}`}
+                    fed={is_fed}
+                    to={`/jobs/${board.job.id}/circuits/${line.circuit.id}`}
                   />
                 ),
             )}
@@ -111,10 +156,11 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; job
   );
 }
 
-type LineProps = { line: BoardLine; reading: Reading | undefined; chosen: boolean; to: string };
+type LineProps = { line: BoardLine; reading: Reading | undefined; chosen: boolean; fed: boolean; to: string };
 
-function Line({ line, reading, chosen, to }: LineProps) {
-  const { circuit, profile } = line;
+function Line({ line, reading, chosen, fed, to }: LineProps) {
+  const { circuit, plan, live } = line;
+  const shown = fed ? live : plan;
   return (
     <tr className={chosen ? "line at" : "line"}>
       <td>
@@ -123,26 +169,56 @@ function Line({ line, reading, chosen, to }: LineProps) {
           {circuit.device}, {circuit.design_current_a} A {STATE_NAME[circuit.state]}
         </span>
       </td>
-      <td>
-        <TinyProfile profile={profile} />
-      </td>
-      <td>
-        <LossBar lost={profile.total_drop_v} allowed={profile.allowed_drop_v} word={profile.verdict.word} />
-      </td>
-      <td className="number">{volts(profile.total_drop_v)}</td>
+      {shown ? (
+        <>
+          <td>
+            <TinyProfile profile={shown} />
+          </td>
+          <td>
+            <LossBar
+              lost={shown.total_drop_v}
+              allowed={shown.allowed_drop_v}
+              word={shown.verdict.word}
+              said={shown.verdict.reason}
+            />
+          </td>
+          <td className="number">
+            {volts(shown.total_drop_v)}
+            {fed && line.difference && <Changed difference={line.difference} />}
+          </td>
+        </>
+      ) : (
+        <td colSpan={3} className="quiet">
+          ○ {line.why_not}
+        </td>
+      )}
       <td>{reading ? <LastReading reading={reading} /> : <span className="quiet">not measured</span>}</td>
       <td className="last">
-        <Verdict word={profile.verdict.word} />
+        {plan ? <Verdict word={plan.verdict.word} /> : <Verdict word="unknown" label="not there" />}
       </td>
     </tr>
   );
 }
 
-function LossBar({ lost, allowed, word }: { lost: number; allowed: number; word: VerdictWord }) {
-  // The mark of the allowance stands at four fifths, so that what is over still shows.
-  const share = allowed > 0 ? Math.min((lost / allowed) * 80, 100) : 100;
+/** What the work changes of a loss, where it changes it. */
+function Changed({ difference }: { difference: Difference }) {
+  const { found_drop_v: found, planned_drop_v: planned } = difference;
+  if (found === null || planned === null || Math.abs(found - planned) < 0.005) return null;
   return (
-    <svg className="loss-bar" viewBox="0 0 100 10" preserveAspectRatio="none" aria-hidden="true">
+    <span className="changed-by">
+      {volts(found)} → {volts(planned)}
+    </span>
+  );
+}
+
+type LossBarProps = { lost: number; allowed: number; word: VerdictWord; said: string };
+
+function LossBar({ lost, allowed, word, said }: LossBarProps) {
+  // The mark of the allowance stands at four fifths, so that what is over still shows.
+  const share = allowed > 0 ? Math.min((Math.abs(lost) / allowed) * 80, 100) : 100;
+  return (
+    <svg className="loss-bar" viewBox="0 0 100 10" preserveAspectRatio="none" role="img" aria-label={said}>
+      <title>{said}</title>
       <rect width="100" height="6" y="2" className="trough" />
       <rect width={share} height="6" y="2" className={`fill ${word}`} />
       <rect x="79.5" width="1" height="10" className="mark" />

@@ -6,7 +6,8 @@ const GATE = 26;
 
 export function TinyProfile({ profile }: { profile: Schemas["Profile"] }) {
   const step = (WIDTH - GATE) / profile.legs.length;
-  const scale = 24 / Math.max(profile.allowed_drop_v * 1.15, profile.total_drop_v, 1e-9);
+  const deepest = Math.max(...profile.legs.map((leg) => leg.lost_after_v));
+  const scale = 24 / Math.max(profile.allowed_drop_v * 1.15, deepest, 1e-9);
   const sides = ["supply", "return"] as const;
   return (
     <svg className="tiny-profile" viewBox={`-3 0 ${WIDTH + 6} 36`} aria-hidden="true">

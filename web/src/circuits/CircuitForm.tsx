@@ -1,5 +1,5 @@
 /** Lays out a new circuit, or changes what an existing one is for and must meet. */
-import { Select, SimpleGrid, TextInput } from "@mantine/core";
+import { Autocomplete, Select, SimpleGrid, TextInput } from "@mantine/core";
 import type { Board, CircuitView } from "../api/queries";
 import { save } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
@@ -18,7 +18,23 @@ const TARGETS = [
 ];
 const FAMILIES = Object.entries(FAMILY_NAME).map(([value, label]) => ({ value, label }));
 const STATES = Object.entries(STATE_NAME).map(([value, label]) => ({ value, label }));
-const FIELDS = ["name", "device", "design_current_a", "source_v", "target_value", "source", "ground"];
+const LOADS = [
+  { value: "resistive", label: "a heater, a coil: resistive" },
+  { value: "motor", label: "a motor: pump, fan, lift" },
+  { value: "filament lamp", label: "a lamp with filament" },
+  { value: "constant power", label: "electronics: constant power" },
+  { value: "constant current", label: "electronics: constant current" },
+];
+const FIELDS = [
+  "name",
+  "device",
+  "device_id",
+  "design_current_a",
+  "source_v",
+  "target_value",
+  "source",
+  "ground",
+];
 const LENGTHS = ["supply_length_m", "return_length_m"];
 
 /** What a family usually starts with, as text in the fields. */
@@ -45,6 +61,7 @@ function present(view: CircuitView) {
     state: circuit.state,
     name: circuit.name,
     device: circuit.device,
+    device_id: circuit.device_id ?? "",
     design_current_a: circuit.typed.design_current_a ?? `${circuit.design_current_a} A`,
   };
 }
@@ -60,14 +77,27 @@ export function CircuitForm({ board, view, onClose }: Props) {
     return_length_m: "",
     zone: "cabin",
     series: "metric",
+    device_kind: "resistive",
     ...(view ? present(view) : usual(board, "feed")),
   });
   const { values } = form;
   const isGround = values.family === "ground";
+  const isKnown = board.devices.some((each) => each.name === values.device);
+  const asksKind = !view && !isGround && !isKnown;
   const id = crypto.randomUUID();
 
   async function send() {
-    const { source = "", ground, supply_length_m, return_length_m, zone, series, ...circuit } = values;
+    const {
+      source = "",
+      ground,
+      supply_length_m,
+      return_length_m,
+      zone,
+      series,
+      device_kind,
+      device_id,
+      ...circuit
+    } = values;
     if (view) {
       const { id: row, version } = view.circuit;
       await save({
@@ -76,14 +106,14 @@ export function CircuitForm({ board, view, onClose }: Props) {
         path: `/api/circuits/${row}`,
         row,
         version,
-        body: circuit,
+        body: { ...circuit, device_id: device_id || null },
       });
       return;
     }
     const path = isGround
       ? { ground, return_length_m, zone, series }
       : { source: source || null, ground, supply_length_m, return_length_m, zone, series };
-    const body = { ...circuit, ...path, id };
+    const body = { ...circuit, ...path, id, device_kind: asksKind ? device_kind : null };
     await save({
       what: `lay ${values.name}`,
       method: "POST",
@@ -118,11 +148,29 @@ export function CircuitForm({ board, view, onClose }: Props) {
             form.set(view ? { family: value ?? "feed" } : usual(board, (value ?? "feed") as Family))
           }
         />
-        <TextInput
+        <Autocomplete
           label={isGround ? "What is grounded" : "Device"}
           placeholder="Cold box"
-          {...form.text("device")}
+          data={board.devices.map((each) => each.name)}
+          limit={8}
+          maxLength={80}
+          {...form.field("device")}
         />
+        {view && (
+          <Select
+            label="In the network it is"
+            placeholder="no device"
+            clearable
+            data={board.devices.map((each) => ({
+              value: each.id,
+              label: `${each.designation} ${each.name}`,
+            }))}
+            value={values.device_id || null}
+            error={form.field("device_id").error}
+            onChange={(value) => form.set({ device_id: value ?? "" })}
+          />
+        )}
+        {asksKind && <Select label="It is" {...choose("device_kind", LOADS)} />}
         <QuantityInput
           kind="current"
           label="Design current"

@@ -1,10 +1,11 @@
 /** One circuit: its route and profile, the inspector of the chosen segment, its findings and its readings. */
-import { Button, Menu, Text } from "@mantine/core";
+import { Button, Menu, SegmentedControl, Text } from "@mantine/core";
 import { useElementSize } from "@mantine/hooks";
 import { useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import {
   type CircuitView,
+  type Difference,
   type Reading,
   type Rung,
   type Series,
@@ -16,18 +17,20 @@ import {
 } from "../api/queries";
 import { remark, save } from "../api/saving";
 import { useKeys } from "../app/keys";
+import { type Basis, view as look, useViewing } from "../app/viewing";
 import { FAMILY_NAME, STATE_NAME } from "../parts/families";
 import { amps, volts } from "../parts/format";
 import { Verdict } from "../parts/Verdict";
 import { CircuitForm } from "./CircuitForm";
 import { ExtendForm } from "./ExtendForm";
 import { Findings } from "./Findings";
+import { FORK_HEIGHT, ForkLines } from "./ForkLines";
 import { layOut } from "./geometry";
 import { Inspector } from "./Inspector";
 import { PointsPanel } from "./PointsPanel";
 import { PotentialProfile } from "./PotentialProfile";
 import { ReadingForm } from "./ReadingForm";
-import { RouteStrip, STRIP_HEIGHT } from "./RouteStrip";
+import { RouteStrip, STRIP_HEIGHT, TRACK_Y } from "./RouteStrip";
 import { SegmentForm } from "./SegmentForm";
 
 /** The first circuit of a job, where the address names none. */
@@ -43,9 +46,13 @@ export function CircuitRoom() {
   const { jobId = "", circuitId = "" } = useParams();
   const [series, setSeries] = useState<Series | null>(null);
   const [trial, setTrial] = useState<Trial | null>(null);
-  const saved = useCircuit(circuitId, series);
-  const tried = useWhatIf(circuitId, trial, series);
-  const readings = (useReadings(jobId).data ?? []).filter((reading) => reading.circuit_id === circuitId);
+  const saved = useCircuit(jobId, circuitId, series);
+  const tried = useWhatIf(jobId, circuitId, trial, series);
+  const { stage } = useViewing(jobId);
+  const changed = useBoard(jobId).data?.moment.changed;
+  const readings = (useReadings(jobId).data ?? []).filter(
+    (reading) => reading.circuit_id === circuitId && (!changed || reading.stage === stage),
+  );
   const base = saved.data;
   const view = trial && tried.data?.circuit.id === circuitId ? tried.data : base;
   if (saved.isError && saved.error.message) return <p className="page empty">{saved.error.message}</p>;
@@ -70,9 +77,9 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
   const [wanted, setWanted] = useState<string | null>(null);
   const [dialog, setDialog] = useState<Dialog>(null);
   const [corrects, setCorrects] = useState<Reading | null>(null);
-  const order = view.segments.map((segment) => segment.id);
+  const order = [...view.segments, ...view.beside].map((segment) => segment.id);
   const chosen = wanted && order.includes(wanted) ? wanted : worst(view);
-  const segment = base.segments.find((each) => each.id === chosen);
+  const segment = [...base.segments, ...base.beside].find((each) => each.id === chosen);
   const ladder = view.ladders.find((each) => each.segment_id === chosen);
 
   function choose(id: string) {
@@ -139,6 +146,8 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
     const other = circuits[clamp(circuits.indexOf(view.circuit.id) + steps, circuits.length)];
     if (other) navigate(`/jobs/${view.job_id}/circuits/${other}`);
   }
+  const otherBasis = () =>
+    look(view.job_id, { basis: view.basis === "design" && !view.why_not ? "state" : "design" });
   async function removeCircuit() {
     const { id: row, version, name } = base.circuit;
     await attemptWrite(
@@ -168,6 +177,7 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
     { keys: "x", does: "lead the route on", run: open("extend") },
     { keys: "c", does: "change the circuit", run: open("circuit") },
     { keys: "p", does: "points", run: open("points") },
+    { keys: "d", does: "in this state or at design current", run: otherBasis },
     { keys: "[", does: "previous circuit", run: () => openAnother(-1) },
     { keys: "]", does: "next circuit", run: () => openAnother(1) },
   ]);
@@ -180,7 +190,7 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
         <div className="under">
           <Findings
             findings={view.findings}
-            onShow={choose}
+            onShow={({ segment_ids }) => choose(segment_ids.find((each) => order.includes(each)) ?? chosen)}
             onTry={({ cure }) => {
               if (!cure) return;
               setWanted(cure.segment_id);
@@ -220,9 +230,12 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
       )}
       {(dialog === "insert" || dialog === "edit") && segment && (
         <SegmentForm
-          view={base}
-          beside={segment}
-          way={dialog}
+          jobId={view.job_id}
+          task={
+            dialog === "edit"
+              ? { way: "edit", segment }
+              : { way: "insert", beside: segment, circuitId: view.circuit.id }
+          }
           onClose={(made) => {
             setDialog(null);
             if (made) setWanted(made);
@@ -266,6 +279,8 @@ type HeadingProps = {
 
 function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
   const { circuit, profile } = view;
+  const { state, basis } = useViewing(view.job_id);
+  const runs = view.basis === "state";
   const at = board?.lines.findIndex((line) => line.circuit.id === circuit.id) ?? -1;
   return (
     <div className="room-head">
@@ -276,6 +291,9 @@ function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
           {STATE_NAME[circuit.state]}
         </p>
         <h1>{circuit.name}</h1>
+        {view.why_not && board?.moment.is_fed && (
+          <p className="quiet why-not">○ {view.why_not}; shown at its design current</p>
+        )}
       </div>
       <Menu position="bottom-start">
         <Menu.Target>
@@ -292,10 +310,24 @@ function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
           <Menu.Item onClick={onDelete}>Delete the circuit</Menu.Item>
         </Menu.Dropdown>
       </Menu>
+      {board?.moment.is_fed && (
+        <SegmentedControl
+          aria-label="Shown"
+          size="xs"
+          data={[
+            { value: "state", label: STATE_NAME[state] },
+            { value: "design", label: `at ${amps(circuit.design_current_a)}` },
+          ]}
+          value={basis}
+          onChange={(value) => look(view.job_id, { basis: value as Basis })}
+        />
+      )}
       <span className="spring" />
       {view.supply_stations.length > 0 && (
         <div className="headline">
-          <span className="quiet">at the device, from {volts(profile.source_v)} V</span>
+          <span className="quiet">
+            at the device{runs && ` ${STATE_NAME[state]}`}, from {volts(profile.source_v)} V
+          </span>
           <span className="hero">
             {volts(profile.device_v)}
             <small>V</small>
@@ -303,7 +335,10 @@ function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
         </div>
       )}
       <div className="headline">
-        <span className="quiet">lost, of {volts(profile.allowed_drop_v)} allowed</span>
+        <span className="quiet" title={profile.verdict.reason}>
+          lost, of {volts(profile.allowed_drop_v)} allowed
+          {view.difference && <Before difference={view.difference} />}
+        </span>
         <span className="hero">
           {volts(profile.total_drop_v)}
           <small>V</small>
@@ -314,12 +349,24 @@ function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
   );
 }
 
+/** What the circuit loses as found and as planned, where the work changes it. */
+function Before({ difference }: { difference: Difference }) {
+  const { found_drop_v: found, planned_drop_v: planned } = difference;
+  if (found === null || planned === null || Math.abs(found - planned) < 0.005) return null;
+  return (
+    <>
+      ; found {volts(found)}, planned {volts(planned)}
+    </>
+  );
+}
+
 type ChartProps = { view: CircuitView; readings: Reading[]; chosen: string; onChoose: (id: string) => void };
 
 function Chart({ view, readings, chosen, onChoose }: ChartProps) {
   const { ref, width, height } = useElementSize();
   const geometry = layOut(view, width);
-  const tall = Math.max(height, 330);
+  const strip = STRIP_HEIGHT + view.profile.forks.length * FORK_HEIGHT;
+  const tall = Math.max(height, strip + 172);
   const piece = geometry.pieces.find((each) => each.segment.id === chosen);
   return (
     <section
@@ -335,8 +382,8 @@ function Chart({ view, readings, chosen, onChoose }: ChartProps) {
             view={view}
             geometry={geometry}
             readings={readings}
-            top={STRIP_HEIGHT + 14}
-            height={tall - STRIP_HEIGHT - 20}
+            top={strip + 14}
+            height={tall - strip - 20}
           />
           {piece && (
             <rect
@@ -347,6 +394,14 @@ function Chart({ view, readings, chosen, onChoose }: ChartProps) {
               className="chosen-band"
             />
           )}
+          <ForkLines
+            view={view}
+            geometry={geometry}
+            trackY={TRACK_Y}
+            top={STRIP_HEIGHT}
+            chosen={chosen}
+            onChoose={onChoose}
+          />
           <RouteStrip view={view} geometry={geometry} chosen={chosen} onChoose={onChoose} />
         </svg>
       )}

@@ -6,8 +6,8 @@ const SHAPE = { error: "■", caution: "▲", hint: "●" };
 
 type Props = {
   findings: Finding[];
-  onShow: (segmentId: string) => void;
-  onTry: (finding: Finding) => void;
+  onShow: (finding: Finding) => void;
+  onTry?: (finding: Finding) => void;
 };
 
 export function Findings({ findings, onShow, onTry }: Props) {
@@ -18,12 +18,12 @@ export function Findings({ findings, onShow, onTry }: Props) {
         <li key={finding.title} className={finding.severity}>
           <span aria-hidden="true">{SHAPE[finding.severity]}</span>
           <strong>{finding.title}</strong> {finding.reason}{" "}
-          {finding.segment_ids[0] && (
-            <button type="button" className="link" onClick={() => onShow(finding.segment_ids[0] ?? "")}>
+          {finding.segment_ids.length + (finding.device_ids ?? []).length > 0 && (
+            <button type="button" className="link" onClick={() => onShow(finding)}>
               Show
             </button>
           )}{" "}
-          {finding.cure && (
+          {finding.cure && onTry && (
             <button type="button" className="link" onClick={() => onTry(finding)}>
               Try {sizeName(finding.cure.effect)}
             </button>

@@ -26,22 +26,34 @@ type Props = {
   };
 };
 
-export function Inspector({ view, segmentId, readings, series, trying, on }: Props) {
-  const segment = view.segments.find((each) => each.id === segmentId);
+/** What one segment carries and loses, whether it lies on the route or beside it. */
+function partOf(view: CircuitView, segmentId: string) {
   const leg = view.profile.legs.find((each) => each.segment_id === segmentId);
+  if (leg) return { ...leg, place: `${leg.side} side` };
+  const fork = view.profile.forks.find((each) => each.segment_ids.includes(segmentId));
+  const piece = fork?.pieces?.find((each) => each.segment_id === segmentId);
+  return piece && { ...piece, place: "beside the route", share: null, resistance_ohm: null };
+}
+
+export function Inspector({ view, segmentId, readings, series, trying, on }: Props) {
+  const segment = [...view.segments, ...view.beside].find((each) => each.id === segmentId);
+  const part = partOf(view, segmentId);
   const ladder = view.ladders.find((each) => each.segment_id === segmentId);
-  if (!segment || !leg) return null;
+  if (!segment || !part) return null;
   const name = (id: string) => view.points.find((point) => point.id === id)?.name ?? "";
   const { spec } = segment;
   return (
     <aside className="inspector" aria-label="Inspector">
       <p className="quiet">
-        {spec.kind === "body" ? "body metal" : spec.kind}, {leg.side} side
+        {spec.kind === "body" ? "body metal" : spec.kind}, {part.place}
+        {segment.origin === "new" && ", new"}
+        {segment.fate !== "kept" && `, to be ${segment.fate}`}
       </p>
       <h2>
         {segment.designation}{" "}
         <span>
-          {name(leg.start_point)} → {name(leg.end_point)}
+          {name("start_point" in part ? part.start_point : segment.from_point)} →{" "}
+          {name("end_point" in part ? part.end_point : segment.to_point)}
         </span>
       </h2>
       <p>
@@ -78,19 +90,22 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
         </Button>
       </Group>
       <div className="figures">
-        <Figure what="carries" text={amps(leg.current_a)} big />
-        <Figure what="loses" text={voltage(leg.drop_v)} big />
-        <Figure what="of the loss" text={percent(leg.share)} />
-        <Figure what="resistance" text={milliohms(leg.resistance_ohm)} />
-        <Figure what="turns to heat" text={watts(leg.power_w)} />
+        <Figure what="carries" text={amps(part.current_a)} big />
+        <Figure what="loses" text={voltage(part.drop_v)} big />
+        {part.share !== null && <Figure what="of the loss" text={percent(part.share)} />}
+        {part.resistance_ohm !== null && <Figure what="resistance" text={milliohms(part.resistance_ohm)} />}
+        <Figure what="turns to heat" text={watts(part.power_w)} />
       </div>
       {segment.shared_with.length > 0 && (
-        <p className="quiet">Shared with {segment.shared_with.join(", ")}: a change here changes them too.</p>
+        <p className="quiet">
+          {"start_point" in part ? "Shared with" : "Passed by"} {segment.shared_with.join(", ")}: a change
+          here changes them too.
+        </p>
       )}
       {ladder && (
         <SizeLadder
           ladder={ladder}
-          allowed={view.profile.allowed_drop_v}
+          allowed={view.design_allowed_v}
           series={series}
           trying={trying}
           onTry={on.step}

@@ -13,37 +13,38 @@ type Props = {
 
 export function PotentialProfile({ view, geometry, readings, top, height }: Props) {
   const { profile } = view;
-  const measured = diamonds(view, geometry, readings);
-  const deepest = Math.max(
-    profile.total_drop_v,
-    profile.allowed_drop_v,
-    ...measured.map((each) => each.lost),
-    1e-3,
-  );
-  const scale = (height - 44) / (deepest * 1.06);
-  const y = (lost: number) => top + lost * scale;
+  const measured = diamonds(geometry, readings);
+  const lost = [...profile.legs.map((leg) => leg.lost_after_v), ...measured.map((each) => each.lost)];
+  const deepest = Math.max(...lost, profile.allowed_drop_v, 1e-3);
+  const highest = Math.min(...lost, 0); // above the source where current comes the other way
+  const scale = (height - 44) / ((deepest - highest) * 1.06);
+  const y = (value: number) => top + (value - highest) * scale;
   const { right } = geometry;
   return (
     <g className="profile">
       <rect
         x={MARGIN}
-        y={top}
+        y={y(0)}
         width={right - MARGIN}
         height={Math.max(profile.allowed_drop_v, 0) * scale}
         className="allowance"
       />
-      {gridSteps(deepest).map((lost) => (
-        <g key={lost}>
-          <path d={`M${MARGIN},${y(lost)}H${right}`} className="grid" />
-          <text x={MARGIN - 4} y={y(lost) + 4} className="axis">
-            {lost === 0 ? "0" : `−${gridText(lost)}`}
+      {gridSteps(highest, deepest).map((level) => (
+        <g key={level}>
+          <path d={`M${MARGIN},${y(level)}H${right}`} className="grid" />
+          <text x={MARGIN - 4} y={y(level) + 4} className="axis">
+            {gridText(-level)}
           </text>
         </g>
       ))}
-      <path d={`M${MARGIN},${y(profile.allowed_drop_v)}H${right}`} className="limit" />
-      <text x={MARGIN + 6} y={y(profile.allowed_drop_v) - 6} className="limit-text">
-        allowed {volts(profile.allowed_drop_v)} V
-      </text>
+      {profile.allowed_drop_v > 0 && (
+        <>
+          <path d={`M${MARGIN},${y(profile.allowed_drop_v)}H${right}`} className="limit" />
+          <text x={MARGIN + 6} y={y(profile.allowed_drop_v) - 6} className="limit-text">
+            allowed {volts(profile.allowed_drop_v)} V
+          </text>
+        </>
+      )}
       <PotentialLine geometry={geometry} side="supply" y={y} />
       <PotentialLine geometry={geometry} side="return" y={y} />
       <AcrossTheDevice view={view} geometry={geometry} y={y} />
@@ -85,7 +86,7 @@ function AcrossTheDevice({ view, geometry, y }: { view: CircuitView; geometry: G
 
 function DropLabel({ piece, y, last }: { piece: Geometry["pieces"][number]; y: Y; last: boolean }) {
   const { leg, from, to } = piece;
-  if (leg.drop_v < 0.0005) return null;
+  if (Math.abs(leg.drop_v) < 0.0005) return null;
   const halfway = y((leg.lost_before_v + leg.lost_after_v) / 2);
   const below = last ? -10 : 18;
   return (
@@ -97,22 +98,13 @@ function DropLabel({ piece, y, last }: { piece: Geometry["pieces"][number]; y: Y
 
 type Mark = { id: string; x: number; lost: number; uncertainty: number; said: string };
 
-/** Where the reading puts the potential at its black probe, the rest of the route as computed. */
-function diamonds(view: CircuitView, geometry: Geometry, readings: Reading[]): Mark[] {
-  return readings.flatMap((reading) => {
-    const stop = geometry.stops.find((each) => each.id === reading.black_point);
-    const red = view.profile.legs.find((leg) => leg.start_point === reading.red_point);
-    if (!reading.judgement || reading.superseded || !stop || !red) return [];
-    const { projected_v, uncertainty_v } = reading.judgement;
-    return [
-      {
-        id: reading.id,
-        x: stop.x,
-        lost: red.lost_before_v + projected_v,
-        uncertainty: uncertainty_v,
-        said: `measured ${voltage(projected_v)}`,
-      },
-    ];
+/** Where readings stand on the route. */
+function diamonds(geometry: Geometry, readings: Reading[]): Mark[] {
+  return readings.flatMap(({ id, judgement, mark, superseded }) => {
+    const stop = geometry.stops.find((each) => each.id === mark?.black_point);
+    if (!judgement || superseded || !stop || !mark) return [];
+    const said = `measured ${voltage(mark.drop_v)}`;
+    return [{ id, x: stop.x, lost: mark.lost_v, uncertainty: mark.uncertainty_v, said }];
   });
 }
 
@@ -155,11 +147,15 @@ function SideSums({ view, geometry, y }: { view: CircuitView; geometry: Geometry
   );
 }
 
-function gridSteps(deepest: number): number[] {
-  const magnitude = 10 ** Math.floor(Math.log10(deepest));
+function gridSteps(highest: number, deepest: number): number[] {
+  const span = deepest - highest;
+  const magnitude = 10 ** Math.floor(Math.log10(span));
   const step =
-    [0.2, 0.5, 1, 2].map((factor) => factor * magnitude).find((size) => deepest / size <= 5) ?? magnitude;
-  return Array.from({ length: Math.floor(deepest / step + 1e-9) + 1 }, (_, index) => index * step);
+    [0.2, 0.5, 1, 2].map((factor) => factor * magnitude).find((size) => span / size <= 5) ?? magnitude;
+  const first = Math.ceil(highest / step - 1e-9);
+  const count = Math.floor(deepest / step + 1e-9) - first + 1;
+  return Array.from({ length: count }, (_, index) => (first + index) * step);
 }
 
-const gridText = (lost: number) => Number(lost.toPrecision(3)).toString();
+const gridText = (level: number) =>
+  level === 0 ? "0" : `${level < 0 ? "−" : "+"}${Number(Math.abs(level).toPrecision(3))}`;

@@ -1,7 +1,8 @@
 /** Logs what the meter said across part of the circuit, or corrects an earlier reading with a new one. */
 import { Select, SimpleGrid, Text, TextInput } from "@mantine/core";
-import type { CircuitView, Reading } from "../api/queries";
+import { type CircuitView, type Reading, useBoard } from "../api/queries";
 import { save } from "../api/saving";
+import { useViewing } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { STATE_NAME } from "../parts/families";
 import { amps, voltage } from "../parts/format";
@@ -26,6 +27,9 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
   });
   const { values } = form;
   const id = crypto.randomUUID();
+  const viewing = useViewing(view.job_id);
+  const changed = useBoard(view.job_id).data?.moment.changed ?? false;
+  const stage = changed ? viewing.stage : "planned";
   const names = new Map(view.points.map((point) => [point.id, point.name]));
   const stations = [...view.supply_stations, ...view.return_stations];
   const points = stations.map((point) => ({ value: point, label: names.get(point) ?? "" }));
@@ -40,6 +44,7 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
         ...values,
         lead_offset_v: values.lead_offset_v?.trim() || 0,
         id,
+        stage,
         supersedes: corrects?.id ?? null,
       },
     });
@@ -96,8 +101,9 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
       <TextInput label="Note" {...form.text("note")} />
       {red && black && black.lost_after_v > red.lost_before_v && (
         <Text className="quiet">
-          Computed here: {voltage(black.lost_after_v - red.lost_before_v)} at {amps(design_current_a)},{" "}
-          {STATE_NAME[state]}.
+          Computed here: {voltage(black.lost_after_v - red.lost_before_v)} at {amps(red.current_a)},{" "}
+          {STATE_NAME[view.basis === "state" ? viewing.state : state]}.
+          {changed && ` Logged of the metal as ${stage}.`}
         </Text>
       )}
       <Text className="caution-line">{caution(state)}</Text>

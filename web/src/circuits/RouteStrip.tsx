@@ -76,7 +76,7 @@ function Gate({ view, x }: { view: CircuitView; x: number }) {
         </text>
       ))}
       <text x={(GATE - 24) / 2} y={50} className="gate-current">
-        {amps(circuit.design_current_a)}
+        {amps(view.basis === "state" ? view.profile.device_a : circuit.design_current_a)}
       </text>
     </g>
   );

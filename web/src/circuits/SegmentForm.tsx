@@ -1,120 +1,86 @@
-/** Inserts a segment into the route, or changes one: what it is, its values, where it ends. */
-import { Autocomplete, SegmentedControl, Select, SimpleGrid, TextInput } from "@mantine/core";
+/** Inserts a segment into a route, lays one between two points, or changes one: its kind, its values, its ends. */
+import { SegmentedControl, Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
-import type { CircuitView, Segment } from "../api/queries";
+import { type Board, type Segment, useBoard } from "../api/queries";
 import { save } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
-import { QuantityInput } from "../parts/QuantityInput";
+import { PartStage } from "../parts/PartStage";
+import { PointInput } from "../parts/PointInput";
+import { SpecFields } from "../parts/SpecFields";
+import { asSpec, asTexts } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
-import { ZONES } from "./zones";
+import { fieldsOf, SEGMENT_KINDS, type SegmentKind, START } from "./segmentKinds";
 
-type Kind = Segment["spec"]["kind"];
-type Props = { view: CircuitView; beside: Segment; way: "insert" | "edit"; onClose: (made?: string) => void };
+export type SegmentTask =
+  | { way: "insert"; beside: Segment; circuitId: string }
+  | { way: "edit"; segment: Segment }
+  | { way: "lay" };
+type Props = { jobId: string; task: SegmentTask; onClose: (made?: string) => void };
 
-const KINDS: { value: Kind; label: string }[] = [
-  { value: "wire", label: "Wire" },
-  { value: "fuse", label: "Fuse" },
-  { value: "connector", label: "Connector" },
-  { value: "contact", label: "Contact" },
-  { value: "joint", label: "Joint" },
-  { value: "body", label: "Body metal" },
-];
-const CONDITIONS: Record<Exclude<Kind, "wire" | "fuse">, string[]> = {
-  connector: ["new blade", "tired blade", "bulkhead pair"],
-  contact: ["relay", "switch"],
-  joint: ["ring on clean stud", "crimped splice", "lug on paint or rust"],
-  body: ["seam path"],
-};
-/** The fields each kind has, in order. */
-const FIELDS: Record<Kind, string[]> = {
-  wire: ["size", "length_m", "zone", "colour"],
-  fuse: ["rating_a", "family", "resistance_ohm"],
-  connector: ["condition", "resistance_ohm"],
-  contact: ["condition", "rated_a", "resistance_ohm"],
-  joint: ["condition", "resistance_ohm"],
-  body: ["condition", "resistance_ohm"],
-};
-const UNIT: Record<string, string> = { length_m: "m", rating_a: "A", rated_a: "A", resistance_ohm: "ohm" };
-const CHOICES = new Set(["zone", "family", "condition", "size", "colour"]);
-
-/** The values of a spec as text in the fields, as they were typed where that is known. */
-function asText(spec: Segment["spec"]): Record<string, string> {
-  const values = Object.entries(spec).filter(([name, value]) => name !== "typed" && value != null);
-  return Object.fromEntries(
-    values.map(([name, value]) => [
-      name,
-      spec.typed?.[name] ?? (UNIT[name] ? `${value} ${UNIT[name]}` : `${value}`),
-    ]),
-  );
+export function SegmentForm(props: Props) {
+  const board = useBoard(props.jobId).data;
+  return board ? <Form {...props} board={board} /> : null;
 }
 
-export function SegmentForm({ view, beside, way, onClose }: Props) {
-  const editing = way === "edit";
-  const [kind, setKind] = useState<Kind>(editing ? beside.spec.kind : "fuse");
+function Form({ jobId, task, board, onClose }: Props & { board: Board }) {
+  const edited = task.way === "edit" ? task.segment : undefined;
+  const [kind, setKind] = useState<SegmentKind>(edited?.spec.kind ?? (task.way === "lay" ? "wire" : "fuse"));
   const [after, setAfter] = useState("after");
-  const pointName = (id: string) => view.points.find((point) => point.id === id)?.name ?? "";
+  const pointName = (id: string) => board.points.find((point) => point.id === id)?.name ?? "";
   const form = useForm<Record<string, string>>({
-    zone: "cabin",
-    family: "blade",
-    condition: "",
-    ...(editing ? asText(beside.spec) : {}),
-    designation: editing ? beside.designation : "",
+    ...START,
+    ...(edited ? asTexts(fieldsOf(kind, board, ""), edited.spec) : {}),
+    designation: edited?.designation ?? "",
+    origin: edited?.origin ?? "existing",
+    fate: edited?.fate ?? "kept",
     point_name: "",
-    from_point: pointName(beside.from_point),
-    to_point: pointName(beside.to_point),
+    from_point: edited ? pointName(edited.from_point) : "",
+    to_point: edited ? pointName(edited.to_point) : "",
   });
   const { values } = form;
+  const fields = fieldsOf(kind, board, values.input ?? "key");
   const id = crypto.randomUUID();
-
-  function spec() {
-    const filled = FIELDS[kind].map((name) => [
-      name,
-      values[name]?.trim() || (name === "condition" ? CONDITIONS[kind as "joint"]?.[0] : ""),
-    ]);
-    const given = Object.fromEntries(
-      filled.filter(([name, value]) => value || (editing && !CHOICES.has(name ?? ""))),
-    );
-    return {
-      kind,
-      ...Object.fromEntries(Object.entries(given).map(([name, value]) => [name, value || null])),
-    };
-  }
+  const idOf = (name: string | undefined) =>
+    board.points.find((point) => point.name === name)?.id ?? "no such point";
 
   async function send() {
     const designation = values.designation?.trim() || undefined;
-    if (!editing) {
+    const common = {
+      designation,
+      origin: values.origin,
+      fate: values.fate,
+      spec: asSpec(kind, fields, values),
+    };
+    const what = `${task.way} ${designation ?? kind}`;
+    if (task.way === "edit") {
+      const { id: row, version } = task.segment;
+      const body = { ...common, ...movedEnds(task.segment) };
+      await save({ what, method: "PATCH", path: `/api/segments/${row}`, row, version, body });
+    } else if (task.way === "insert") {
+      const place = {
+        beside: task.beside.id,
+        after: after === "after",
+        point_name: values.point_name?.trim() || undefined,
+      };
+      const path = `/api/circuits/${task.circuitId}/segments`;
+      await save({ what, method: "POST", path, body: { ...common, ...place, id } });
+    } else {
+      const ends = { from_point: idOf(values.from_point), to_point: idOf(values.to_point) };
       await save({
-        what: `insert ${designation ?? kind}`,
+        what,
         method: "POST",
-        path: `/api/circuits/${view.circuit.id}/segments`,
-        body: {
-          id,
-          designation,
-          spec: spec(),
-          beside: beside.id,
-          after: after === "after",
-          point_name: values.point_name?.trim() || undefined,
-        },
+        path: `/api/jobs/${jobId}/segments`,
+        body: { ...common, ...ends, id },
       });
-      return;
     }
-    await save({
-      what: `change ${beside.designation}`,
-      method: "PATCH",
-      path: `/api/segments/${beside.id}`,
-      row: beside.id,
-      version: beside.version,
-      body: { designation, spec: spec(), ...movedEnds() },
-    });
   }
 
   /** The ends that were given another existing point. */
-  function movedEnds() {
-    const idOf = (name: string) => view.points.find((point) => point.name === name)?.id;
+  function movedEnds(segment: Segment) {
     return Object.fromEntries(
       (["from_point", "to_point"] as const)
-        .filter((end) => values[end] !== pointName(beside[end]))
-        .map((end) => [end, idOf(values[end] ?? "") ?? "no such point"]),
+        .filter((end) => values[end] !== pointName(segment[end]))
+        .map((end) => [end, idOf(values[end])]),
     );
   }
 
@@ -123,127 +89,64 @@ export function SegmentForm({ view, beside, way, onClose }: Props) {
     "point_name",
     "from_point",
     "to_point",
-    ...FIELDS[kind].map((name) => `spec.${name}`),
+    ...fields.map(({ name }) => `spec.${name}`),
   ];
+  const title = { insert: "Insert beside", edit: "Edit", lay: "New segment" }[task.way];
+  const beside = task.way === "insert" ? task.beside : edited;
   return (
     <FormModal
-      title={editing ? `Edit ${beside.designation}` : `Insert beside ${beside.designation}`}
-      action={editing ? "Save" : "Insert"}
+      title={`${title} ${beside?.designation ?? ""}`}
+      action={{ insert: "Insert", edit: "Save", lay: "Lay it" }[task.way]}
       busy={form.busy}
       remark={form.remark(shown)}
-      onSubmit={() => void form.submit(send, () => onClose(editing ? undefined : id))}
+      onSubmit={() => void form.submit(send, () => onClose(edited ? undefined : id))}
       onClose={() => onClose()}
     >
-      <SegmentedControl
-        aria-label="Kind of segment"
-        data={KINDS}
-        value={kind}
-        onChange={(value) => {
-          setKind(value as Kind);
-          form.set({ condition: "" });
-        }}
-        fullWidth
-        size="xs"
-      />
-      {!editing && (
-        <SegmentedControl
-          aria-label="Where"
-          data={[
-            { value: "before", label: `before ${beside.designation}` },
-            { value: "after", label: `after ${beside.designation}` },
-          ]}
-          value={after}
-          onChange={setAfter}
-          size="xs"
-        />
-      )}
       <SimpleGrid cols={2} verticalSpacing="xs">
-        {kind === "wire" && (
-          <>
-            <QuantityInput
-              kind="size"
-              label="Size"
-              placeholder="10 AWG or 6 mm2"
-              data-autofocus
-              {...form.field("size", "spec.size")}
-            />
-            <QuantityInput
-              kind="length"
-              label="Length"
-              placeholder="13 ft or 4.1 m"
-              {...form.field("length_m", "spec.length_m")}
-            />
-            <Select
-              label="Through"
-              data={ZONES}
-              allowDeselect={false}
-              value={values.zone ?? "cabin"}
-              onChange={(value) => form.set({ zone: value ?? "" })}
-            />
-            <TextInput label="Colour" placeholder="RD or WH/RD" {...form.text("colour", "spec.colour")} />
-          </>
-        )}
-        {kind === "fuse" && (
-          <>
-            <QuantityInput
-              kind="current"
-              label="Rating"
-              placeholder="25 A"
-              data-autofocus
-              {...form.field("rating_a", "spec.rating_a")}
-            />
-            <Select
-              label="Family"
-              data={["blade", "bolt-down", "strip"]}
-              allowDeselect={false}
-              value={values.family ?? "blade"}
-              onChange={(value) => form.set({ family: value ?? "" })}
-            />
-          </>
-        )}
-        {kind !== "wire" && kind !== "fuse" && (
-          <Select
-            label="Which"
-            data={CONDITIONS[kind]}
-            allowDeselect={false}
-            value={values.condition || CONDITIONS[kind][0] || null}
-            onChange={(value) => form.set({ condition: value ?? "" })}
+        <Select
+          label="Kind of segment"
+          data={SEGMENT_KINDS}
+          allowDeselect={false}
+          value={kind}
+          onChange={(value) => {
+            setKind(value as SegmentKind);
+            form.set({ condition: "", resistance_ohm: "" });
+          }}
+        />
+        {task.way === "insert" && (
+          <SegmentedControl
+            aria-label="Where"
+            mt={26}
+            data={[
+              { value: "before", label: `before ${task.beside.designation}` },
+              { value: "after", label: `after ${task.beside.designation}` },
+            ]}
+            value={after}
+            onChange={setAfter}
+            size="xs"
           />
         )}
-        {kind === "contact" && (
-          <QuantityInput
-            kind="current"
-            label="Rated"
-            placeholder="40 A"
-            {...form.field("rated_a", "spec.rated_a")}
-          />
-        )}
-        {kind !== "wire" && (
-          <QuantityInput
-            kind="resistance"
-            label="Resistance, if measured"
-            placeholder="typical"
-            {...form.field("resistance_ohm", "spec.resistance_ohm")}
-          />
-        )}
+      </SimpleGrid>
+      <SimpleGrid cols={2} verticalSpacing="xs">
+        <SpecFields key={kind} fields={fields} form={form} />
         <TextInput label="Designation" placeholder="the next free one" {...form.text("designation")} />
-        {!editing && (
+        {task.way === "insert" ? (
           <TextInput
             label="New point between them"
             placeholder="named after it"
             {...form.text("point_name")}
           />
-        )}
-        {editing &&
+        ) : (
           (["from_point", "to_point"] as const).map((end) => (
-            <Autocomplete
+            <PointInput
               key={end}
               label={end === "from_point" ? "From point" : "To point"}
-              data={view.points.map((point) => point.name)}
-              limit={8}
+              points={board.points}
               {...form.field(end)}
             />
-          ))}
+          ))
+        )}
+        <PartStage values={values} set={form.set} />
       </SimpleGrid>
     </FormModal>
   );

@@ -24,12 +24,64 @@ export function SegmentMark({ spec, from, to, y }: Props) {
           <path d={`M${middle - 2},${y - 9}h-7v18h7M${middle + 2},${y - 9}h7v18h-7`} className="mark-box" />
         </>
       );
-    case "contact":
+    case "switch":
+    case "sensor switch":
+    case "relay contact":
       return (
         <>
           <path d={`M${from},${y}H${middle - 11}M${middle + 11},${y}H${to}`} className="track thin" />
           <path d={`M${middle - 11},${y}L${middle + 9},${y - 9}`} className="mark-line" />
           <circle cx={middle + 11} cy={y} r={2.5} className="mark-dot" />
+          {spec.kind === "relay contact" && (
+            <path d={`M${middle - 6},${y - 19}h12M${middle},${y - 19}v13`} className="mark-line faint" />
+          )}
+          {spec.kind === "sensor switch" && (
+            <path d={`M${middle - 7},${y - 14}q7,-8 14,0`} className="mark-line faint" />
+          )}
+        </>
+      );
+    case "fusible link":
+      return (
+        <path
+          d={`M${from},${y}H${middle - 14}l7,-6l7,12l7,-12l7,6H${to}`}
+          className="track"
+          strokeWidth={thickness(spec.size)}
+        />
+      );
+    case "breaker":
+      return (
+        <>
+          {rail}
+          <path d={`M${middle - 13},${y}q13,-17 26,0`} className="mark-line" />
+        </>
+      );
+    case "splice":
+      return (
+        <>
+          {rail}
+          <rect x={middle - 9} y={y - 4} width={18} height={8} rx={4} className="mark-box" />
+        </>
+      );
+    case "diode":
+      return (
+        <>
+          {rail}
+          <path d={`M${middle - 7},${y - 8}v16l13,-8zM${middle + 7},${y - 8}v16`} className="mark-box" />
+        </>
+      );
+    case "resistor":
+      return (
+        <>
+          {rail}
+          <rect x={middle - 14} y={y - 5} width={28} height={10} className="mark-box" />
+        </>
+      );
+    case "shunt":
+      return (
+        <>
+          {rail}
+          <circle cx={middle} cy={y} r={10} className="mark-box" />
+          <path d={`M${middle - 4},${y + 4}L${middle + 4},${y - 5}`} className="mark-line" />
         </>
       );
     case "joint":

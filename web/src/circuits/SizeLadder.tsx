@@ -21,7 +21,9 @@ export function SizeLadder(props: Props) {
   return (
     <section aria-label="Size">
       <div className="section-head">
-        <h3>{isWire ? "Size" : "Rating"}</h3>
+        <h3>
+          {isWire ? "Size" : "Rating"} <span className="quiet">at design current</span>
+        </h3>
         {isWire && (
           <SegmentedControl
             size="xs"

@@ -1,17 +1,20 @@
 /** Every job of the shop, and what can be done with one. */
 import { ActionIcon, Button, Menu, Switch, Text } from "@mantine/core";
 import { IconDots } from "@tabler/icons-react";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type Job, queryClient, useJobs } from "../api/queries";
 import { remark, save } from "../api/saving";
 import { useKeys } from "../app/keys";
 import { shortDate } from "../parts/format";
+import { ImportForm } from "./ImportForm";
 import { JobForm, type JobTask } from "./JobForm";
 
 export function JobList() {
   const [archived, setArchived] = useState(false);
   const [task, setTask] = useState<JobTask | null>(null);
+  const [file, setFile] = useState<File | null>(null);
+  const picker = useRef<HTMLInputElement>(null);
   const [at, setAt] = useState(0);
   const navigate = useNavigate();
   const jobs = useJobs(archived);
@@ -22,6 +25,7 @@ export function JobList() {
     { keys: "ArrowUp", does: "previous job", run: () => setAt(Math.max(at - 1, 0)) },
     { keys: "Enter", does: "open", run: () => chosen && navigate(`/jobs/${chosen.id}`) },
     { keys: "n", does: "new job", run: () => setTask({ way: "new" }) },
+    { keys: "o", does: "open a job file", run: () => picker.current?.click() },
     { keys: "F2", does: "rename", run: () => chosen && setTask({ way: "rename", job: chosen }) },
     { keys: "d", does: "duplicate", run: () => chosen && setTask({ way: "duplicate", job: chosen }) },
     {
@@ -32,7 +36,15 @@ export function JobList() {
   ]);
 
   return (
-    <div className="page">
+    // biome-ignore lint/a11y/noStaticElementInteractions: dropping a file here is also the button's work
+    <div
+      className="page"
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        setFile(event.dataTransfer.files[0] ?? null);
+      }}
+    >
       <div className="page-head">
         <h1>Jobs</h1>
         <Switch
@@ -41,6 +53,20 @@ export function JobList() {
           onChange={(event) => setArchived(event.currentTarget.checked)}
         />
         <span className="spring" />
+        <input
+          ref={picker}
+          type="file"
+          accept=".json,application/json"
+          aria-label="Job file"
+          hidden
+          onChange={(event) => {
+            setFile(event.currentTarget.files?.[0] ?? null);
+            event.currentTarget.value = "";
+          }}
+        />
+        <Button variant="default" onClick={() => picker.current?.click()} rightSection={<kbd>o</kbd>}>
+          Open a job file
+        </Button>
         <Button variant="default" onClick={() => setTask({ way: "new" })} rightSection={<kbd>n</kbd>}>
           New job
         </Button>
@@ -72,6 +98,9 @@ export function JobList() {
               <Menu.Dropdown>
                 <Menu.Item onClick={() => setTask({ way: "rename", job })}>Rename</Menu.Item>
                 <Menu.Item onClick={() => setTask({ way: "duplicate", job })}>Duplicate</Menu.Item>
+                <Menu.Item component="a" href={`/api/jobs/${job.id}/file`} download>
+                  Save as a job file
+                </Menu.Item>
                 <Menu.Item onClick={() => void archive(job)}>
                   {job.archived ? "Take out of the archive" : "Archive"}
                 </Menu.Item>
@@ -80,6 +109,15 @@ export function JobList() {
           </li>
         ))}
       </ul>
+      {file && (
+        <ImportForm
+          file={file}
+          onClose={(opened) => {
+            setFile(null);
+            if (opened) navigate(`/jobs/${opened}`);
+          }}
+        />
+      )}
       {task && (
         <JobForm
           task={task}

@@ -13,6 +13,7 @@ export const FAMILY_NAME: Record<Family, string> = {
   sense: "Sense",
 };
 
+/** A state as it is said of something: "18.0 A idling". */
 export const STATE_NAME: Record<Schemas["CircuitOut"]["state"], string> = {
   off: "off",
   accessory: "accessory",
@@ -20,4 +21,14 @@ export const STATE_NAME: Record<Schemas["CircuitOut"]["state"], string> = {
   cranking: "cranking",
   idle: "idling",
   road: "on the road",
+};
+
+/** A state as a choice. */
+export const STATE_LABEL: typeof STATE_NAME = {
+  off: "off",
+  accessory: "accessory",
+  on: "on",
+  cranking: "cranking",
+  idle: "idle",
+  road: "road",
 };

@@ -1,0 +1,26 @@
+/** Whether a piece was found or is new, and what becomes of it. */
+import { Select } from "@mantine/core";
+import { choices, type Values } from "./specFields";
+
+type Props = { values: Values; set: (change: Values) => void };
+
+export function PartStage({ values, set }: Props) {
+  return (
+    <>
+      <Select
+        label="It is"
+        data={choices("existing", "new")}
+        allowDeselect={false}
+        value={values.origin ?? "existing"}
+        onChange={(origin) => set({ origin: origin ?? "existing" })}
+      />
+      <Select
+        label="It is to be"
+        data={choices("kept", "removed", "stowed")}
+        allowDeselect={false}
+        value={values.fate ?? "kept"}
+        onChange={(fate) => set({ fate: fate ?? "kept" })}
+      />
+    </>
+  );
+}

@@ -1,0 +1,71 @@
+/** Adds or changes a named condition that drives switches: its positions and where it stands in each state. */
+import { Select, SimpleGrid, TextInput } from "@mantine/core";
+import type { Board, Input } from "../api/queries";
+import { save } from "../api/saving";
+import { STATES } from "../app/viewing";
+import { FormModal } from "../parts/FormModal";
+import { STATE_LABEL } from "../parts/families";
+import { choices } from "../parts/specFields";
+import { useForm } from "../parts/useForm";
+
+type Props = { board: Board; input?: Input | undefined; onClose: () => void };
+
+/** An id as the API takes it, from a name. */
+const idFrom = (name: string) =>
+  name
+    .trim()
+    .toLowerCase()
+    .replaceAll(/[^a-z0-9]+/g, "_")
+    .replaceAll(/^_|_$/g, "");
+
+export function InputForm({ board, input, onClose }: Props) {
+  const usual = STATES.map((state) => [`in ${state}`, input?.by_state[state] ?? ""]);
+  const form = useForm<Record<string, string>>({
+    name: input?.name ?? "",
+    positions: input?.positions.join(", ") ?? "off, on",
+    ...Object.fromEntries(usual),
+  });
+  const { values } = form;
+  const positions = (values.positions ?? "").split(",").map(idFrom).filter(Boolean);
+
+  async function send() {
+    const name = values.name ?? "";
+    const set = STATES.map((state) => [state, values[`in ${state}`]]).filter(([, position]) => position);
+    const body = { id: input?.key ?? idFrom(name), name, positions, by_state: Object.fromEntries(set) };
+    const path = `/api/jobs/${board.job.id}/inputs`;
+    const what = `${input ? "change" : "add"} ${name}`;
+    if (input) {
+      const { key: row, version } = input;
+      await save({ what, method: "PATCH", path: `${path}/${row}`, row, version, body });
+    } else {
+      await save({ what, method: "POST", path, body });
+    }
+  }
+
+  return (
+    <FormModal
+      title={input ? `Change ${input.name}` : "New switch or condition"}
+      action={input ? "Save" : "Add it"}
+      busy={form.busy}
+      remark={form.remark(["name", "positions"])}
+      onSubmit={() => void form.submit(send, onClose)}
+      onClose={onClose}
+    >
+      <TextInput label="Name" placeholder="Oil pressure" data-autofocus {...form.text("name")} />
+      <TextInput label="Positions, the resting one first" placeholder="off, on" {...form.text("positions")} />
+      <SimpleGrid cols={3} verticalSpacing="xs">
+        {STATES.map((state) => (
+          <Select
+            key={state}
+            label={`Usually, ${STATE_LABEL[state]}`}
+            placeholder={positions[0] ?? ""}
+            clearable
+            data={choices(...new Set(positions))}
+            value={values[`in ${state}`] || null}
+            onChange={(position) => form.set({ [`in ${state}`]: position ?? "" })}
+          />
+        ))}
+      </SimpleGrid>
+    </FormModal>
+  );
+}

@@ -1,0 +1,112 @@
+/** Every kind of device: its terminals and the fields of its values, in the order in which they are asked. */
+import type { Device } from "../api/queries";
+import { STATES } from "../app/viewing";
+import { choices, quantity, type SpecField } from "../parts/specFields";
+
+export type DeviceKind = Device["spec"]["kind"];
+type Look = { label: string; terminals: string[]; open: string[]; fields: SpecField[] };
+
+const number = (name: string, label: string, usual?: string, optional = false): SpecField => ({
+  as: "number",
+  name,
+  label,
+  optional,
+  ...(usual ? { usual } : {}),
+});
+const choice = (name: string, label: string, ...values: string[]): SpecField => ({
+  as: "choice",
+  name,
+  label,
+  choices: choices(...values),
+});
+const PULL = [
+  quantity("voltage", "pull_in_v", "Pulls in at", "7 V"),
+  quantity("voltage", "drop_out_v", "Drops out at", "2.4 V"),
+];
+const LOAD: SpecField[] = [
+  quantity("voltage", "rated_v", "Rated voltage", "12 V"),
+  quantity("current", "rated_a", "Rated current", "5 A"),
+  quantity("voltage", "min_v", "Works from", "60 % of rated", true),
+  quantity("voltage", "max_v", "Stands up to", "not said", true),
+  { as: "many", name: "runs_in", label: "Must run in", choices: choices(...STATES) },
+  { as: "many", name: "rests_in", label: "Must rest in", choices: choices(...STATES) },
+  { as: "flag", name: "keeps_engine_running", label: "The engine stops without it" },
+];
+const load = (label: string, ...more: SpecField[]): Look => ({
+  label,
+  terminals: ["+", "-"],
+  open: [],
+  fields: [...LOAD.slice(0, 2), ...more, ...LOAD.slice(2)],
+});
+
+export const DEVICES: Record<DeviceKind, Look> = {
+  battery: {
+    label: "Battery",
+    terminals: ["+", "-"],
+    open: [],
+    fields: [
+      choice("chemistry", "Kind", "lead-acid", "AGM", "LiFePO4"),
+      number("capacity_ah", "Capacity, Ah", "70"),
+      quantity("current", "cold_cranking_a", "Cold cranking current", "640 A"),
+      number("state_of_charge_percent", "Charged, %", "100"),
+      quantity("temperature", "temperature_c", "Temperature", "25C"),
+      quantity("resistance", "resistance_ohm", "Internal resistance, if measured", "from its marking", true),
+      quantity("current", "charge_a", "Takes at 14.4 V, if measured", "from its charge", true),
+    ],
+  },
+  alternator: {
+    label: "Alternator",
+    terminals: ["B+", "B-"],
+    open: ["S", "D+"],
+    fields: [
+      quantity("voltage", "setpoint_v", "Regulates to", "14.2 V"),
+      quantity("current", "at_1800_a", "Makes at 1 800 rpm", "45 A"),
+      quantity("current", "at_6000_a", "Makes at 6 000 rpm", "110 A"),
+      number("idle_rpm", "Its speed idling, rpm", "1800"),
+      number("road_rpm", "Its speed on the road, rpm", "6000"),
+      quantity("temperature", "temperature_c", "Temperature", "25C"),
+      number("excitation_a", "Wakes up with, A", "0.02"),
+      quantity("resistance", "exciter_ohm", "D+ at rest", "10 ohm"),
+      number("self_excites_rpm", "Wakes up by itself from, rpm", "never", true),
+    ],
+  },
+  starter: {
+    label: "Starter",
+    terminals: ["30", "31"],
+    open: ["50"],
+    fields: [
+      quantity("voltage", "running_v", "Turning the engine, voltage", "10 V"),
+      quantity("current", "running_a", "Turning the engine, current", "150 A"),
+      quantity("voltage", "locked_v", "Locked, voltage", "4 V"),
+      quantity("current", "locked_a", "Locked, current", "400 A"),
+      quantity("resistance", "coil_ohm", "Solenoid", "1.2 ohm"),
+      ...PULL,
+    ],
+  },
+  "relay coil": {
+    label: "Relay coil",
+    terminals: ["86", "85"],
+    open: [],
+    fields: [
+      quantity("resistance", "resistance_ohm", "Coil", "90 ohm"),
+      ...PULL,
+      choice("suppression", "Suppression", "none", "resistor", "diode"),
+      { as: "flag", name: "fitted", label: "In its socket" },
+    ],
+  },
+  resistive: load("Heater, coil: resistive"),
+  motor: load("Motor: pump, fan, lift", quantity("current", "locked_a", "Standing", "5 × rated", true)),
+  "filament lamp": load("Lamp with filament"),
+  "constant power": load("Electronics, constant power"),
+  "constant current": load("Electronics, constant current"),
+  "indicator lamp": load("Indicator lamp", choice("technology", "Made as", "filament", "LED")),
+};
+
+/** What a new device of a kind starts with. */
+export const START: Record<string, string> = {
+  chemistry: "lead-acid",
+  suppression: "none",
+  fitted: "true",
+  technology: "filament",
+  keeps_engine_running: "false",
+};
