@@ -11,7 +11,6 @@ from pydantic import ValidationError
 
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.jobfile import FORMAT, VERSION, JobFile, vehicle_of
-from percorso.specs import RelayContact
 from percorso.vehicle import check_circuit, check_device, check_input, check_segment
 
 MAX_BYTES = 5_000_000
@@ -21,11 +20,12 @@ MAX_DEPTH = 12
 def read_job_file(text: str | bytes) -> JobFile:
     """Read and fully check a job file. Raises JobFileError, whose ``problems`` list everything that is wrong."""
     document = _document(text)
+    problems = [*_doubles(document), *_dangling(document)]
     try:
         job = JobFile.model_validate(document)
     except ValidationError as error:
-        raise JobFileError([_of_pydantic(item) for item in error.errors()]) from error
-    problems = [*_doubles(job), *_dangling(job)] or list(_wrong_parts(job))
+        raise JobFileError([*(_of_pydantic(item) for item in error.errors()), *problems]) from error
+    problems = problems or [*_wrong_corrections(job), *_wrong_parts(job)]
     if problems:
         raise JobFileError(problems)
     return job
@@ -101,37 +101,85 @@ def _of_pydantic(item: Any) -> FileProblem:
     return FileProblem(json_path(steps), str(item["msg"]).removeprefix("Value error, "))
 
 
-def _doubles(job: JobFile) -> Iterator[FileProblem]:
+_UNIQUE: Mapping[str, tuple[str, ...]] = {  # what tells the parts of a job apart
+    "inputs": ("id",),
+    "points": ("id", "name"),
+    "segments": ("id", "designation"),
+    "devices": ("id", "designation"),
+    "circuits": ("id", "name"),
+    "readings": ("id",),
+}
+_REFERENCES: Mapping[str, Mapping[tuple[str, ...], str]] = {  # which field names a part of which list
+    "segments": {("from_point",): "points", ("to_point",): "points", ("spec", "coil"): "devices"},
+    "devices": {("terminals",): "points"},
+    "circuits": {
+        ("device_id",): "devices",
+        ("source_point",): "points",
+        ("supply",): "segments",
+        ("return_point",): "points",
+        ("return_path",): "segments",
+    },
+    "readings": {
+        ("circuit",): "circuits",
+        ("red_point",): "points",
+        ("black_point",): "points",
+        ("supersedes",): "readings",
+    },
+}
+
+
+def _parts(document: dict[str, Any], part: str) -> Iterator[tuple[int, dict[str, Any]]]:
+    """(place, part) of everything in a list that is a part at all; the rest is the model's to complain of."""
+    listed = document.get(part)
+    for place, each in enumerate(listed if isinstance(listed, list) else []):
+        if isinstance(each, dict):
+            yield place, each
+
+
+def _doubles(document: dict[str, Any]) -> Iterator[FileProblem]:
     """Ids, and names that must tell things apart, that stand there twice."""
-    for part, keys in (
-        ("inputs", ("id",)),
-        ("points", ("id", "name")),
-        ("segments", ("id", "designation")),
-        ("devices", ("id", "designation")),
-        ("circuits", ("id", "name")),
-        ("readings", ("id",)),
-    ):
+    for part, keys in _UNIQUE.items():
         for key in keys:
             first: dict[str, int] = {}
-            for place, each in enumerate(getattr(job, part)):
-                value = getattr(each, key)
-                if value in first:
-                    where = f"$.{part}[{first[value]}].{key}"
-                    yield FileProblem(f"$.{part}[{place}].{key}", f'"{value}" is already at {where}')
-                first.setdefault(value, place)
+            for place, each in _parts(document, part):
+                value = each.get(key)
+                if not isinstance(value, str):
+                    continue
+                if value.strip() in first:
+                    where = json_path((part, first[value.strip()], key))
+                    yield FileProblem(json_path((part, place, key)), f'"{value}" is already at {where}')
+                first.setdefault(value.strip(), place)
 
 
-def _dangling(job: JobFile) -> Iterator[FileProblem]:
-    """References to points, segments, devices, circuits and readings that are not in the file."""
-    known = {part: {each.id for each in getattr(job, part)} for part in ("points", "segments", "devices", "circuits")}
-    for path, part, wanted in _references(job):
-        if wanted not in known[part]:
-            yield FileProblem(path, f'there is no {part.removesuffix("s")} "{wanted}" in this file')
-    yield from _wrong_corrections(job)
+def _dangling(document: dict[str, Any]) -> Iterator[FileProblem]:
+    """References to parts that are not in the file."""
+    known = {
+        part: {each["id"] for _, each in _parts(document, part) if isinstance(each.get("id"), str)} for part in _UNIQUE
+    }
+    for part, fields in _REFERENCES.items():
+        for place, each in _parts(document, part):
+            for field, wanted in fields.items():
+                for steps, name in _named(each, field):
+                    if name not in known[wanted]:
+                        path = json_path((part, place, *steps))
+                        yield FileProblem(path, f'there is no {wanted.removesuffix("s")} "{name}" in this file')
+
+
+def _named(part: Any, field: tuple[str, ...]) -> Iterator[tuple[tuple[str | int, ...], str]]:
+    """(path below the part, id) of every id in a field: one, a list of them, or one by terminal."""
+    for step in field:
+        part = part.get(step) if isinstance(part, dict) else None
+    match part:
+        case str():
+            yield field, part
+        case list():
+            yield from (((*field, place), each) for place, each in enumerate(part) if isinstance(each, str))
+        case dict():
+            yield from (((*field, mark), each) for mark, each in part.items() if isinstance(each, str))
 
 
 def _wrong_corrections(job: JobFile) -> Iterator[FileProblem]:
-    """Readings that supersede none taken before them, or one that another already supersedes."""
+    """Readings that supersede one not taken before them, or one that another supersedes already."""
     taken = {each.id: each.taken_at for each in job.readings}
     corrected: set[str] = set()
     for place, reading in enumerate(job.readings):
@@ -139,37 +187,11 @@ def _wrong_corrections(job: JobFile) -> Iterator[FileProblem]:
         path = f"$.readings[{place}].supersedes"
         if wrong is None:
             continue
-        if wrong not in taken or taken[wrong] >= reading.taken_at:
-            yield FileProblem(path, f'there is no reading "{wrong}" in this file that was taken before')
+        if taken[wrong] >= reading.taken_at:
+            yield FileProblem(path, f'"{wrong}" was not taken before')
         elif wrong in corrected:
             yield FileProblem(path, f'another reading supersedes "{wrong}" already')
         corrected.add(wrong)
-
-
-def _references(job: JobFile) -> Iterator[tuple[str, str, str]]:
-    """(JSON path, list it points into, id) of every reference."""
-    for place, segment in enumerate(job.segments):
-        yield f"$.segments[{place}].from_point", "points", segment.from_point
-        yield f"$.segments[{place}].to_point", "points", segment.to_point
-        if isinstance(segment.spec, RelayContact) and segment.spec.coil:
-            yield f"$.segments[{place}].spec.coil", "devices", segment.spec.coil
-    for place, device in enumerate(job.devices):
-        for terminal, point in device.terminals.items():
-            yield f"$.devices[{place}].terminals.{terminal}", "points", point
-    for place, circuit in enumerate(job.circuits):
-        here = f"$.circuits[{place}]"
-        if circuit.device_id:
-            yield f"{here}.device_id", "devices", circuit.device_id
-        if circuit.source_point:
-            yield f"{here}.source_point", "points", circuit.source_point
-        yield f"{here}.return_point", "points", circuit.return_point
-        for name in ("supply", "return_path"):
-            for step, segment_id in enumerate(getattr(circuit, name)):
-                yield f"{here}.{name}[{step}]", "segments", segment_id
-    for place, reading in enumerate(job.readings):
-        yield f"$.readings[{place}].circuit", "circuits", reading.circuit
-        yield f"$.readings[{place}].red_point", "points", reading.red_point
-        yield f"$.readings[{place}].black_point", "points", reading.black_point
 
 
 def _wrong_parts(job: JobFile) -> Iterator[FileProblem]:

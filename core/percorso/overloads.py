@@ -13,7 +13,7 @@ from percorso.solution import Solution
 from percorso.specs import Body, Breaker, Fuse, Resistor, Wire
 from percorso.vehicle import Device, Segment, Vehicle
 
-STRAY_A = 1.0  # more than this through a control cable or a bearing is stray current; common practice
+STRAY_A, STRAY_W = 10.0, 3.0  # more of either in a control cable or a bearing harms it; from memory
 SHORT_SHARE = 0.5  # of what a battery can give at all, from where on something is shorted
 WITH_IT = 0.8  # a segment that carries this share of a current lies in its loop
 
@@ -115,8 +115,8 @@ def _hot_wires(view: View) -> Iterator[Finding]:
 def _stray_currents(view: View) -> Iterator[Finding]:
     for segment, spec in view.segments(Body):
         current, condition = view.current_a(segment), spec.condition
-        if condition != "seam path" and current > STRAY_A:
-            watts = view.solution.segments[segment.id].power_w or 0.0
+        watts = view.solution.segments[segment.id].power_w or 0.0
+        if condition != "seam path" and (current > STRAY_A or watts > STRAY_W):
             title = f"{segment.designation}, a {condition}, carries {current:.3g} A ({watts:.3g} W of heat)."
             reason = "Current takes it because its own way back is missing or bad: look for a ground strap."
             yield Finding("error", title, reason, (segment.id,))

@@ -121,8 +121,10 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; boa
           <th>route and profile{is_fed && `, ${STATE_NAME[state]}`}</th>
           <th>lost, of allowed</th>
           <th className="number">volts</th>
-          <th>last reading, at design current</th>
-          <th className="last">at design current</th>
+          <th>last reading</th>
+          <th className="last" title="at design current">
+            plan
+          </th>
         </tr>
       </thead>
       <tbody>

@@ -18,7 +18,7 @@ import {
 import { remark, save } from "../api/saving";
 import { useKeys } from "../app/keys";
 import { type Basis, view as look, useViewing } from "../app/viewing";
-import { FAMILY_NAME, STATE_NAME } from "../parts/families";
+import { FAMILY_NAME, STATE_LABEL } from "../parts/families";
 import { amps, volts } from "../parts/format";
 import { Verdict } from "../parts/Verdict";
 import { CircuitForm } from "./CircuitForm";
@@ -280,17 +280,16 @@ type HeadingProps = {
 function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
   const { circuit, profile } = view;
   const { state, basis } = useViewing(view.job_id);
-  const runs = view.basis === "state";
   const at = board?.lines.findIndex((line) => line.circuit.id === circuit.id) ?? -1;
   return (
     <div className="room-head">
       <div>
         <p className="quiet">
           {at >= 0 && `${at + 1} of ${board?.lines.length}, `}
-          {FAMILY_NAME[circuit.family].toLowerCase()}, {amps(circuit.design_current_a)}{" "}
-          {STATE_NAME[circuit.state]}
+          {FAMILY_NAME[circuit.family].toLowerCase()}
         </p>
         <h1>{circuit.name}</h1>
+        {view.difference && <Before difference={view.difference} />}
         {view.why_not && board?.moment.is_fed && (
           <p className="quiet why-not">○ {view.why_not}; shown at its design current</p>
         )}
@@ -315,7 +314,7 @@ function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
           aria-label="Shown"
           size="xs"
           data={[
-            { value: "state", label: STATE_NAME[state] },
+            { value: "state", label: STATE_LABEL[state] },
             { value: "design", label: `at ${amps(circuit.design_current_a)}` },
           ]}
           value={basis}
@@ -325,9 +324,7 @@ function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
       <span className="spring" />
       {view.supply_stations.length > 0 && (
         <div className="headline">
-          <span className="quiet">
-            at the device{runs && ` ${STATE_NAME[state]}`}, from {volts(profile.source_v)} V
-          </span>
+          <span className="quiet">at the device, from {volts(profile.source_v)} V</span>
           <span className="hero">
             {volts(profile.device_v)}
             <small>V</small>
@@ -337,7 +334,6 @@ function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
       <div className="headline">
         <span className="quiet" title={profile.verdict.reason}>
           lost, of {volts(profile.allowed_drop_v)} allowed
-          {view.difference && <Before difference={view.difference} />}
         </span>
         <span className="hero">
           {volts(profile.total_drop_v)}
@@ -354,9 +350,9 @@ function Before({ difference }: { difference: Difference }) {
   const { found_drop_v: found, planned_drop_v: planned } = difference;
   if (found === null || planned === null || Math.abs(found - planned) < 0.005) return null;
   return (
-    <>
-      ; found {volts(found)}, planned {volts(planned)}
-    </>
+    <p className="quiet">
+      as found {volts(found)} V lost, as planned {volts(planned)} V
+    </p>
   );
 }
 

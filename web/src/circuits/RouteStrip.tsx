@@ -25,7 +25,10 @@ export function RouteStrip({ view, geometry, chosen, onChoose }: Props) {
       {geometry.stops.map((stop) => (
         <g key={stop.id} className={stop.side} transform={`translate(${stop.x},${TRACK_Y})`}>
           <circle r={5.5} className="station-dot" />
-          <text className="station-name" transform="translate(3,-13) rotate(-38)">
+          <text
+            className="station-name"
+            transform={`translate(3,${stop.x === geometry.gateX ? -33 : -13}) rotate(-38)`}
+          >
             {shortened(stop.name, geometry.step > 80 ? 24 : 15)}
             <title>{stop.name}</title>
           </text>

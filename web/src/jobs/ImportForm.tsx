@@ -73,7 +73,7 @@ export function ImportForm({ file, onClose }: Props) {
             Cancel
           </Button>
           {preview && (
-            <Button onClick={() => void write()} loading={busy} data-autofocus>
+            <Button onClick={() => void write()} loading={busy} ref={(button) => button?.focus()}>
               Open it as a new job
             </Button>
           )}

@@ -1,13 +1,15 @@
 /** How figures are written: fixed decimals so that columns align, the unit apart. */
 
-export const volts = (value: number, decimals = 2) => value.toFixed(decimals);
-export const millivolts = (value: number) => Math.round(value * 1000).toString();
+const signed = (text: string) => text.replace("-", "−");
+export const volts = (value: number, decimals = 2) => signed(value.toFixed(decimals));
+export const millivolts = (value: number) => signed(Math.round(value * 1000).toString());
 
 /** A voltage as volts from one volt on, else as millivolts. */
 export const voltage = (value: number) =>
   Math.abs(value) < 0.9995 ? `${millivolts(value)} mV` : `${volts(value)} V`;
 
-export const amps = (value: number) => `${value >= 100 ? value.toFixed(0) : value.toFixed(1)} A`;
+export const amps = (value: number) =>
+  `${signed(value.toFixed(Math.abs(value) >= 100 ? 0 : Math.abs(value) < 1 ? 2 : 1))} A`;
 export const milliohms = (ohm: number) => `${(ohm * 1000).toPrecision(3)} mΩ`;
 export const watts = (value: number) =>
   value < 1 ? `${Math.round(value * 1000)} mW` : `${value.toFixed(1)} W`;

@@ -79,6 +79,7 @@ export function DeviceForm({ board, device, onClose }: Props) {
       <SimpleGrid cols={3} verticalSpacing="xs">
         <Select
           label="Kind of device"
+          data-autofocus
           data={KINDS}
           allowDeselect={false}
           value={kind}

@@ -129,8 +129,8 @@ function Devices({ board, show }: ListProps) {
                 .map(([mark, id]) => `${mark} ${point(id)}`)
                 .join(", ")}
             </td>
-            <td className="number">{device.result?.voltage_v?.toFixed(2) ?? "–"}</td>
-            <td className="number">{device.result?.current_a?.toFixed(2) ?? "–"}</td>
+            <td className="number">{figure(device.result?.voltage_v)}</td>
+            <td className="number">{figure(device.result?.current_a)}</td>
             <td>{says(device)}</td>
             <td className="last">
               <Actions
@@ -147,6 +147,8 @@ function Devices({ board, show }: ListProps) {
     </table>
   );
 }
+
+const figure = (value: number | null | undefined) => (value == null ? "–" : volts(value));
 
 /** What a device does, in the words of the trade. */
 function says({ result, spec }: Device): string {
