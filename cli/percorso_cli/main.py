@@ -249,11 +249,9 @@ def _print_json(result: dict[str, Any]) -> None:
 def main() -> None:
     """Run the command; wrong input is one line on stderr and exit code 2."""
     try:
-        cli.main(standalone_mode=False)
+        sys.exit(cli.main(standalone_mode=False))
     except click.ClickException as error:
         click.echo(f"percorso: {' '.join(error.format_message().split())}", err=True)
         sys.exit(2)
-    except click.exceptions.Exit as done:
-        sys.exit(done.exit_code)
     except click.Abort:
         sys.exit(130)

@@ -4,13 +4,17 @@ import json
 import subprocess
 import sys
 from pathlib import Path
+from tempfile import NamedTemporaryFile
 from unittest import TestCase
 
 from click.testing import CliRunner
 
+from core.tests.simulator import simulated_v
 from percorso_cli.main import cli
 
 PERCORSO = Path(sys.executable).with_name("percorso")
+DEMO = Path(__file__).parents[2] / "demo"
+MINIBUS, VAN = str(DEMO / "school-minibus.json"), str(DEMO / "market-van.json")
 
 
 def run(*arguments: str) -> subprocess.CompletedProcess[str]:
@@ -97,3 +101,57 @@ class HandbookOnTheCommandLine(TestCase):
         result = CliRunner().invoke(cli, arguments)
         self.assertEqual(result.exit_code, 0, result.output)
         return result.output
+
+
+class JobsOnTheCommandLine(TestCase):
+    def test_solve_and_netlist_agree_through_the_simulator(self) -> None:
+        """Every point within 1 mV of ngspice run on the netlist that was printed."""
+        asked = (VAN, "--state", "road", "--as", "planned", "--input", "work_lamps=on")
+        result = json.loads(run("solve", *asked, "--json").stdout)
+        self.assertLessEqual({"state", "points", "segments", "devices", "findings"}, result.keys())
+        simulated = simulated_v(run("netlist", *asked).stdout)
+        for point, found in result["points"].items():
+            if not found["floating"]:
+                self.assertAlmostEqual(found["v"], simulated[point], delta=1e-3)
+        wire = result["segments"]["w9"]
+        self.assertAlmostEqual(wire["power_w"], wire["current_a"] * wire["drop_v"])
+        self.assertTrue(result["devices"]["e1"]["on"])
+
+    def test_inputs_and_stages_change_what_is_solved(self) -> None:
+        short = json.loads(
+            run("solve", VAN, "--state", "idle", "--as", "found", "--input", "chafed_wire=touching", "--json").stdout
+        )
+        self.assertIn("F8 20 A opens within", " ".join(each["title"] for each in short["findings"]))
+        said = run("solve", MINIBUS, "--state", "idle", "--as", "planned").stdout
+        self.assertIn("M3 Heater pump: on", said)
+        self.assertIn("Alternator: on", said)
+
+    def test_what_never_settles_is_said_and_has_no_netlist(self) -> None:
+        result = json.loads(run("solve", MINIBUS, "--state", "cranking", "--as", "found", "--json").stdout)
+        self.assertIn("chatters", result["findings"][0]["title"])
+        self.assertEqual(result["points"]["b-plus"], {"v": None, "floating": False})
+        refused = run("netlist", MINIBUS, "--state", "cranking", "--as", "found")
+        self.assertEqual((refused.returncode, refused.stdout), (2, ""))
+        self.assertIn("no operating point", refused.stderr)
+
+    def test_check_and_schema(self) -> None:
+        self.assertIn("nothing wrong", run("check", VAN).stdout)
+        self.assertEqual(json.loads(run("schema").stdout)["properties"]["version"]["const"], 1)
+        with NamedTemporaryFile("w", suffix=".json") as broken:
+            broken.write(Path(VAN).read_text().replace('"to_point": "main"', '"to_point": "nowhere"'))
+            broken.flush()
+            checked = run("check", broken.name)
+            self.assertEqual((checked.returncode, checked.stdout), (2, ""))
+            self.assertIn('$.segments[0].to_point: there is no point "nowhere"', checked.stderr)
+            self.assertEqual(run("solve", broken.name, "--state", "on").returncode, 2)
+
+    def test_wrong_inputs_are_one_line(self) -> None:
+        for wrong, hint in (
+            ("oil=on", "there is no input"),
+            ("oil_pressure=wet", "it can be off, on"),
+            ("oil", "oil_pressure=on"),
+        ):
+            refused = run("solve", VAN, "--state", "on", "--input", wrong)
+            with self.subTest(wrong):
+                self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
+                self.assertIn(hint, refused.stderr)

@@ -169,13 +169,14 @@ def _named(part: Any, field: tuple[str, ...]) -> Iterator[tuple[tuple[str | int,
     """(path below the part, id) of every id in a field: one, a list of them, or one by terminal."""
     for step in field:
         part = part.get(step) if isinstance(part, dict) else None
-    match part:
-        case str():
-            yield field, part
-        case list():
-            yield from (((*field, place), each) for place, each in enumerate(part) if isinstance(each, str))
-        case dict():
-            yield from (((*field, mark), each) for mark, each in part.items() if isinstance(each, str))
+    if isinstance(part, str):
+        yield field, part
+    places: Iterable[tuple[str | int, Any]] = ()
+    if isinstance(part, list):
+        places = enumerate(part)
+    elif isinstance(part, dict):
+        places = part.items()
+    yield from (((*field, place), each) for place, each in places if isinstance(each, str))
 
 
 def _wrong_corrections(job: JobFile) -> Iterator[FileProblem]:

@@ -1,20 +1,23 @@
 """Values of segments as they are changed and described, names, and job files as they come from outside."""
 
 import json
+import re
 from copy import deepcopy
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
 
+from jsonschema import Draft202012Validator
 from pydantic import TypeAdapter, ValidationError
 
-from percorso.errors import PercorsoError
+from percorso.errors import JobFileError, PercorsoError
 from percorso.house_rules import HouseRules
 from percorso.importing import read_job_file
-from percorso.jobfile import vehicle_of
+from percorso.jobfile import job_file_schema, vehicle_of, write_job_file
 from percorso.names import Name
 from percorso.profile import profile
 from percorso.specs import SEGMENT_SPEC, changed_spec, describe
+from percorso.stages import vehicle_at
 from percorso.testing import DropReading, judge_reading
 
 VAN = Path(__file__).parents[2] / "demo" / "market-van.json"
@@ -69,7 +72,7 @@ class TheDemoVan(TestCase):
 
     def setUp(self) -> None:
         self.file = read_job_file(VAN.read_bytes())
-        self.vehicle = vehicle_of(self.file)
+        self.vehicle = vehicle_at(vehicle_of(self.file), "planned")
         self.solved = {each.id: profile(self.vehicle, each, RULES) for each in self.vehicle.circuits.values()}
 
     def test_it_shows_every_verdict_and_family_the_walk_needs(self) -> None:
@@ -105,23 +108,72 @@ class BrokenFiles(TestCase):
 
     def test_each_problem_is_named_with_its_place(self) -> None:
         for path, value, hint in [
-            (("version",), 2, "version"),
-            (("format",), "other", "format"),
-            (("nominal_v",), 13, "nominal_v"),
-            (("segments", 0, "spec", "length_m"), -1, "$.segments[0].spec.length_m"),
+            (("version",), 2, "$.version: this file has version 2; this Percorso reads up to 1"),
+            (("format",), "other", "$.format"),
+            (("nominal_v",), 13, "$.nominal_v"),
+            (("segments", 0, "spec", "length_m"), -1, "$.segments[0].spec.length_m: length must be above 0"),
             (("segments", 0, "spec", "size"), "11 mm2", "not a standard size"),
+            (("segments", 2, "spec", "resistance_ohm"), -0.1, "$.segments[2].spec.resistance_ohm"),
+            (("segments", 1, "id"), "w1", '$.segments[1].id: "w1" is already at $.segments[0].id'),
             (("circuits", 0, "supply"), [], "no supply side"),
-            (("circuits", 0, "supply", 0), "w99", "there is no segment"),
+            (("circuits", 0, "supply", 0), "w99", '$.circuits[0].supply[0]: there is no segment "w99"'),
             (("circuits", 0, "source_point"), "nowhere", "there is no point"),
+            (("circuits", 0, "device_id"), "nobody", "$.circuits[0].device_id: there is no device"),
+            (("devices", 0, "terminals", "+"), "nowhere", "$.devices[0].terminals.+: there is no point"),
+            (("devices", 0, "terminals", "87"), "b-plus", "a battery has no terminal 87"),
+            (("devices", 1, "spec", "at_6000_a"), 1, "does not make less at 6000 rpm"),
+            (("inputs", 0, "by_state", "idle"), "sideways", 'cannot be "sideways"'),
             (("points", 0, "name"), "<script>", "not allowed"),
+            (("points", 0, "name"), "\ud800", "$.points[0].name"),
+            (("readings", 0, "supersedes"), "r2", '"r2" was not taken before'),
+            (("readings", 0, "taken_at"), "0001-01-01T00:00:00+14:00", "not a time"),
         ]:
             with self.subTest(path):
                 self.assertIn(hint, self._refused(*path, value=value))
 
-    def test_a_file_that_is_no_json_or_nothing(self) -> None:
-        for text in (b"", b"{", b"[]", b"\xff\xfe", VAN.read_bytes()[:500]):
-            with self.assertRaises(PercorsoError):
+    def test_all_problems_come_at_once(self) -> None:
+        broken = deepcopy(self.good)
+        broken["segments"][0]["spec"]["length_m"] = -1
+        broken["segments"][3]["to_point"] = "nowhere"
+        broken["points"][1]["id"] = broken["points"][0]["id"]
+        with self.assertRaises(JobFileError) as caught:
+            read_job_file(json.dumps(broken))
+        paths = {problem.path for problem in caught.exception.problems}
+        self.assertLessEqual({"$.segments[0].spec.length_m", "$.segments[3].to_point", "$.points[1].id"}, paths)
+
+    def test_a_file_that_is_no_job_at_all(self) -> None:
+        deep = b'{"format":' + b"[" * 100_000 + b"]" * 100_000 + b"}"
+        for text, hint in [
+            (b"", "not complete JSON"),
+            (b"[]", "$.format"),
+            (VAN.read_bytes()[:500], "not complete JSON: line"),
+            (b"\xff\xfe{}", "not UTF-8"),
+            (VAN.read_text().encode("utf-16"), "not UTF-8"),
+            (VAN.read_bytes().replace(b'"length_m": 0.6', b'"length_m": NaN'), "NaN is not a number"),
+            (VAN.read_bytes().replace(b'"length_m": 0.6', b'"length_m": 1e999'), "$.segments[0].spec.length_m"),
+            (b'{"format": "percorso-job", "format": "percorso-job"}', "stands twice"),
+            (deep, "nested more than 12 deep"),
+            (b" " * 50_000_000, "larger than 5 MB"),
+        ]:
+            with self.subTest(hint), self.assertRaisesRegex(JobFileError, re.escape(hint)):
                 read_job_file(text)
+
+    def test_a_file_is_the_same_after_reading_and_writing(self) -> None:
+        for path in VAN.parent.glob("*.json"):
+            once = write_job_file(read_job_file(path.read_bytes()))
+            self.assertEqual(write_job_file(read_job_file(once)), once)
+            vehicle, again = (vehicle_of(read_job_file(text)) for text in (path.read_bytes(), once))
+            self.assertEqual(vehicle.segments, again.segments)
+            self.assertEqual(vehicle.devices, again.devices)
+
+    def test_the_published_schema_is_the_one_that_is_read(self) -> None:
+        """A general validator accepts every demo job against docs/job-file.schema.json, and refuses a broken one."""
+        schema = json.loads((VAN.parents[1] / "docs" / "job-file.schema.json").read_text())
+        self.assertEqual(schema, job_file_schema())
+        validator = Draft202012Validator(schema)
+        for path in VAN.parent.glob("*.json"):
+            validator.validate(json.loads(path.read_text()))
+        self.assertFalse(validator.is_valid(self.good | {"version": 2}))
 
 
 class HouseRulesMatter(TestCase):
