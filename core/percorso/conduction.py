@@ -1,6 +1,6 @@
 """Solves the network while nothing switches: modified nodal analysis, reduced to the few elements that are not ohmic.
 
-The ohmic part of a network is inverted once per set of conducting branches. Seen from its non-ohmic elements (devices,
+The ohmic part of a network is solved once per set of conducting branches. Seen from its non-ohmic elements (devices,
 diodes, batteries; a few dozen) it is an impedance matrix, and Newton's method runs on their voltages alone. Every such
 element has a companion conductance in the ohmic part, so that no device hangs in the air, and every island of points
 is held at one of them by a tie, through which no current can flow.
@@ -8,13 +8,14 @@ is held at one of them by a tie, through which no current can flow.
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from percorso.assembly import Assembly, Generator, Modes
-from percorso.laws import LAWS, Array, LawName, limited_junction_v, limited_knee_v
+from percorso.laws import COLD_FILAMENT_SHARE, LAWS, Array, LawName, limited_junction_v, limited_knee_v
 
 Regulation = Literal["still", "regulating", "at its limit", "cut off"]
 Mask = NDArray[np.bool_]
@@ -74,6 +75,10 @@ class Circuitry:
         )
         self.blocks = np.array([branch.law is not None and branch.law.blocks for branch in branches], dtype=bool)
         self.gated = [(index, branch.when) for index, branch in enumerate(branches) if branch.when]
+        self.standing = ~self.blocks  # branches that always hold their two points together
+        self.standing[[index for index, _ in self.gated]] = False
+        links = zip(self.start[self.standing].tolist(), self.end[self.standing].tolist(), strict=True)
+        self.together = joined(np.arange(self.size), links)
         self.groups = self._groups()
         self._parts: dict[tuple[bytes, tuple[tuple[Regulation, float], ...]], OhmicPart] = {}
 
@@ -96,7 +101,7 @@ class Circuitry:
         return mask
 
     def ohmic_part(self, modes: Modes, regulation: tuple[Regulation, ...]) -> "OhmicPart":
-        """The ohmic part for these modes, inverted once and kept. Raises NotSettledError when it contradicts itself."""
+        """The ohmic part for these modes, solved once and kept. Raises NotSettledError when it contradicts itself."""
         mask = self.conducting(modes)
         limits = (generator.limit_a.get(modes.engine, 0.0) for generator in self.assembly.generators)
         regulated = tuple(zip(regulation, limits, strict=True))
@@ -119,43 +124,51 @@ class Circuitry:
             here, (first, second, _) = group.places, group.parameters
             if group.law == "diode":
                 wanted[here] = limited_junction_v(wanted[here], before[here], first, second)
-            elif group.law == "saturating":
-                wanted[here] = limited_knee_v(wanted[here], before[here], first, falling=False)
+            elif group.law in ("saturating", "filament"):
+                knee = first if group.law == "saturating" else COLD_FILAMENT_SHARE * first
+                wanted[here] = limited_knee_v(wanted[here], before[here], knee, falling=False)
             elif group.law == "constant power":
                 wanted[here] = limited_knee_v(wanted[here], before[here], second, falling=True)
         return wanted
 
 
 class OhmicPart:
-    """The ohmic part of a network for one set of conducting branches: its inverse, seen from points and elements."""
+    """The ohmic part of a network for one set of conducting branches, seen from its points and elements."""
 
     def __init__(self, circuitry: Circuitry, conducting: Mask, regulated: tuple[tuple[Regulation, float], ...]) -> None:
         self.circuitry, self.conducting, self.regulated = circuitry, conducting, regulated
         self.conductance = circuitry.conductance
-        self.island = np.array(islands(circuitry.size, self._links(conducting)))
-        matrix, driven = self._matrix()
-        try:
-            self.inverse = np.linalg.inv(matrix)
-        except np.linalg.LinAlgError as error:
-            raise NotSettledError from error
-        conducts = conducting[circuitry.elements]
-        self.active = np.flatnonzero(conducts)
+        self.island = self._islands(conducting)
+        self.active = np.flatnonzero(conducting[circuitry.elements])
         ports = circuitry.elements[self.active]
         self.start, self.end = circuitry.start[ports], circuitry.end[ports]
         self.companion = circuitry.conductance[ports]
-        self.base = self.inverse @ driven
-        self.reach = self.inverse[:, self.start] - self.inverse[:, self.end]  # (unknowns, active elements)
+        self.matrix, driven = self._matrix()
+        unit = np.zeros((len(self.matrix), len(ports)))  # 1 A through each active element
+        unit[self.start, np.arange(len(ports))] += 1
+        unit[self.end, np.arange(len(ports))] -= 1
+        try:
+            seen = np.linalg.solve(self.matrix, np.column_stack([unit, driven]))
+        except np.linalg.LinAlgError as error:
+            raise NotSettledError from error
+        self.reach, self.base = seen[:, :-1], seen[:, -1]  # (unknowns, active elements), (unknowns,)
         self.impedance = self.reach[self.start] - self.reach[self.end]
 
-    def _links(self, held: Mask) -> list[tuple[int, int]]:
-        """Pairs of points that hold each other: through branches, or as posts of a regulating alternator."""
+    @cached_property
+    def inverse(self) -> Array:
+        """The inverse of the whole matrix, shape (unknowns, unknowns)."""
+        return np.asarray(np.linalg.inv(self.matrix), dtype=np.float64)
+
+    def _islands(self, held: Mask) -> NDArray[np.int_]:
+        """The island of each point where branches hold points together, and alternators that regulate their posts."""
         wiring = self.circuitry
-        pairs = list(zip(wiring.start[held].tolist(), wiring.end[held].tolist(), strict=True))
+        more = held & ~wiring.standing
+        pairs = list(zip(wiring.start[more].tolist(), wiring.end[more].tolist(), strict=True))
         numbers = wiring.assembly.numbers
         for generator, (mode, _) in zip(wiring.assembly.generators, self.regulated, strict=True):
             if mode == "regulating":
                 pairs.append((numbers[generator.plus], numbers[generator.minus]))
-        return pairs
+        return joined(wiring.together, pairs)
 
     def _matrix(self) -> tuple[Array, Array]:
         """Conductance matrix with the generators' rows and columns, and what drives it."""
@@ -193,7 +206,7 @@ class OhmicPart:
     def _held_points(self) -> list[int]:
         """One point of each island, the reference for its own."""
         reference = self.circuitry.assembly.reference_number
-        first = {island: island for island in self.island.tolist()}  # an island is named after its first point
+        first = {island: island for island in self.island.tolist()}
         return list((first | {int(self.island[reference]): reference}).values())
 
     def solve(self, guess: Array | None = None) -> Solved:
@@ -235,24 +248,15 @@ class OhmicPart:
         wiring = self.circuitry
         carries = np.abs(solved.branch_a()) > LEAST_LINK_A
         held = self.conducting & (~wiring.blocks | carries)
-        island = np.array(islands(wiring.size, self._links(held)))
+        island = self._islands(held)
         return np.asarray(island != island[wiring.assembly.reference_number])
 
 
-def islands(size: int, links: Iterable[tuple[int, int]]) -> list[int]:
-    """For each of ``size`` points the number of its island: the same for all points that are linked."""
-    neighbours: list[list[int]] = [[] for _ in range(size)]
+def joined(island: NDArray[np.int_], links: Iterable[tuple[int, int]]) -> NDArray[np.int_]:
+    """Islands after more pairs of points are linked, shape (points,); each is named after its first point."""
+    island = island.copy()
     for one, other in links:
-        neighbours[one].append(other)
-        neighbours[other].append(one)
-    island = [-1] * size
-    for start in range(size):
-        if island[start] < 0:
-            island[start] = start
-            reached = [start]
-            for point in reached:
-                for near in neighbours[point]:
-                    if island[near] < 0:
-                        island[near] = start
-                        reached.append(near)
+        low, high = sorted((island[one], island[other]))
+        if low != high:
+            island[island == high] = low
     return island

@@ -174,10 +174,14 @@ class Network:
             "regulating" if works and each.owner in modes.excited and each.limit_a[modes.engine] > 0 else "still"
             for each in self.assembly.generators
         )
-        tried = set()
+        tried: set[tuple[Regulation, ...]] = set()
         while regulation is not None and regulation not in tried:
             tried.add(regulation)
-            solved = self._circuitry.ohmic_part(modes, regulation).solve(guess)
+            try:
+                solved = self._circuitry.ohmic_part(modes, regulation).solve(guess)
+            except NotSettledError:  # no current of theirs brings the sensed points to the setpoint
+                regulation, guess = _with_limits(regulation), None
+                continue
             guess = solved.element_v
             regulation = self._regulation_after(modes, solved)
         if regulation is not None:
@@ -240,3 +244,8 @@ class Network:
         if "D+" not in device.terminals:
             return np.asarray(False)
         return np.asarray(self._across(potential, device, "D+", "B-") / spec.exciter_ohm >= spec.excitation_a)
+
+
+def _with_limits(regulation: tuple[Regulation, ...]) -> tuple[Regulation, ...]:
+    """The same, each alternator that regulates giving all it can."""
+    return tuple("at its limit" if mode == "regulating" else mode for mode in regulation)

@@ -101,9 +101,9 @@ def report(assembly: Assembly, state: State, phases: Sequence[Phase], *, running
     return Solution(
         state=state,
         modes=last.modes,
-        points={each: _agreed([report.points[each] for report in reports]) for each in vehicle.points},
-        segments={each: _agreed([report.segments[each] for report in reports]) for each in vehicle.segments},
-        devices={each: _agreed([report.devices[each] for report in reports]) for each in vehicle.devices},
+        points=_agreed([each.points for each in reports]),
+        segments=_agreed([each.segments for each in reports]),
+        devices=_agreed([each.devices for each in reports]),
         conducting=frozenset(
             branch.owner
             for branch, conducts in zip(assembly.branches, last.solved.part.conducting.tolist(), strict=True)
@@ -197,11 +197,15 @@ def _works(spec: Load, voltage: float | None) -> bool:
 _Result = TypeVar("_Result", PointResult, SegmentResult, DeviceResult)
 
 
-def _agreed(results: Sequence[_Result]) -> _Result:
-    """One result for all phases: what they agree on, None for the rest."""
-    if len(results) == 1:
-        return results[0]
-    return type(results[0])(*(_one(values) for values in zip(*map(astuple, results), strict=True)))
+def _agreed(phases: Sequence[Mapping[str, _Result]]) -> Mapping[str, _Result]:
+    """One result by id for all phases: what they agree on, None for the rest."""
+    first = phases[0]
+    if len(phases) == 1:
+        return first
+    return {
+        each: type(result)(*(_one(values) for values in zip(*(astuple(one[each]) for one in phases), strict=True)))
+        for each, result in first.items()
+    }
 
 
 def _one(values: Sequence[Any]) -> Any:

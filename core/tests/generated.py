@@ -35,6 +35,10 @@ class _Builder:
         self.devices[name] = Device(name, name.upper(), name, terminals, DEVICE_SPEC.validate_python(spec))
         return name
 
+    def vehicle(self) -> Vehicle:
+        inputs = {"lights": Input("lights", "Lights", by_state={"on": "on", "road": "on"})}
+        return Vehicle(12, self.points, self.segments, devices=self.devices, inputs=inputs)
+
     def wire(self, start: str, end: str) -> str:
         size = self.random.choice(["1.5 mm2", "4 mm2", "16 mm2", "10 AWG", "2 AWG"])
         zone = self.random.choice(["cabin", "engine bay", "outside"])
@@ -46,17 +50,31 @@ class _Builder:
         return self.segment(start, end, kind=kind, **extra.get(kind, {}))
 
 
-def generated_vehicle(seed: int, size: int, consumers: int | None = None) -> Vehicle:
+def generated_vehicle(seed: int, size: int) -> Vehicle:
     """A vehicle of at most ``size`` points with battery, alternator, starter, key, relays, diodes and every load."""
     made = _Builder(seed)
     _sources(made)
-    wanted = consumers if consumers is not None else size
-    while len(made.points) + 8 <= size and len(made.devices) < wanted + 3:
+    while len(made.points) + 8 <= size:
         _consumer(made)
     for _ in range(size // 20):
         made.wire(*made.random.sample([point for point in made.points if point in GROUNDS], 2))
-    inputs = {"lights": Input("lights", "Lights", by_state={"on": "on", "road": "on"})}
-    return Vehicle(12, made.points, made.segments, devices=made.devices, inputs=inputs)
+    return made.vehicle()
+
+
+def large_vehicle(seed: int = 1) -> Vehicle:
+    """A vehicle of 150 points, 250 segments and 40 devices, 12 relays among them."""
+    made = _Builder(seed)
+    _sources(made)
+    for _ in range(12):
+        _consumer(made, "relay")
+    while len(made.devices) < 40:
+        _consumer(made, made.random.choice(["straight", "switch", "sensor", "diode", "resistor"]))
+    while len(made.points) < 150:
+        made.wire(made.random.choice(list(made.points)), made.point())
+    while len(made.segments) < 250:  # a second wire or part beside one that is there
+        beside = made.random.choice([each for each in made.segments.values() if each.spec.kind == "wire"])
+        made.wire(beside.from_point, beside.to_point)
+    return made.vehicle()
 
 
 def _sources(made: _Builder) -> None:
@@ -99,13 +117,13 @@ def _sources(made: _Builder) -> None:
     )
 
 
-def _consumer(made: _Builder) -> None:
+def _consumer(made: _Builder, way: str | None = None) -> None:
     """One load, fed straight, over a switch, a diode or a relay, and grounded somewhere, perhaps badly."""
     random = made.random
     here = random.choice([point for point in SOURCES if point in made.points])
     here = made.wire(here, made.point())
     here = made.small_part(here, made.point())
-    way = random.choice(["straight", "switch", "sensor", "diode", "relay", "resistor"])
+    way = way or random.choice(["straight", "switch", "sensor", "diode", "relay", "resistor"])
     if way == "switch":
         here = made.segment(here, made.point(), kind="switch", input="lights", closed_in=["on"])
     elif way == "sensor":

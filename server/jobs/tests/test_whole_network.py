@@ -3,7 +3,7 @@
 from typing import Any
 from uuid import uuid4
 
-from server.jobs.tests.case import ShopCase
+from jobs.tests.case import ShopCase
 
 BATTERY = {"kind": "battery", "capacity_ah": 70, "cold_cranking_a": "600 A", "resistance_ohm": "10 mohm"}
 
@@ -75,7 +75,7 @@ class WholeNetwork(ShopCase):
         self.assertEqual(self.board("state=on&inputs=pump%3Don")["moment"]["inputs"][0]["position"], "on")
 
     def test_wrong_devices_name_their_fields(self) -> None:
-        for changes, field in [
+        wrong: list[tuple[dict[str, Any], list[str]]] = [
             ({"terminals": {"+": "Stud"}}, ["terminals", "-"]),
             ({"terminals": {"+": "Stud", "-": "Stud"}}, ["terminals", "-"]),
             ({"terminals": {"+": "Stud", "-": "B− post", "87": "X"}}, ["terminals", "87"]),
@@ -85,7 +85,8 @@ class WholeNetwork(ShopCase):
                 ["spec", "at_6000_a"],
             ),
             ({"name": ""}, ["name"]),
-        ]:
+        ]
+        for changes, field in wrong:
             with self.subTest(field):
                 refused = self.add_device(status=422, **changes)
                 self.assertIn(field, [problem["field"] for problem in refused["problems"]], refused)

@@ -6,9 +6,9 @@ from typing import Any
 from uuid import uuid4
 
 from jobs.models import Device, Job, Segment
+from jobs.tests.case import ShopCase
 from percorso.importing import read_job_file
 from percorso.jobfile import write_job_file
-from server.jobs.tests.case import ShopCase
 
 DEMO = sorted((Path(__file__).parents[3] / "demo").glob("*.json"))
 
