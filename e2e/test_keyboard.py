@@ -62,7 +62,7 @@ class OnTheVan(KeyboardCase):
     def test_build_up_take_out_undo_and_redo(self) -> None:
         page = self._sign_in_by_keyboard()
         page.keyboard.press("Enter")
-        page.get_by_role("heading", name="8 circuits").wait_for()
+        page.get_by_role("heading", name="12 circuits").wait_for()
         for _ in range(3):
             page.keyboard.press("ArrowDown")
         page.keyboard.press("Enter")
@@ -73,7 +73,7 @@ class OnTheVan(KeyboardCase):
         route = page.get_by_role("listbox", name="Route").get_by_role("option")
         expect(route).to_have_count(9)
         page.keyboard.press("n")
-        expect(page.get_by_label("Rating")).to_be_focused()
+        expect(page.get_by_label("Rating", exact=True)).to_be_focused()
         page.keyboard.type("15 A")
         page.keyboard.press("Enter")
         expect(route).to_have_count(10)
@@ -84,7 +84,7 @@ class OnTheVan(KeyboardCase):
         page.keyboard.press("Alt+ArrowLeft")
         expect(page.get_by_text(re.compile("move .* saved"))).to_be_visible()
         page.keyboard.press("b")
-        expect(page.get_by_role("heading", name="8 circuits")).to_be_visible()
+        expect(page.get_by_role("heading", name="12 circuits")).to_be_visible()
 
     def test_a_circuit_is_deleted_and_brought_back(self) -> None:
         page = self.open_cold_box()
@@ -92,7 +92,7 @@ class OnTheVan(KeyboardCase):
         page.keyboard.press("Enter")
         page.get_by_role("menuitem", name="Delete the circuit").focus()
         page.keyboard.press("Enter")
-        expect(page.get_by_role("heading", name="7 circuits")).to_be_visible()
+        expect(page.get_by_role("heading", name="11 circuits")).to_be_visible()
         page.keyboard.press("Control+z")
-        expect(page.get_by_role("heading", name="8 circuits")).to_be_visible()
+        expect(page.get_by_role("heading", name="12 circuits")).to_be_visible()
         expect(page.get_by_role("row", name=re.compile("Cold box feed"))).to_contain_text("148 mV")

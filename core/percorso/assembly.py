@@ -89,7 +89,10 @@ class Generator:
 
 @dataclass(frozen=True)
 class Assembly:
-    """A vehicle as branches, the number of each point, and the point all voltages count from."""
+    """A vehicle as branches, the number of each point, and the point all voltages count from.
+
+    The first branches are the segments, in the vehicle's order.
+    """
 
     vehicle: Vehicle
     branches: tuple[Branch, ...]

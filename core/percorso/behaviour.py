@@ -53,15 +53,19 @@ def _no_source(view: View) -> Iterator[Finding]:
 
 
 def _running_on(view: View) -> Iterator[Finding]:
-    if view.solution.running_on:
-        fed = [device for device, spec in view.devices(Load) if spec.keeps_engine_running]
-        names = " and ".join(f"{each.name} ({_volts(view, each)})" for each in fed)
-        reason = (
-            f"The alternator feeds {names} back through its exciter lead. A lamp in that lead, or a diode that lets "
-            "current to the alternator only, stops it."
-        )
-        ids = tuple(each.id for each in fed)
-        yield Finding("error", "The engine keeps running with the key off.", reason, (), device_ids=ids)
+    solution = view.solution
+    if not (solution.running_on or solution.outlasts_key):
+        return
+    fed = [device for device, spec in view.devices(Load) if spec.keeps_engine_running]
+    names = " and ".join(f"{each.name} ({_volts(view, each)})" for each in fed)
+    title = "The engine keeps running with the key off."
+    if solution.outlasts_key:
+        title = "Turning the key off does not stop the engine."
+    reason = (
+        f"The alternator feeds {names} back through its exciter lead. A lamp in that lead, or a diode that lets "
+        "current to the alternator only, stops it."
+    )
+    yield Finding("error", title, reason, (), device_ids=tuple(each.id for each in fed))
 
 
 def _volts(view: View, device: Device) -> str:

@@ -143,12 +143,12 @@ class OhmicPart:
         ports = circuitry.elements[self.active]
         self.start, self.end = circuitry.start[ports], circuitry.end[ports]
         self.companion = circuitry.conductance[ports]
-        self.matrix, driven = self._matrix()
-        unit = np.zeros((len(self.matrix), len(ports)))  # 1 A through each active element
+        matrix, driven = self._matrix()
+        unit = np.zeros((len(matrix), len(ports)))  # 1 A through each active element
         unit[self.start, np.arange(len(ports))] += 1
         unit[self.end, np.arange(len(ports))] -= 1
         try:
-            seen = np.linalg.solve(self.matrix, np.column_stack([unit, driven]))
+            seen = np.linalg.solve(matrix, np.column_stack([unit, driven]))
         except np.linalg.LinAlgError as error:
             raise NotSettledError from error
         self.reach, self.base = seen[:, :-1], seen[:, -1]  # (unknowns, active elements), (unknowns,)
@@ -157,7 +157,7 @@ class OhmicPart:
     @cached_property
     def inverse(self) -> Array:
         """The inverse of the whole matrix, shape (unknowns, unknowns)."""
-        return np.asarray(np.linalg.inv(self.matrix), dtype=np.float64)
+        return np.asarray(np.linalg.inv(self._matrix()[0]), dtype=np.float64)
 
     def _islands(self, held: Mask) -> NDArray[np.int_]:
         """The island of each point where branches hold points together, and alternators that regulate their posts."""

@@ -48,7 +48,16 @@ class Network:
 
     def solve(self, state: State, chosen: Mapping[str, str] | None = None) -> Solution:
         """A state as it is reached by turning the key from off. Raises StateError for an unknown input."""
-        return self.sequence(WAY_TO[state], chosen)[-1]
+        *_, (_, phases, running_on) = self._passed(WAY_TO[state], chosen)
+        solution = report(self.assembly, state, phases, running_on=running_on)
+        return replace(solution, outlasts_key=self._outlasts_key(phases, chosen))
+
+    def _outlasts_key(self, phases: Sequence[Phase], chosen: Mapping[str, str] | None) -> bool:
+        """Whether a running engine would keep running if its key were turned off now."""
+        if not phases or phases[-1].modes.engine not in TURNING or not phases[-1].modes.excited:
+            return False
+        off = Modes(positions(self.vehicle.inputs, "off", chosen or {}), ENGINE["off"])
+        return self._entered(off, phases[-1])[1]
 
     def sequence(self, states: Iterable[State] = A_DRIVE, chosen: Mapping[str, str] | None = None) -> list[Solution]:
         """States one after the other, each from what the one before left pulled in and excited. Raises StateError."""

@@ -7,8 +7,9 @@ from typing import Any, TypeVar
 import numpy as np
 
 from percorso.assembly import TURNING, Assembly, Modes
-from percorso.conduction import Regulation, Solved
+from percorso.conduction import Mask, Regulation, Solved
 from percorso.devices import Alternator, Battery, IndicatorLamp, Load, RelayCoil, Starter
+from percorso.laws import Array
 from percorso.states import State
 from percorso.vehicle import Device, Vehicle
 
@@ -69,7 +70,7 @@ class Solution:
     """One operating state solved, by point, segment and device id.
 
     ``residual_a`` is the worst current that does not balance at any point. ``running_on``: the key no longer asks for
-    it and the engine keeps running, because its alternator feeds the ignition.
+    it and the engine keeps running, because its alternator feeds the ignition; ``outlasts_key``: it would.
     """
 
     state: State
@@ -83,6 +84,7 @@ class Solution:
     unsettled: tuple[Unsettled, ...]
     residual_a: float
     running_on: bool = False
+    outlasts_key: bool = False
 
     def voltage_v(self, plus: str, minus: str) -> float | None:
         """Voltage between two points, V; None where one of them has none."""
@@ -140,28 +142,21 @@ class _Report:
     def __init__(self, assembly: Assembly, phase: Phase) -> None:
         self._vehicle, self._phase, self._numbers = assembly.vehicle, phase, assembly.numbers
         solved = phase.solved
-        floating = solved.part.floating(solved).tolist()
+        floats = solved.part.floating(solved)
+        floating = floats.tolist()
         self._v = [None if floats else v for floats, v in zip(floating, solved.potential.tolist(), strict=True)]
-        currents = solved.branch_a().tolist()
-        self._branches = dict(zip(((each.owner, each.part) for each in assembly.branches), currents, strict=True))
+        branch_a = solved.branch_a()
+        keys = ((each.owner, each.part) for each in assembly.branches)
+        self._branches = dict(zip(keys, branch_a.tolist(), strict=True))
         owners = (each.owner for each in assembly.generators)
         self._generated = dict(zip(owners, solved.generated_a.tolist(), strict=True))
-        self.points = {
-            point: PointResult(self._v[number], floating[number]) for point, number in assembly.numbers.items()
-        }
-        self.segments = {
-            segment.id: self._segment(self._branches[segment.id, ""], self._drop(segment.from_point, segment.to_point))
-            for segment in assembly.vehicle.segments.values()
-        }
+        self.points = dict(zip(assembly.numbers, map(PointResult, self._v, floating), strict=True))
+        self.segments = _segments(assembly, solved, branch_a, floats)
         self.devices = {device.id: self._device(device) for device in assembly.vehicle.devices.values()}
 
     def _drop(self, start: str, end: str) -> float | None:
         high, low = self._v[self._numbers[start]], self._v[self._numbers[end]]
         return None if high is None or low is None else high - low
-
-    @staticmethod
-    def _segment(current: float, drop: float | None) -> SegmentResult:
-        return SegmentResult(current, drop, 0.0 if drop is None else max(0.0, current * drop))
 
     def coil_v(self, device: Device, spec: RelayCoil | Starter) -> float:
         """Voltage across a device's coil, V."""
@@ -185,6 +180,20 @@ class _Report:
         if isinstance(spec, RelayCoil):
             return DeviceResult(current, voltage, pulled_in, pulled_in)
         return DeviceResult(current, voltage, _works(spec, voltage))
+
+
+def _segments(assembly: Assembly, solved: Solved, branch_a: Array, floats: Mask) -> dict[str, SegmentResult]:
+    """Every segment, all at once: the first branches of an assembly are its segments, in their order."""
+    wiring, count = solved.part.circuitry, len(assembly.vehicle.segments)
+    start, end, current = wiring.start[:count], wiring.end[:count], branch_a[:count]
+    drop = solved.potential[start] - solved.potential[end]
+    power = np.maximum(current * drop, 0.0)
+    drops: list[float | None] = drop.tolist()
+    for loose in np.flatnonzero(floats[start] | floats[end]).tolist():
+        drops[loose] = None
+        power[loose] = 0.0
+    results = map(SegmentResult, current.tolist(), drops, power.tolist())
+    return dict(zip(assembly.vehicle.segments, results, strict=True))
 
 
 def _works(spec: Load, voltage: float | None) -> bool:

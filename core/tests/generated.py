@@ -46,7 +46,11 @@ class _Builder:
 
     def small_part(self, start: str, end: str) -> str:
         kind = self.random.choice(["connector", "splice", "joint", "fuse", "shunt", "breaker", "fusible link", "body"])
-        extra = {"fuse": {"rating_a": 30}, "breaker": {"rating_a": 20}, "fusible link": {"size": "14 AWG"}}
+        extra: dict[str, dict[str, Any]] = {
+            "fuse": {"rating_a": 30},
+            "breaker": {"rating_a": 20},
+            "fusible link": {"size": "14 AWG"},
+        }
         return self.segment(start, end, kind=kind, **extra.get(kind, {}))
 
 

@@ -206,6 +206,7 @@ class Exciter(TestCase):
         *_, off = network.sequence()
         self.assertGreater(off.points["kl15"].v or 0, 13)
         self.assertIn("keeps running with the key off", " ".join(each.title for each in behaviour(network, off)))
+        self.assertIn("Turning the key off does not stop the engine", titles(direct, "idle"))
         self.assertFalse(self.runs_on(self.vehicle(("kl15", "dplus", {"kind": "diode", "rated_a": 3}))))
 
 

@@ -80,6 +80,7 @@ export function DeviceForm({ board, device, onClose }: Props) {
         <Select
           label="Kind of device"
           data-autofocus
+          openOnFocus={false}
           data={KINDS}
           allowDeselect={false}
           value={kind}

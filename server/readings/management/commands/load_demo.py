@@ -34,5 +34,5 @@ class Command(BaseCommand):
             if not is_new:
                 return
             person = Person.objects.create_user(DEMO_USERNAME, password=DEMO_PASSWORD, shop=shop)
-            for path in sorted(FOLDER.glob("*.json")):
+            for path in sorted(FOLDER.glob("*.json"), reverse=True):  # the last one loaded is listed first
                 write_job(read_job_file(path.read_bytes()), person)
