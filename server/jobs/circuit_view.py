@@ -102,15 +102,15 @@ def circuit_view(
     shown, why_not = seen.shown(basis)
     own_steps = ladders(vehicle, circuit, plan, rules)
     steps = ladders(vehicle, circuit, plan, rules, series) if series else own_steps
-    solved = network.solved(view)
+    solved = network.solved(view) if basis == "state" else None
     beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
     planned = findings(vehicle, circuit, plan, own_steps, rules)
     return CircuitView(
         job_id=job_id,
         circuit=circuit_out(network, network.vehicle.circuits[circuit_id]),
-        points=points_out(network, solved),
-        segments=[segment_out(network, vehicle.segments[leg.segment_id], solved, circuit) for leg in shown.legs],
-        beside=[segment_out(network, vehicle.segments[each], solved, circuit) for each in beside],
+        points=points_out(network),
+        segments=[segment_out(network, vehicle.segments[leg.segment_id], beside=circuit) for leg in shown.legs],
+        beside=[segment_out(network, vehicle.segments[each], beside=circuit) for each in beside],
         supply_stations=list(stations(vehicle, circuit, "supply")),
         return_stations=list(stations(vehicle, circuit, "return")),
         basis="design" if why_not else basis,
