@@ -63,11 +63,11 @@ class States(BrowserCase):
     def test_a_closed_relay_and_an_open_one(self) -> None:
         page = self._open("Mobile market van")
         page.get_by_role("link", name="Cold box feed").click()
-        expect(page.get_by_text("Cold box is off.")).to_be_visible()
+        expect(page.get_by_text("Cold box gets too little.")).to_be_visible()
         self._press(page, "s3")
         expect(page.get_by_text("K3 is open in this state")).to_be_visible()
         self._press(page, "s6")
-        expect(page.get_by_text("Cold box is off.")).to_have_count(0)
+        expect(page.get_by_text("Cold box gets too little.")).to_have_count(0)
         page.keyboard.press("v")
         row = page.get_by_role("row", name=re.compile("M2 Cold box"))
         expect(row).to_contain_text("on")

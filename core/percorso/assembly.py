@@ -112,7 +112,7 @@ class Assembly:
 
 
 def assemble(vehicle: Vehicle) -> Assembly:
-    """The branches of a vehicle that has at least one point; its segments and devices end on its own points."""
+    """The branches of a vehicle whose segments and devices end on its own points."""
     pieces = [_segment_branch(segment, vehicle) for segment in vehicle.segments.values()]
     for device in vehicle.devices.values():
         pieces += _branches(device.spec, device, vehicle)
@@ -129,12 +129,12 @@ def has_source(vehicle: Vehicle) -> bool:
 
 
 def reference_point(vehicle: Vehicle) -> str:
-    """The first battery's minus post; without a battery an alternator's case, without either the first point."""
+    """The first battery's minus post; without one an alternator's case, without either the first point, if any."""
     for kind, terminal in ((Battery, "-"), (Alternator, "B-")):
         for device in vehicle.devices.values():
             if isinstance(device.spec, kind):
                 return device.terminals[terminal]
-    return next(iter(vehicle.points))
+    return next(iter(vehicle.points), "")
 
 
 def _segment_branch(segment: Segment, vehicle: Vehicle) -> Branch:

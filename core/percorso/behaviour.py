@@ -213,7 +213,9 @@ def _not_as_meant(view: View) -> Iterator[Finding]:
         current = abs(result.current_a or 0.0)
         if result.on is False and state in spec.runs_in:
             reason = f"It must run in this state; {_volts(view, device)} reach it, it needs {spec.least_v:g} V."
-            yield Finding("error", f"{device.name} is off.", reason, (), device_ids=here)
+            starved = current > RESTING_SHARE * spec.rated_a
+            title = f"{device.name} gets too little." if starved else f"{device.name} is off."
+            yield Finding("error", title, reason, (), device_ids=here)
         elif state in spec.rests_in and (result.on or current > RESTING_SHARE * spec.rated_a):
             title = f"{device.name} is on." if result.on else f"{device.name} gets {current:.3g} A."
             reason = f"It must rest in this state and gets {_volts(view, device)}: see what feeds it."

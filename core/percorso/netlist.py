@@ -18,7 +18,7 @@ def netlist(network: Network, solution: Solution) -> str:
     """
     assembly = network.assembly
     nodes = {point: f"n{number + 1}" for number, point in enumerate(assembly.numbers)}
-    nodes[assembly.reference] = "0"
+    nodes |= {point: "0" for point in assembly.numbers if point == assembly.reference}
     return "\n".join(
         [
             f"* Percorso, state {solution.state}",

@@ -161,6 +161,8 @@ class Network:
 
     def _settled(self, modes: Modes, before: Phase | None) -> list[Phase]:
         """The phase in which nothing changes any more, the cycle of phases that repeat, or none without a solution."""
+        if not self.vehicle.points:
+            return []
         if modes.engine not in TURNING:
             modes = replace(modes, excited=frozenset())
         guess = before.solved.element_v if before else None
@@ -188,14 +190,25 @@ class Network:
             tried.add(regulation)
             try:
                 solved = self._circuitry.ohmic_part(modes, regulation).solve(guess)
-            except NotSettledError:  # no current of theirs brings the sensed points to the setpoint
-                regulation, guess = _with_limits(regulation), None
+            except NotSettledError:
+                regulation, guess = next((each for each in self._instead(regulation) if each not in tried), None), None
+                if regulation is None:
+                    raise
                 continue
             guess = solved.element_v
             regulation = self._regulation_after(modes, solved)
         if regulation is not None:
             raise NotSettledError
         return solved
+
+    def _instead(self, regulation: tuple[Regulation, ...]) -> Iterator[tuple[Regulation, ...]]:
+        """What to assume where alternators cannot all regulate: the highest alone, as on one stud; or all give all."""
+        regulating = [place for place, mode in enumerate(regulation) if mode == "regulating"]
+        if regulating:
+            highest = max(regulating, key=lambda place: self.assembly.generators[place].setpoint_v)
+            others = set(regulating) - {highest}
+            yield tuple("cut off" if place in others else mode for place, mode in enumerate(regulation))
+            yield tuple("at its limit" if mode == "regulating" else mode for mode in regulation)
 
     def _regulation_after(self, modes: Modes, solved: Solved) -> tuple[Regulation, ...] | None:
         """How the alternators would change what was assumed of them; None when it agrees."""
@@ -253,8 +266,3 @@ class Network:
         if "D+" not in device.terminals:
             return np.asarray(False)
         return np.asarray(self._across(potential, device, "D+", "B-") / spec.exciter_ohm >= spec.excitation_a)
-
-
-def _with_limits(regulation: tuple[Regulation, ...]) -> tuple[Regulation, ...]:
-    """The same, each alternator that regulates giving all it can."""
-    return tuple("at its limit" if mode == "regulating" else mode for mode in regulation)

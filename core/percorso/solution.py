@@ -254,6 +254,6 @@ def _without_solution(vehicle: Vehicle, state: State) -> Solution:
         conducting=frozenset(),
         regulation={},
         sense_open=frozenset(),
-        unsettled=(Unsettled((), reason),),
+        unsettled=(Unsettled((), reason),) if vehicle.points else (),
         residual_a=0.0,
     )

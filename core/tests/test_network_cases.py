@@ -101,6 +101,23 @@ class SensePoint(TestCase):
         self.assertIn("is at its limit of 90 A", titles(self.vehicle(110), "road"))
 
 
+class TwoAlternators(TestCase):
+    def test_on_one_stud_the_higher_setpoint_carries_until_its_limit(self) -> None:
+        """14.3 V and 14.2 V on one stud: 40 A come from the first; of 150 A it gives its 90 and the other the rest."""
+        for demand, given in ((40, (0, 40)), (150, (60, 90))):
+            load = {"kind": "constant current", "rated_v": 13, "rated_a": demand}
+            posts = {"B+": "plus", "B-": "minus"}
+            devices: dict[str, Any] = {
+                "G1": ({"+": "plus", "-": "minus"}, IDEAL_BATTERY | {"charge_a": 0.1}),
+                "G2": (posts, ALTERNATOR),
+                "G3": (posts, ALTERNATOR | {"setpoint_v": 14.3}),
+                "A1": ({"+": "plus", "-": "minus"}, load),
+            }
+            result = solved(small_vehicle({}, devices), "road")
+            for device, amps in zip(("G2", "G3"), given, strict=True):
+                self.assertAlmostEqual(result.devices[device].current_a, amps, delta=0.3)
+
+
 class IgnitionOutputs(TestCase):
     def test_an_output_dead_while_cranking_and_one_that_is_hot(self) -> None:
         def vehicle(*positions: str) -> Vehicle:
@@ -327,6 +344,9 @@ class NoAnswerIsAnAnswer(TestCase):
         lamp = {"kind": "filament lamp", "rated_v": 12, "rated_a": 1}
         vehicle = small_vehicle({"W1": ("a", "b", joint(0.1))}, {"E1": ({"+": "b", "-": "c"}, lamp)})
         self.assertIn("Nothing feeds this vehicle", titles(vehicle, "on"))
+
+    def test_nothing_at_all(self) -> None:
+        self.assertIn("Nothing feeds this vehicle", titles(small_vehicle({}, {}), "cranking"))
 
     def test_a_shorted_battery(self) -> None:
         result = titles(small_vehicle({"W1": ("plus", "minus", joint(0.0005))}, {"G1": BATTERY}), "on")

@@ -160,6 +160,8 @@ function says({ result, spec }: Device): string {
     const current = result.current_a ?? 0;
     return Math.abs(current) < 0.01 ? "at rest" : current > 0 ? "gives" : "takes charge";
   }
+  if (!result.on && "rated_a" in spec && Math.abs(result.current_a ?? 0) > 0.1 * spec.rated_a)
+    return "too little";
   return result.on ? "on" : "off";
 }
 
