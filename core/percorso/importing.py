@@ -66,7 +66,7 @@ def _whole(message: str) -> JobFileError:
     return JobFileError([FileProblem("$", message)])
 
 
-_STRING = re.compile(r'"(?:[^"\\\\]|\\\\.)*"')
+_STRING = re.compile(r'"(?:[^"\\]|\\.)*"')
 
 
 def _depth(text: str) -> int:

@@ -158,6 +158,10 @@ class BrokenFiles(TestCase):
             with self.subTest(hint), self.assertRaisesRegex(JobFileError, re.escape(hint)):
                 read_job_file(text)
 
+    def test_brackets_in_a_note_are_no_nesting(self) -> None:
+        note = 'a "[[[[[[[[[[[[[[[[[[[[" in a note \\'
+        self.assertEqual(read_job_file(json.dumps(self.good | {"wish": note})).wish, note)
+
     def test_a_file_is_the_same_after_reading_and_writing(self) -> None:
         for path in VAN.parent.glob("*.json"):
             once = write_job_file(read_job_file(path.read_bytes()))

@@ -1,7 +1,7 @@
 /** One circuit: its route and profile, the inspector of the chosen segment, its findings and its readings. */
 import { Button, Menu, SegmentedControl, Text } from "@mantine/core";
 import { useElementSize } from "@mantine/hooks";
-import { useState } from "react";
+import { type Dispatch, type SetStateAction, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import {
   type CircuitView,
@@ -67,7 +67,7 @@ type RoomProps = {
   series: Series | null;
   setSeries: (series: Series) => void;
   trial: Trial | null;
-  setTrial: (trial: Trial | null) => void;
+  setTrial: Dispatch<SetStateAction<Trial | null>>;
 };
 type Dialog = "reading" | "insert" | "edit" | "circuit" | "points" | "extend" | null;
 
@@ -117,7 +117,7 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
         body: { spec },
       }),
     );
-    setTrial(null);
+    setTrial((now) => (now === trial ? null : now)); // another size may be tried by now
   }
   const move = (steps: 1 | -1) =>
     attemptWrite(
