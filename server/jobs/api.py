@@ -92,7 +92,6 @@ class Moment(Schema):
     is_fed: bool
     changed: bool
     settled: bool
-    running_on: bool
     inputs: list[InputOut]
     findings: list[Finding]
 
@@ -174,7 +173,6 @@ def _moment(network: JobNetwork, view: Viewed) -> Moment:
         is_fed=is_fed,
         changed=is_changed(network.vehicle),
         settled=solved is None or not solved.solution.unsettled,
-        running_on=solved is not None and solved.solution.running_on,
         inputs=inputs_out(network, positions(network.vehicle.inputs, view.state, view.chosen())),
         findings=list(solved.findings) if solved and is_fed else [],
     )

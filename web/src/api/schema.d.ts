@@ -1487,8 +1487,6 @@ export interface components {
             changed: boolean;
             /** Settled */
             settled: boolean;
-            /** Running On */
-            running_on: boolean;
             /** Inputs */
             inputs: components["schemas"]["InputOut"][];
             /** Findings */

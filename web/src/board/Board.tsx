@@ -85,12 +85,12 @@ function Tally({ lines }: { lines: BoardLine[] }) {
 
 /** What the rules notice of the whole vehicle in the state looked at. */
 function InThisState({ board, onShow }: { board: JobBoard; onShow: (finding: Finding) => void }) {
-  const { state, stage, findings, running_on } = board.moment;
+  const { state, stage, findings, changed } = board.moment;
   return (
     <section className="in-this-state" aria-label="In this state">
       <h3>
-        {running_on ? "Key off, engine still running" : `Vehicle ${STATE_NAME[state]}`}
-        {board.moment.changed && `, as ${stage}`}
+        Vehicle {STATE_NAME[state]}
+        {changed && `, as ${stage}`}
       </h3>
       <Findings findings={findings} onShow={onShow} />
     </section>
