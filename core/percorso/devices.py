@@ -78,8 +78,8 @@ class Starter(DeviceSpec):
     locked_v: Volts
     locked_a: Amperes
     coil_ohm: Ohms = 1.2  # solenoid, about 10 A at 12 V, from memory
-    pull_in_v: Volts = 7.0
-    drop_out_v: Volts = 3.0
+    pull_in_v: Volts = 7.2  # 60 % of nominal, from memory
+    drop_out_v: Volts = 2.4  # 20 % of nominal, from memory
 
     @property
     def winding_ohm(self) -> float:
@@ -212,6 +212,26 @@ DEVICE_LETTER: Mapping[str, str] = {  # IEC 81346-2 style item letters as the tr
     "constant power": "A",
     "indicator lamp": "P",
 }
+
+
+_OF_TWELVE_VOLT: Mapping[str, Mapping[str, int]] = {  # usual values that go with a power of the nominal voltage
+    "relay coil": {"pull_in_v": 1, "drop_out_v": 1, "resistance_ohm": 2},
+    "starter": {"pull_in_v": 1, "drop_out_v": 1, "coil_ohm": 2},
+    "alternator": {"exciter_ohm": 2},
+}
+
+
+def new_device(values: Mapping[str, Any], nominal_v: float) -> DeviceKind:
+    """A new device's values; what is not given is usual in a vehicle of ``nominal_v``, at the same power.
+
+    Raises pydantic's ValidationError.
+    """
+    kind = next((each for each in DEVICE_KINDS if each.model_fields["kind"].default == values.get("kind")), None)
+    powers = _OF_TWELVE_VOLT.get(str(values.get("kind")), {}) if kind else {}
+    usual = {
+        name: kind.model_fields[name].default * (nominal_v / 12) ** power for name, power in powers.items() if kind
+    }
+    return DEVICE_SPEC.validate_python(usual | dict(values))
 
 
 def changed_device(spec: DeviceKind, change: Mapping[str, Any]) -> DeviceKind:

@@ -7,7 +7,7 @@ from pydantic import ValidationError
 
 from percorso.assembly import battery_law_of, output_limit_a
 from percorso.batteries import charge_acceptance_a, internal_resistance_ohm, open_circuit_v
-from percorso.devices import DEVICE_SPEC, Alternator, Battery, Starter, changed_device
+from percorso.devices import DEVICE_SPEC, Alternator, Battery, RelayCoil, Starter, changed_device, new_device
 from percorso.laws import (
     LAWS,
     LawOf,
@@ -146,6 +146,21 @@ class Alternators(TestCase):
         hot = changed_device(self.spec, {"temperature_c": "85 C"})
         assert isinstance(hot, Alternator)
         self.assertAlmostEqual(output_limit_a(hot, 6000), 110 * (1 - 0.0025 * 60))
+
+
+class NewDevices(TestCase):
+    def test_usual_coils_go_with_the_nominal_voltage(self) -> None:
+        """The same power at twice the voltage: four times the ohms; pull-in 60 %, drop-out 20 % of nominal."""
+        twelve, twenty_four = (new_device({"kind": "relay coil"}, nominal) for nominal in (12, 24))
+        assert isinstance(twelve, RelayCoil) and isinstance(twenty_four, RelayCoil)
+        self.assertAlmostEqual(twelve.pull_in_v / 12, twenty_four.pull_in_v / 24)
+        self.assertAlmostEqual(twenty_four.pull_in_v, 0.6 * 24)
+        self.assertAlmostEqual(twenty_four.drop_out_v, 0.2 * 24)
+        self.assertAlmostEqual(12**2 / twelve.resistance_ohm, 24**2 / twenty_four.resistance_ohm)
+        given = new_device({"kind": "relay coil", "pull_in_v": "10 V"}, 24)
+        self.assertEqual((given.kind, getattr(given, "pull_in_v", None)), ("relay coil", 10))
+        with self.assertRaises(ValidationError):
+            new_device({"kind": "flux capacitor"}, 24)
 
 
 class Impossible(TestCase):

@@ -9,6 +9,9 @@ _PLAIN = {
     "string_too_short": "this must not be empty",
     "uuid_parsing": "this is not an id",
     "extra_forbidden": "there is no such field here",
+    "float_parsing": "this is not a number; write figures only, with a decimal point",
+    "float_type": "this must be a number",
+    "finite_number": "this must be a number that ends",
 }
 
 

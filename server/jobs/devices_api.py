@@ -11,7 +11,7 @@ from jobs.assembly import values_of
 from jobs.carrying_out import carry_out, job_of
 from jobs.editing import Editing
 from jobs.schemas import Body, Key, Saved, SpecIn
-from percorso.devices import DEVICE_LETTER, DEVICE_SPEC, changed_device
+from percorso.devices import DEVICE_LETTER, changed_device, new_device
 from percorso.errors import PathError
 from percorso.jobfile import FileInput, input_of
 from percorso.names import Designation, Identifier, Name
@@ -59,7 +59,7 @@ def add_device(request: SignedInRequest, job_id: UUID, values: DeviceValues, key
     """Add a device between points."""
 
     def change(held: Editing) -> tuple[str, Vehicle]:
-        spec = DEVICE_SPEC.validate_python(values.spec)
+        spec = new_device(values.spec, held.vehicle.nominal_v)
         vehicle, terminals = _with_terminals(held.vehicle, values.terminals)
         designation = values.designation or next_designation(vehicle, DEVICE_LETTER[spec.kind])
         made = Device(str(values.id), designation, values.name, terminals, spec, origin=values.origin, fate=values.fate)

@@ -1901,12 +1901,12 @@ export interface components {
             coil_ohm?: number;
             /**
              * Pull In V
-             * @default 7
+             * @default 7.2
              */
             pull_in_v?: number;
             /**
              * Drop Out V
-             * @default 3
+             * @default 2.4
              */
             drop_out_v?: number;
         };

@@ -20,8 +20,8 @@ const choice = (name: string, label: string, ...values: string[]): SpecField => 
   choices: choices(...values),
 });
 const PULL = [
-  quantity("voltage", "pull_in_v", "Pulls in at", "7 V"),
-  quantity("voltage", "drop_out_v", "Drops out at", "2.4 V"),
+  quantity("voltage", "pull_in_v", "Pulls in at", "60 % of nominal"),
+  quantity("voltage", "drop_out_v", "Drops out at", "20 % of nominal"),
 ];
 const LOAD: SpecField[] = [
   quantity("voltage", "rated_v", "Rated voltage", "12 V"),
@@ -66,7 +66,7 @@ export const DEVICES: Record<DeviceKind, Look> = {
       number("road_rpm", "Its speed on the road, rpm", "6000"),
       quantity("temperature", "temperature_c", "Temperature", "25C"),
       number("excitation_a", "Wakes up with, A", "0.02"),
-      quantity("resistance", "exciter_ohm", "D+ at rest", "10 ohm"),
+      quantity("resistance", "exciter_ohm", "D+ at rest", "14 W"),
       number("self_excites_rpm", "Wakes up by itself from, rpm", "never", true),
     ],
   },
@@ -79,7 +79,7 @@ export const DEVICES: Record<DeviceKind, Look> = {
       quantity("current", "running_a", "Turning the engine, current", "150 A"),
       quantity("voltage", "locked_v", "Locked, voltage", "4 V"),
       quantity("current", "locked_a", "Locked, current", "400 A"),
-      quantity("resistance", "coil_ohm", "Solenoid", "1.2 ohm"),
+      quantity("resistance", "coil_ohm", "Solenoid", "120 W"),
       ...PULL,
     ],
   },
@@ -88,7 +88,7 @@ export const DEVICES: Record<DeviceKind, Look> = {
     terminals: ["86", "85"],
     open: [],
     fields: [
-      quantity("resistance", "resistance_ohm", "Coil", "90 ohm"),
+      quantity("resistance", "resistance_ohm", "Coil", "1.6 W"),
       ...PULL,
       choice("suppression", "Suppression", "none", "resistor", "diode"),
       { as: "flag", name: "fitted", label: "In its socket" },
