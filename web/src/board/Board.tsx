@@ -207,7 +207,7 @@ function Changed({ difference }: { difference: Difference }) {
   const { found_drop_v: found, planned_drop_v: planned } = difference;
   if (found === null || planned === null || Math.abs(found - planned) < 0.005) return null;
   return (
-    <span className="changed-by">
+    <span className="changed-by" title="as found → as planned">
       {volts(found)} → {volts(planned)}
     </span>
   );
