@@ -140,7 +140,7 @@ class _Report:
     """One phase in the words of the vehicle."""
 
     def __init__(self, assembly: Assembly, phase: Phase) -> None:
-        self._vehicle, self._phase, self._numbers = assembly.vehicle, phase, assembly.numbers
+        self._phase, self._numbers = phase, assembly.numbers
         solved = phase.solved
         floats = solved.part.floating(solved)
         floating = floats.tolist()

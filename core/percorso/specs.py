@@ -232,7 +232,6 @@ class Shunt(Spec):
     full_scale_drop_v: Annotated[float, typed(VOLTAGE)] = 0.075  # 60-75 mV shunts, common practice
 
 
-Protector = Fuse | FusibleLink | Breaker
 SegmentSpec = Annotated[
     Wire
     | Fuse

@@ -17,7 +17,6 @@ PATH_FIELD: Mapping[Side, str] = {"supply": "supply", "return": "return_path"}  
 Family = Literal["charging", "starting", "ground", "feed", "control", "exciter", "sense"]
 FAMILIES: tuple[Family, ...] = get_args(Family)
 TargetKind = Literal["max_drop_v", "max_drop_percent", "min_device_v"]
-NOMINAL_VOLTAGES = (6, 12, 16, 24, 48)
 Origin = Literal["existing", "new"]
 Fate = Literal["kept", "removed", "stowed"]
 Stage = Literal["found", "planned"]
