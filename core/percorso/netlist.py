@@ -14,7 +14,8 @@ def netlist(network: Network, solution: Solution) -> str:
     """SPICE text for a direct-current operating point of ``solution``, one that settled.
 
     Node numbers are listed with the points they stand for. Contacts, regulators and excitation are written as they
-    settled; what is open is left out and named in a comment; a point that nothing holds is tied to node 0.
+    settled; what is open is left out and named in a comment; a point that nothing holds is tied to node 0. The
+    simulator is told where to start looking, which decides nothing: it lets go of that and finds its own balance.
     """
     assembly = network.assembly
     nodes = {point: f"n{number + 1}" for number, point in enumerate(assembly.numbers)}
@@ -27,6 +28,7 @@ def netlist(network: Network, solution: Solution) -> str:
             *_branches(assembly, solution, nodes),
             *_generators(assembly, solution, nodes),
             *_ties(assembly, solution, nodes),
+            *_starts(solution, nodes),
             f".options reltol=1e-6 abstol=1e-10 vntol=1e-8 gmin={LEAK_S:g} itl1=1000",
             ".op",
             ".end",
@@ -125,3 +127,9 @@ def _ties(assembly: Assembly, solution: Solution, nodes: Mapping[str, str]) -> l
     """A floating point is held by nothing; the simulator needs it held by something."""
     floating = [point for point in assembly.numbers if solution.points[point].floating]
     return [f"Rfloat{number} {nodes[point]} 0 1e9" for number, point in enumerate(floating, start=1)]
+
+
+def _starts(solution: Solution, nodes: Mapping[str, str]) -> list[str]:
+    """A first guess of each potential; many simulators do not find a supply that draws more the less it gets."""
+    known = {nodes[point]: result.v for point, result in solution.points.items() if result.v is not None}
+    return [f".nodeset V({node})={v:.6g}" for node, v in known.items() if node != "0"]
