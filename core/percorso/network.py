@@ -34,6 +34,7 @@ class Network:
         self._branch = {(each.owner, each.part): place for place, each in enumerate(self.assembly.branches)}
         self._coil_ids = [owner for owner, part in self._branch if part == "coil"]
         self._coils = self._coil_table()
+        self._kept: dict[tuple[tuple[State, ...], tuple[tuple[str, str], ...]], tuple[list[Phase], bool]] = {}
 
     def _coil_table(self) -> tuple[NDArray[np.int_], NDArray[np.int_], Array, Array]:
         """Point numbers of both ends of each coil, its pull-in and its drop-out voltage, each of shape (coils,)."""
@@ -48,22 +49,23 @@ class Network:
 
     def solve(self, state: State, chosen: Mapping[str, str] | None = None) -> Solution:
         """A state as it is reached by turning the key from off. Raises StateError for an unknown input."""
-        *_, (_, phases, running_on) = self._passed(WAY_TO[state], chosen)
+        phases, running_on = self._reached(WAY_TO[state], chosen or {})
         solution = report(self.assembly, state, phases, running_on=running_on)
-        return replace(solution, outlasts_key=self._outlasts_key(phases, chosen))
+        return replace(solution, outlasts_key=self._outlasts_key(solution.modes, state, chosen or {}))
 
-    def _outlasts_key(self, phases: Sequence[Phase], chosen: Mapping[str, str] | None) -> bool:
+    def _outlasts_key(self, modes: Modes, state: State, chosen: Mapping[str, str]) -> bool:
         """Whether a running engine would keep running if its key were turned off now."""
-        if not phases or phases[-1].modes.engine not in TURNING or not phases[-1].modes.excited:
+        if modes.engine not in TURNING or not modes.excited:
             return False
-        off = Modes(positions(self.vehicle.inputs, "off", chosen or {}), ENGINE["off"])
-        return self._entered(off, phases[-1])[1]
+        return self._reached((*WAY_TO[state], "off"), chosen)[1]
 
     def sequence(self, states: Iterable[State] = A_DRIVE, chosen: Mapping[str, str] | None = None) -> list[Solution]:
         """States one after the other, each from what the one before left pulled in and excited. Raises StateError."""
+        way = tuple(states)
+        reached = (self._reached(way[: place + 1], chosen or {}) for place in range(len(way)))
         return [
             report(self.assembly, state, phases, running_on=running_on)
-            for state, phases, running_on in self._passed(states, chosen)
+            for state, (phases, running_on) in zip(way, reached, strict=True)
         ]
 
     def varied(
@@ -114,21 +116,22 @@ class Network:
         return (coil_v >= pull_in_v).astype(int) + (coil_v > drop_out_v)
 
     def _last_phase(self, state: State, chosen: Mapping[str, str] | None) -> Phase:
-        *_, (_, phases, _) = self._passed(WAY_TO[state], chosen)
+        phases, _ = self._reached(WAY_TO[state], chosen or {})
         if len(phases) != 1:
             raise NotSettledError
         return phases[0]
 
-    def _passed(
-        self, states: Iterable[State], chosen: Mapping[str, str] | None
-    ) -> Iterator[tuple[State, list[Phase], bool]]:
-        """Each state with its phases (more than one: it chatters) and whether the engine runs on without its key."""
-        before: Phase | None = None
-        for state in states:
-            modes = Modes(positions(self.vehicle.inputs, state, chosen or {}), ENGINE[state])
-            phases, running_on = self._entered(modes, before)
-            before = phases[-1] if phases else None
-            yield state, phases, running_on
+    def _reached(self, way: tuple[State, ...], chosen: Mapping[str, str]) -> tuple[list[Phase], bool]:
+        """The phases at the end of a way (more than one: it chatters) and whether the engine runs on without its key.
+
+        What was reached once is kept, so that the next state of a way costs one state more.
+        """
+        key = way, tuple(sorted(chosen.items()))
+        if key not in self._kept:
+            earlier = self._reached(way[:-1], chosen)[0] if len(way) > 1 else []
+            modes = Modes(positions(self.vehicle.inputs, way[-1], chosen), ENGINE[way[-1]])
+            self._kept[key] = self._entered(modes, earlier[-1] if earlier else None)
+        return self._kept[key]
 
     def _entered(self, modes: Modes, before: Phase | None) -> tuple[list[Phase], bool]:
         if before is None:
