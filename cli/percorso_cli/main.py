@@ -18,7 +18,7 @@ from percorso.netlist import netlist
 from percorso.network import Network
 from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, TEMPERATURE, VOLTAGE, show
 from percorso.sizing import SizeChoice, WireTask, size_wire
-from percorso.solution import Solution
+from percorso.solution import Solution, doing
 from percorso.stages import vehicle_at
 from percorso.states import STATES, State
 from percorso.vehicle import STAGES, Stage, Target
@@ -175,9 +175,8 @@ def solve(job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], 
         click.echo(f"{point.name}: {'floating' if result.floating else _figure(result.v, 'V')}")
     for device in vehicle.devices.values():
         outcome = solution.devices[device.id]
-        word = {True: "on", False: "off", None: "not known"}[outcome.on]
         figures = f"{_figure(outcome.voltage_v, 'V')}, {_figure(outcome.current_a, 'A')}"
-        click.echo(f"{device.designation} {device.name}: {word}, {figures}")
+        click.echo(f"{device.designation} {device.name}: {doing(device.spec, outcome)}, {figures}")
     for finding in found:
         click.echo(f"{finding.severity}: {finding.title} {finding.reason}")
 

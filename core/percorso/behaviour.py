@@ -8,13 +8,12 @@ from percorso.devices import Alternator, Battery, Load, RelayCoil, Starter
 from percorso.findings import Finding, gravest_first
 from percorso.network import Network
 from percorso.overloads import View, overloads
-from percorso.solution import Solution
+from percorso.solution import Solution, draws
 from percorso.specs import IDEAL_OHM, Diode, RelayContact, SensorSwitch, Switch, segment_resistance_ohm
 from percorso.vehicle import Device, Segment, Vehicle, stations
 
 BACKFEED_A = 0.005  # a lead that gives back more than this is fed from its wrong end
 TRIGGER_SHARE = 0.05  # of its pull-in voltage, from where on a starter's trigger is not dead
-RESTING_SHARE = 0.1  # of its rated current, from where on a device that must rest does not
 CRANKS_SLOWLY = 0.75  # of the speed at the running point, below which an engine is hard to start; from memory
 
 
@@ -210,13 +209,12 @@ def _not_as_meant(view: View) -> Iterator[Finding]:
     state = view.solution.state
     for device, spec in view.devices(Load):
         here, result = (device.id,), view.solution.devices[device.id]
-        current = abs(result.current_a or 0.0)
         if result.on is False and state in spec.runs_in:
             reason = f"It must run in this state; {_volts(view, device)} reach it, it needs {spec.least_v:g} V."
-            starved = current > RESTING_SHARE * spec.rated_a
-            title = f"{device.name} gets too little." if starved else f"{device.name} is off."
+            title = f"{device.name} gets too little." if draws(spec, result) else f"{device.name} is off."
             yield Finding("error", title, reason, (), device_ids=here)
-        elif state in spec.rests_in and (result.on or current > RESTING_SHARE * spec.rated_a):
+        elif state in spec.rests_in and (result.on or draws(spec, result)):
+            current = abs(result.current_a or 0.0)
             title = f"{device.name} is on." if result.on else f"{device.name} gets {current:.3g} A."
             reason = f"It must rest in this state and gets {_volts(view, device)}: see what feeds it."
             yield Finding("error", title, reason, (), device_ids=here)

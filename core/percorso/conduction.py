@@ -177,14 +177,8 @@ class OhmicPart:
         matrix = np.zeros((size + len(generators),) * 2)
         driven = np.zeros(len(matrix))
         active = np.flatnonzero(self.conducting)
-        start, end, conductance = wiring.start[active], wiring.end[active], wiring.conductance[active]
-        for rows, columns, values in (
-            (start, start, conductance),
-            (end, end, conductance),
-            (start, end, -conductance),
-            (end, start, -conductance),
-        ):
-            np.add.at(matrix, (rows, columns), values)
+        branches = wiring.start[active], wiring.end[active], wiring.conductance[active]
+        matrix[:size, :size] = conductance_matrix(size, *branches)
         for held in self._held_points():
             matrix[held, held] += TIE_S
         for row, (generator, (mode, limit)) in enumerate(zip(generators, self.regulated, strict=True), start=size):
@@ -250,6 +244,19 @@ class OhmicPart:
         held = self.conducting & (~wiring.blocks | carries)
         island = self._islands(held)
         return np.asarray(island != island[wiring.assembly.reference_number])
+
+
+def conductance_matrix(size: int, start: NDArray[np.int_], end: NDArray[np.int_], conductance: Array) -> Array:
+    """Nodal conductance matrix of branches between numbered points, S, shape (size, size)."""
+    matrix = np.zeros((size, size))
+    for rows, columns, values in (
+        (start, start, conductance),
+        (end, end, conductance),
+        (start, end, -conductance),
+        (end, start, -conductance),
+    ):
+        np.add.at(matrix, (rows, columns), values)
+    return matrix
 
 
 def joined(island: NDArray[np.int_], links: Iterable[tuple[int, int]]) -> NDArray[np.int_]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from percorso.conduction import conductance_matrix
 from percorso.specs import conductance_s
 from percorso.vehicle import SIDES, Circuit, Segment, Side, Vehicle, stations
 
@@ -117,9 +118,7 @@ def _flow_a(vehicle: Vehicle, segments: list[Segment], start: str, end: str, cur
     first = np.array([number[segment.from_point] for segment in segments])
     second = np.array([number[segment.to_point] for segment in segments])
     conductance = np.array([conductance_s(segment.spec, vehicle.zone_temperature_c) for segment in segments])
-    matrix = np.zeros((len(names), len(names)))
-    for rows, columns, sign in ((first, first, 1), (second, second, 1), (first, second, -1), (second, first, -1)):
-        np.add.at(matrix, (rows, columns), sign * conductance)
+    matrix = conductance_matrix(len(names), first, second, conductance)
     driven = np.zeros(len(names))
     driven[number[start]] = current_a
     matrix[number[end]] = 0

@@ -62,10 +62,9 @@ class Profile:
 
 @dataclass(frozen=True)
 class NotLive:
-    """Why a circuit has no potential to speak of in a state, and the points concerned."""
+    """Why a circuit has no potential to speak of in a state."""
 
     reason: str
-    point_ids: tuple[str, ...] = ()
 
 
 def judge_drop(drop_v: float, allowed_v: float, rules: HouseRules) -> Verdict:
@@ -102,11 +101,11 @@ def solved_profile(vehicle: Vehicle, circuit: Circuit, solution: Solution, rules
     broken = next((each for each in path if each not in solution.conducting), None)
     if broken is not None and not solution.unsettled:
         return NotLive(f"{vehicle.segments[broken].designation} is open in this state")
-    loose = tuple(point for point in (*out, *back) if solution.points[point].v is None)
-    if loose:
-        floats = solution.points[loose[0]].floating
+    loose = next((point for point in (*out, *back) if solution.points[point].v is None), None)
+    if loose is not None:
+        floats = solution.points[loose].floating
         why = "floats, nothing ties it to the battery" if floats else "never comes to rest"
-        return NotLive(f"{vehicle.points[loose[0]].name} {why} in this state", loose)
+        return NotLive(f"{vehicle.points[loose].name} {why} in this state")
     flow = {each: result.current_a or 0.0 for each, result in solution.segments.items()}
     drops = {each: result.drop_v or 0.0 for each, result in solution.segments.items()}
     source_v = solution.voltage_v(out[0], back[-1]) if out else circuit.source_v

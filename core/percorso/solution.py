@@ -8,13 +8,14 @@ import numpy as np
 
 from percorso.assembly import TURNING, Assembly, Modes
 from percorso.conduction import Mask, Regulation, Solved
-from percorso.devices import Alternator, Battery, IndicatorLamp, Load, RelayCoil, Starter
+from percorso.devices import Alternator, Battery, DeviceKind, IndicatorLamp, Load, RelayCoil, Starter
 from percorso.laws import Array
 from percorso.states import State
 from percorso.vehicle import Device, Vehicle
 
 AGREE = 1e-3  # V or A by which the phases of a chatter may differ and still be one number
 GIVES_A = 0.01  # from here on a source counts as giving
+DRAWS_SHARE = 0.1  # of its rated current, from where on a load counts as drawing
 
 
 @dataclass(frozen=True)
@@ -180,6 +181,27 @@ class _Report:
         if isinstance(spec, RelayCoil):
             return DeviceResult(current, voltage, pulled_in, pulled_in)
         return DeviceResult(current, voltage, _works(spec, voltage))
+
+
+def doing(spec: DeviceKind, result: DeviceResult) -> str:
+    """What a device does, in the words of the trade."""
+    if result.on is None:
+        return "never comes to rest"
+    if isinstance(spec, RelayCoil):
+        return "pulled in" if result.on else "dropped out"
+    if isinstance(spec, Battery):
+        current = result.current_a or 0.0
+        return "at rest" if abs(current) <= GIVES_A else "gives" if current > 0 else "takes charge"
+    if result.speed:
+        return f"turns at {result.speed:.0%}"
+    if not result.on and isinstance(spec, Load) and draws(spec, result):
+        return "gets too little"
+    return "on" if result.on else "off"
+
+
+def draws(spec: Load, result: DeviceResult) -> bool:
+    """Whether a load draws a current worth speaking of, whether or not it works with it."""
+    return abs(result.current_a or 0.0) > DRAWS_SHARE * spec.rated_a
 
 
 def _segments(assembly: Assembly, solved: Solved, branch_a: Array, floats: Mask) -> dict[str, SegmentResult]:

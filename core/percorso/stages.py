@@ -1,6 +1,5 @@
 """As found and as planned: the two networks of one job, and what the work changes for each circuit."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from percorso.house_rules import HouseRules
@@ -73,23 +72,21 @@ class Difference:
     planned_device_v: float | None
 
 
-def differences(
-    found: tuple[Vehicle, Solution], planned: tuple[Vehicle, Solution], rules: HouseRules
-) -> Mapping[str, Difference]:
-    """What the work changes, by circuit id, from both networks solved in the same state."""
-    before, after = _profiles(*found, rules), _profiles(*planned, rules)
-    return {
-        each: Difference(
-            each,
-            before[each].total_drop_v if each in before else None,
-            after[each].total_drop_v if each in after else None,
-            before[each].device_v if each in before else None,
-            after[each].device_v if each in after else None,
-        )
-        for each in sorted(found[0].circuits.keys() | planned[0].circuits.keys())
-    }
+def difference(
+    found: tuple[Vehicle, Solution], planned: tuple[Vehicle, Solution], circuit_id: str, rules: HouseRules
+) -> Difference:
+    """What the work changes for one circuit, from both networks solved in the same state."""
+    before, after = (_profile(*each, circuit_id, rules) for each in (found, planned))
+    return Difference(
+        circuit_id,
+        before.total_drop_v if before else None,
+        after.total_drop_v if after else None,
+        before.device_v if before else None,
+        after.device_v if after else None,
+    )
 
 
-def _profiles(vehicle: Vehicle, solution: Solution, rules: HouseRules) -> dict[str, Profile]:
-    solved = {each.id: solved_profile(vehicle, each, solution, rules) for each in vehicle.circuits.values()}
-    return {each: result for each, result in solved.items() if isinstance(result, Profile)}
+def _profile(vehicle: Vehicle, solution: Solution, circuit_id: str, rules: HouseRules) -> Profile | None:
+    circuit = vehicle.circuits.get(circuit_id)
+    solved = solved_profile(vehicle, circuit, solution, rules) if circuit else None
+    return solved if isinstance(solved, Profile) else None

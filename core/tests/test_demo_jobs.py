@@ -13,7 +13,7 @@ from percorso.jobfile import vehicle_of
 from percorso.network import Network
 from percorso.profile import Profile, solved_profile
 from percorso.rerouting import with_device
-from percorso.solution import Solution
+from percorso.solution import Solution, doing
 from percorso.stages import vehicle_at
 from percorso.states import STATES, State
 from percorso.vehicle import Segment, Stage, Vehicle
@@ -151,6 +151,17 @@ def replace_segment(vehicle: Vehicle, segment_id: str, segment: Segment) -> Vehi
 
 
 class Demo(TestCase):
+    def test_what_each_device_does_is_said_in_a_word(self) -> None:
+        shown = Shown("market-van", "planned", "idle")
+        devices, results = shown.network.vehicle.devices, shown.solution.devices
+        words = {each: doing(devices[each].spec, results[each]) for each in ("g1", "g2", "k3-coil", "m2", "e1", "m1")}
+        said = ["gives", "on", "pulled in", "gets too little", "on", "off"]
+        self.assertEqual(list(words.values()), said)
+        cranking = Shown("market-van", "planned", "cranking").solution.devices["m1"]
+        self.assertRegex(doing(devices["m1"].spec, cranking), r"turns at 1\d\d%")
+        chatter = Shown("school-minibus", "found", "cranking")
+        self.assertEqual(doing(devices["m1"].spec, chatter.solution.devices["m1"]), "never comes to rest")
+
     def test_as_planned_nothing_grave_is_left_but_what_the_wish_says(self) -> None:
         """The cold box gets too little at idle: that is the van's open question. The others are cured."""
         for job in SEEN:

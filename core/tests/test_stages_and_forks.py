@@ -12,7 +12,7 @@ from percorso.network import Network
 from percorso.profile import NotLive, Profile, profile, solved_profile, unswitched
 from percorso.rerouting import remove_device, remove_input, remove_point, remove_segment, with_device, with_input
 from percorso.specs import changed_spec
-from percorso.stages import differences, is_changed, vehicle_at
+from percorso.stages import difference, is_changed, vehicle_at
 from percorso.states import Input
 from percorso.testing import DropReading, mark
 from percorso.vehicle import Circuit, Target, Vehicle, in_order
@@ -151,7 +151,7 @@ class FoundAndPlanned(TestCase):
         """15 mΩ less at 10 A: 0.15 V."""
         found, planned = (vehicle_at(self.mended(), stage) for stage in ("found", "planned"))
         solved = [(each, Network(each).solve("on")) for each in (found, planned)]
-        change = differences(solved[0], solved[1], RULES)["c"]
+        change = difference(solved[0], solved[1], "c", RULES)
         assert change.found_drop_v and change.planned_drop_v and change.found_device_v and change.planned_device_v
         self.assertAlmostEqual(change.found_drop_v - change.planned_drop_v, 0.15, places=3)
         self.assertAlmostEqual(change.planned_device_v - change.found_device_v, 0.15, places=3)

@@ -13,8 +13,8 @@ from percorso.house_rules import HouseRules
 from percorso.profile import NotLive, Profile, profile, solved_profile
 from percorso.sizing import Ladder, ladders
 from percorso.specs import changed_spec
-from percorso.stages import Difference, differences, is_changed
-from percorso.vehicle import Circuit, Stage, Vehicle, stations
+from percorso.stages import Difference, difference, is_changed
+from percorso.vehicle import STAGES, Circuit, Vehicle, stations
 
 Basis = Literal["state", "design"]
 
@@ -79,6 +79,14 @@ class Seen:
             return NotLive("there is no battery or alternator yet to feed it")
         return solved_profile(self.vehicle, self.circuit, solved.solution, self.rules)
 
+    def difference(self) -> Difference | None:
+        """What the work changes for it in the state; None where nothing is planned, or nothing feeds the vehicle."""
+        if not is_changed(self.network.vehicle):
+            return None
+        both = [self.network.solved(self.view.model_copy(update={"stage": stage})) for stage in STAGES]
+        fed = [(each.vehicle, each.solution) for each in both if each and each.is_fed]
+        return difference(fed[0], fed[1], self.circuit.id, self.rules) if len(fed) == len(STAGES) else None
+
     def shown(self, basis: Basis) -> tuple[Profile, str]:
         """The profile to show, and why it is the one at design current although the state was asked for."""
         live = self.live() if basis == "state" else NotLive("")
@@ -117,7 +125,7 @@ def circuit_view(
         why_not=why_not,
         profile=shown,
         design_allowed_v=plan.allowed_drop_v,
-        difference=_differences(network, view, rules).get(circuit_id) if compare else None,
+        difference=seen.difference() if compare else None,
         findings=list(gravest_first((*planned, *_concerning(circuit, beside, solved)))),
         ladders=list(steps.values()),
     )
@@ -125,29 +133,18 @@ def circuit_view(
 
 def board_lines(network: JobNetwork, circuits: list[Circuit], view: Viewed, rules: HouseRules) -> list[BoardLine]:
     """The lines of circuits."""
-    changed = _differences(network, view, rules)
-    return [_board_line(Seen(network, each, view, rules), changed.get(each.id)) for each in circuits]
+    return [_board_line(Seen(network, each, view, rules)) for each in circuits]
 
 
-def _board_line(seen: Seen, difference: Difference | None) -> BoardLine:
+def _board_line(seen: Seen) -> BoardLine:
     live = seen.live()
     return BoardLine(
         circuit=circuit_out(seen.network, seen.network.vehicle.circuits[seen.circuit.id]),
         plan=seen.plan() if seen.is_there else None,
         live=None if isinstance(live, NotLive) else live,
         why_not=live.reason if isinstance(live, NotLive) else "",
-        difference=difference,
+        difference=seen.difference(),
     )
-
-
-def _differences(network: JobNetwork, view: Viewed, rules: HouseRules) -> dict[str, Difference]:
-    """What the work changes for each circuit, in the state looked at; nothing where nothing is planned."""
-    if not is_changed(network.vehicle):
-        return {}
-    stages: tuple[Stage, Stage] = ("found", "planned")
-    both = [network.solved(view.model_copy(update={"stage": stage})) for stage in stages]
-    fed = [(each.vehicle, each.solution) for each in both if each and each.is_fed]
-    return dict(differences(fed[0], fed[1], rules)) if len(fed) == len(stages) else {}
 
 
 def _concerning(circuit: Circuit, beside: list[str], solved: Solved | None) -> list[Finding]:

@@ -7,14 +7,13 @@ from ninja import Router
 from pydantic import Field
 
 from jobs import models
-from jobs.assembly import values_of
 from jobs.carrying_out import carry_out, job_of
 from jobs.editing import Editing
 from jobs.schemas import Body, Key, Saved, SpecIn
 from percorso.devices import DEVICE_LETTER, changed_device, new_device
 from percorso.errors import PathError
 from percorso.jobfile import FileInput, input_of
-from percorso.names import Designation, Identifier, Name
+from percorso.names import Designation, Name
 from percorso.rerouting import named_point, remove_device, remove_input, with_device, with_input
 from percorso.vehicle import Device, Fate, Origin, Vehicle, next_designation
 from workshop.signed_in import SignedInRequest
@@ -104,29 +103,20 @@ def delete_device(request: SignedInRequest, device_id: UUID, version: int, key: 
     return carry_out(request, job_of(request, models.Device, device_id).pk, key, change)
 
 
-class InputValues(Body):
-    """A named condition; ``id`` is what switches know it by."""
-
-    id: Identifier
-    name: Name
-    positions: list[Identifier] = Field(default=["off", "on"], min_length=2, max_length=12)
-    by_state: dict[str, Identifier] = {}
-
-
-class InputChange(InputValues):
+class InputChange(FileInput):
     """All values of an input, and the version that was seen; its id stays."""
 
     version: int
 
 
 @router.post("/jobs/{job_id}/inputs", response=Saved)
-def add_input(request: SignedInRequest, job_id: UUID, values: InputValues, key: Key) -> Saved:
+def add_input(request: SignedInRequest, job_id: UUID, values: FileInput, key: Key) -> Saved:
     """Add a named condition."""
 
     def change(held: Editing) -> tuple[str, Vehicle]:
-        if values.id in values_of(held.vehicle)["input"]:
+        if values.id in held.vehicle.inputs:
             raise PathError(f'there is already an input "{values.id}"', field=("id",))
-        return f"add input {values.name}", _with_values(held.vehicle, values)
+        return f"add input {values.name}", with_input(held.vehicle, input_of(values))
 
     return carry_out(request, job_id, key, change)
 
@@ -137,7 +127,7 @@ def change_input(request: SignedInRequest, job_id: UUID, input_id: str, values: 
 
     def change(held: Editing) -> tuple[str, Vehicle]:
         held.expect("input", input_id, values.version)
-        return f"change input {values.name}", _with_values(held.vehicle, values.model_copy(update={"id": input_id}))
+        return f"change input {values.name}", with_input(held.vehicle, replace(input_of(values), id=input_id))
 
     return carry_out(request, job_id, key, change)
 
@@ -151,8 +141,3 @@ def delete_input(request: SignedInRequest, job_id: UUID, input_id: str, version:
         return f"delete input {held.vehicle.inputs[input_id].name}", remove_input(held.vehicle, input_id)
 
     return carry_out(request, job_id, key, change)
-
-
-def _with_values(vehicle: Vehicle, values: InputValues) -> Vehicle:
-    file_input = FileInput.model_validate(values.model_dump(exclude={"version"}))
-    return with_input(vehicle, input_of(file_input))

@@ -4,7 +4,7 @@ from pydantic import BaseModel
 
 from jobs.solving import JobNetwork, Solved
 from percorso.devices import DeviceKind
-from percorso.solution import DeviceResult, PointResult, SegmentResult
+from percorso.solution import DeviceResult, PointResult, SegmentResult, doing
 from percorso.specs import SegmentSpec, describe
 from percorso.states import State
 from percorso.vehicle import Circuit, Device, Family, Fate, Origin, Segment, TargetKind
@@ -39,7 +39,7 @@ class SegmentOut(BaseModel):
 
 
 class DeviceOut(BaseModel):
-    """A device as stored and what it does; ``result`` is None where it is not there at this stage."""
+    """A device as stored and what it does, in figures and in a word; without them it is not there at this stage."""
 
     id: str
     designation: str
@@ -50,6 +50,7 @@ class DeviceOut(BaseModel):
     fate: Fate
     version: int
     result: DeviceResult | None = None
+    doing: str = ""
 
 
 class InputOut(BaseModel):
@@ -118,6 +119,7 @@ def segment_out(
 
 def device_out(network: JobNetwork, device: Device, solved: Solved | None) -> DeviceOut:
     """A device."""
+    result = solved.solution.devices.get(device.id) if solved else None
     return DeviceOut(
         id=device.id,
         designation=device.designation,
@@ -127,7 +129,8 @@ def device_out(network: JobNetwork, device: Device, solved: Solved | None) -> De
         origin=device.origin,
         fate=device.fate,
         version=network.versions[device.id],
-        result=solved.solution.devices.get(device.id) if solved else None,
+        result=result,
+        doing=doing(device.spec, result) if result else "",
     )
 
 

@@ -45,9 +45,13 @@ View = Query[Viewed]
 class Solved:
     """A stage of a vehicle, solved in one state; without any source there is nothing to solve."""
 
-    vehicle: Vehicle
     network: Network
     solution: Solution
+
+    @property
+    def vehicle(self) -> Vehicle:
+        """The vehicle at this stage."""
+        return self.network.vehicle
 
     @property
     def is_fed(self) -> bool:
@@ -91,7 +95,7 @@ class JobNetwork:
         key = (view.stage, view.state, *sorted(view.inputs))
         if key not in self._solved:
             network = self.at(view.stage)
-            self._solved[key] = Solved(network.vehicle, network, network.solve(view.state, view.chosen()))
+            self._solved[key] = Solved(network, network.solve(view.state, view.chosen()))
         return self._solved[key]
 
 

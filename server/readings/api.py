@@ -1,6 +1,5 @@
 """HTTP API of the log: readings are added and read, never changed."""
 
-from collections.abc import Iterable
 from datetime import datetime
 from typing import Annotated, Any
 from uuid import UUID, uuid4
@@ -24,7 +23,7 @@ from percorso.quantities import CURRENT
 from percorso.specs import typed
 from percorso.stages import vehicle_at
 from percorso.testing import DropReading, Judgement, Mark, judge_reading, mark
-from percorso.vehicle import STAGES, Stage, Vehicle
+from percorso.vehicle import Stage, Vehicle
 from readings.models import Reading
 from workshop.signed_in import SignedInRequest
 
@@ -82,7 +81,7 @@ def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Bas
     rows = Reading.objects.filter(circuit__job=job, circuit__live=True)
     with_names = rows.select_related("red_point", "black_point", "taken_by", "superseded_by")
     network, rules = network_for_reading(job), request.user.shop.house_rules
-    judged = _judged(network.vehicle, with_names, rules)
+    judged = [_reading_out(network.at(_stage(row)).vehicle, row, rules) for row in with_names]
     shown: dict[str, Profile] = {}
     for reading in judged:
         if reading.circuit_id not in shown:
@@ -105,7 +104,7 @@ def log_reading(request: SignedInRequest, circuit_id: UUID, values: ReadingValue
         if row is None:
             _judge(vehicle_at(vehicle, values.stage), str(circuit_id), _drop(values), rules)
             row = _write(request, circuit, values)
-        return _judged(vehicle, [row], rules)[0]
+        return _reading_out(vehicle_at(vehicle, _stage(row)), row, rules)
 
 
 def _write(request: SignedInRequest, circuit: Circuit, values: ReadingValues) -> Reading:
@@ -136,17 +135,16 @@ def _drop(reading: ReadingValues | ReadingOut) -> DropReading:
     )
 
 
+def _stage(row: Reading) -> Stage:
+    return "found" if row.stage == "found" else "planned"
+
+
 def _judge(vehicle: Vehicle, circuit_id: str, reading: DropReading, rules: HouseRules) -> Judgement:
     """Judge against a vehicle at the stage that was measured."""
     circuit = vehicle.circuits.get(circuit_id)
     if circuit is None:
         raise ReadingError("this route is not there at that stage", field=("stage",))
     return judge_reading(vehicle, circuit, profile(vehicle, circuit, rules), reading, rules)
-
-
-def _judged(vehicle: Vehicle, rows: Iterable[Reading], rules: HouseRules) -> list[ReadingOut]:
-    at: dict[str, Vehicle] = {stage: vehicle_at(vehicle, stage) for stage in STAGES}
-    return [_reading_out(at[row.stage], row, rules) for row in rows]
 
 
 def _reading_out(vehicle: Vehicle, row: Reading, rules: HouseRules) -> ReadingOut:

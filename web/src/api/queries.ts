@@ -1,6 +1,6 @@
 /** What the screens read from the server. */
 import { keepPreviousData, QueryClient, useQuery } from "@tanstack/react-query";
-import { asQuery, useViewing } from "../app/viewing";
+import { asQuery, type Stage, useViewing } from "../app/viewing";
 import { ApiError, answer, api, type Schemas } from "./client";
 
 export const queryClient = new QueryClient({
@@ -38,6 +38,12 @@ export function useBoard(jobId: string, enabled = true) {
     queryFn: () => answer(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: jobId }, query } })),
     placeholderData: (previous) => (previous?.job.id === jobId ? previous : undefined),
   });
+}
+
+/** The stage that is looked at; where nothing is planned there is but one. */
+export function useStage(jobId: string): Stage {
+  const { stage } = useViewing(jobId);
+  return useBoard(jobId).data?.moment.changed ? stage : "planned";
 }
 
 /** Every reading of a job, with its place on the profile that is shown. */

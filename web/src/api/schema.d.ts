@@ -1049,7 +1049,7 @@ export interface components {
         };
         /**
          * DeviceOut
-         * @description A device as stored and what it does; ``result`` is None where it is not there at this stage.
+         * @description A device as stored and what it does, in figures and in a word; without them it is not there at this stage.
          */
         DeviceOut: {
             /** Id */
@@ -1077,6 +1077,11 @@ export interface components {
             /** Version */
             version: number;
             result?: components["schemas"]["DeviceResult"] | null;
+            /**
+             * Doing
+             * @default
+             */
+            doing?: string;
         };
         /**
          * DeviceResult
@@ -2469,10 +2474,10 @@ export interface components {
             };
         };
         /**
-         * InputValues
-         * @description A named condition; ``id`` is what switches know it by.
+         * FileInput
+         * @description A named condition that drives switches, its positions (the resting one first) and where it stands by state.
          */
-        InputValues: {
+        FileInput: {
             /** Id */
             id: string;
             /** Name */
@@ -3437,7 +3442,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["InputValues"];
+                "application/json": components["schemas"]["FileInput"];
             };
         };
         responses: {

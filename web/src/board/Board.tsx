@@ -10,14 +10,14 @@ import {
   type Reading,
   useBoard,
   useReadings,
+  useStage,
   type VerdictWord,
 } from "../api/queries";
 import { useKeys } from "../app/keys";
-import { useViewing } from "../app/viewing";
 import { CircuitForm } from "../circuits/CircuitForm";
 import { Findings } from "../circuits/Findings";
 import { FAMILY_NAME, type Family, STATE_NAME } from "../parts/families";
-import { shortDate, voltage, volts } from "../parts/format";
+import { changedDrops, shortDate, voltage, volts } from "../parts/format";
 import { Verdict, verdictText } from "../parts/Verdict";
 import { TinyProfile } from "./TinyProfile";
 
@@ -111,7 +111,7 @@ function placeOf(board: JobBoard, finding: Finding): string {
 function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; board: JobBoard }) {
   const { lines, readings, at, board } = props;
   const { state, is_fed } = board.moment;
-  const { stage } = useViewing(board.job.id);
+  const stage = useStage(board.job.id);
   const families = [...new Set(lines.map((line) => line.circuit.family))];
   return (
     <table className="board">
@@ -204,12 +204,13 @@ function Line({ line, reading, chosen, fed, to }: LineProps) {
 
 /** What the work changes of a loss, where it changes it. */
 function Changed({ difference }: { difference: Difference }) {
-  const { found_drop_v: found, planned_drop_v: planned } = difference;
-  if (found === null || planned === null || Math.abs(found - planned) < 0.005) return null;
+  const drops = changedDrops(difference);
   return (
-    <span className="changed-by" title="as found → as planned">
-      {volts(found)} → {volts(planned)}
-    </span>
+    drops && (
+      <span className="changed-by" title="as found → as planned">
+        {drops.found} → {drops.planned}
+      </span>
+    )
   );
 }
 

@@ -13,13 +13,14 @@ import {
   useBoard,
   useCircuit,
   useReadings,
+  useStage,
   useWhatIf,
 } from "../api/queries";
 import { remark, save } from "../api/saving";
 import { useKeys } from "../app/keys";
 import { type Basis, view as look, useViewing } from "../app/viewing";
 import { FAMILY_NAME, STATE_LABEL } from "../parts/families";
-import { amps, volts } from "../parts/format";
+import { amps, changedDrops, volts } from "../parts/format";
 import { Verdict } from "../parts/Verdict";
 import { CircuitForm } from "./CircuitForm";
 import { ExtendForm } from "./ExtendForm";
@@ -48,10 +49,9 @@ export function CircuitRoom() {
   const [trial, setTrial] = useState<Trial | null>(null);
   const saved = useCircuit(jobId, circuitId, series);
   const tried = useWhatIf(jobId, circuitId, trial, series);
-  const { stage } = useViewing(jobId);
-  const changed = useBoard(jobId).data?.moment.changed;
+  const stage = useStage(jobId);
   const readings = (useReadings(jobId).data ?? []).filter(
-    (reading) => reading.circuit_id === circuitId && (!changed || reading.stage === stage),
+    (reading) => reading.circuit_id === circuitId && reading.stage === stage,
   );
   const base = saved.data;
   const view = trial && tried.data?.circuit.id === circuitId ? tried.data : base;
@@ -347,12 +347,13 @@ function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
 
 /** What the circuit loses as found and as planned, where the work changes it. */
 function Before({ difference }: { difference: Difference }) {
-  const { found_drop_v: found, planned_drop_v: planned } = difference;
-  if (found === null || planned === null || Math.abs(found - planned) < 0.005) return null;
+  const drops = changedDrops(difference);
   return (
-    <p className="quiet">
-      as found {volts(found)} V lost, as planned {volts(planned)} V
-    </p>
+    drops && (
+      <p className="quiet">
+        as found {drops.found} V lost, as planned {drops.planned} V
+      </p>
+    )
   );
 }
 

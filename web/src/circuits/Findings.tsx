@@ -15,7 +15,10 @@ export function Findings({ findings, onShow, onTry }: Props) {
   return (
     <ul className="findings">
       {findings.map((finding) => (
-        <li key={finding.title} className={finding.severity}>
+        <li
+          key={`${finding.title} ${finding.segment_ids} ${finding.device_ids}`}
+          className={finding.severity}
+        >
           <span aria-hidden="true">{SHAPE[finding.severity]}</span>
           <strong>{finding.title}</strong> {finding.reason}{" "}
           {finding.segment_ids.length + (finding.device_ids ?? []).length > 0 && (

@@ -1,6 +1,6 @@
 /** Logs what the meter said across part of the circuit, or corrects an earlier reading with a new one. */
 import { Select, SimpleGrid, Text, TextInput } from "@mantine/core";
-import { type CircuitView, type Reading, useBoard } from "../api/queries";
+import { type CircuitView, type Reading, useBoard, useStage } from "../api/queries";
 import { save } from "../api/saving";
 import { useViewing } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
@@ -29,7 +29,7 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
   const id = crypto.randomUUID();
   const viewing = useViewing(view.job_id);
   const changed = useBoard(view.job_id).data?.moment.changed ?? false;
-  const stage = changed ? viewing.stage : "planned";
+  const stage = useStage(view.job_id);
   const names = new Map(view.points.map((point) => [point.id, point.name]));
   const stations = [...view.supply_stations, ...view.return_stations];
   const points = stations.map((point) => ({ value: point, label: names.get(point) ?? "" }));

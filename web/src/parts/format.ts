@@ -1,4 +1,5 @@
 /** How figures are written: fixed decimals so that columns align, the unit apart. */
+import type { Schemas } from "../api/client";
 
 const signed = (text: string) => text.replace("-", "−");
 export const volts = (value: number, decimals = 2) => signed(value.toFixed(decimals));
@@ -17,6 +18,13 @@ export const grams = (kilogram: number) =>
   `${kilogram >= 0 ? "+" : "−"}${Math.abs(kilogram * 1000).toFixed(0)} g`;
 export const percent = (share: number) => `${Math.round(share * 100)} %`;
 export const sizeName = (name: string) => name.replace("mm2", "mm²");
+
+/** What a circuit loses as found and as planned, where the two look different at all. */
+export function changedDrops({ found_drop_v, planned_drop_v }: Schemas["Difference"]) {
+  if (found_drop_v === null || planned_drop_v === null) return null;
+  const [found, planned] = [volts(found_drop_v), volts(planned_drop_v)];
+  return found === planned ? null : { found, planned };
+}
 
 export function shortDate(iso: string): string {
   return new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short" });

@@ -131,7 +131,7 @@ function Devices({ board, show }: ListProps) {
             </td>
             <td className="number">{figure(device.result?.voltage_v)}</td>
             <td className="number">{figure(device.result?.current_a)}</td>
-            <td>{says(device)}</td>
+            <td>{device.doing || "not there"}</td>
             <td className="last">
               <Actions
                 name={device.name}
@@ -149,21 +149,6 @@ function Devices({ board, show }: ListProps) {
 }
 
 const figure = (value: number | null | undefined) => (value == null ? "–" : volts(value));
-
-/** What a device does, in the words of the trade. */
-function says({ result, spec }: Device): string {
-  if (!result) return "not there";
-  if (result.on === null) return "never comes to rest";
-  if (result.pulled_in !== null && spec.kind === "relay coil") return result.on ? "pulled in" : "dropped out";
-  if (result.speed) return `turns at ${Math.round(result.speed * 100)} %`;
-  if (spec.kind === "battery") {
-    const current = result.current_a ?? 0;
-    return Math.abs(current) < 0.01 ? "at rest" : current > 0 ? "gives" : "takes charge";
-  }
-  if (!result.on && "rated_a" in spec && Math.abs(result.current_a ?? 0) > 0.1 * spec.rated_a)
-    return "too little";
-  return result.on ? "on" : "off";
-}
 
 function Fate({ part }: { part: { origin: string; fate: string } }) {
   const words = [part.origin === "new" && "new", part.fate !== "kept" && `to be ${part.fate}`].filter(
