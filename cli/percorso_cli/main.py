@@ -1,4 +1,4 @@
-"""The command ``percorso``: a wire's drop and size, and whole job files checked, solved and written as netlists."""
+"""The command ``percorso``: a wire's drop, whole job files checked, solved and written as netlists."""
 
 import json
 import sys
@@ -9,32 +9,21 @@ from typing import Any
 import click
 
 from percorso.behaviour import behaviour
-from percorso.conductors import METRIC_STANDARDS, ConductorSize, MetricStandard, Series, resistance_ohm
+from percorso.conductors import ConductorSize, MetricStandard, resistance_ohm
 from percorso.errors import JobFileError, PercorsoError
 from percorso.house_rules import HouseRules
 from percorso.importing import read_job_file
-from percorso.jobfile import job_file_schema, vehicle_of
+from percorso.jobfile import job_file_schema
 from percorso.netlist import netlist
 from percorso.network import Network
-from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, TEMPERATURE, VOLTAGE, show
-from percorso.sizing import SizeChoice, WireTask, size_wire
+from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, VOLTAGE, show
 from percorso.solution import Solution, doing
-from percorso.stages import vehicle_at
 from percorso.states import STATES, State
-from percorso.vehicle import STAGES, Stage, Target
-from percorso_cli.quantity import InputPosition, MaxDrop, Quantity, Size
-
-as_json = click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of text.")
-temperature = click.option(
-    "--temperature", type=Quantity(TEMPERATURE), default="20C", show_default=True, help="Of the copper."
-)
-metric_standard = click.option(
-    "--metric-standard",
-    type=click.Choice(METRIC_STANDARDS),
-    default=METRIC_STANDARDS[0],
-    show_default=True,
-    help="Table that metric resistance is taken from.",
-)
+from percorso.vehicle import Stage
+from percorso_cli.options import JOB_PATH, as_json, metric_standard, print_json, temperature, vehicle_in
+from percorso_cli.options import stage as stage_option
+from percorso_cli.quantity import InputPosition, Quantity, Size
+from percorso_cli.sizing import ampacity, size
 
 
 @click.group()
@@ -64,94 +53,20 @@ def drop(
         raise click.BadParameter(str(error), param_hint="'--size'") from error
     drop_v, power_w = resistance * current, resistance * current**2
     if as_json:
-        _print_json({"resistance_ohm": resistance, "drop_v": drop_v, "power_w": power_w})
+        print_json({"resistance_ohm": resistance, "drop_v": drop_v, "power_w": power_w})
         return
     click.echo(f"{size.name}, {show(length, LENGTH)} at {show(current, CURRENT)}: {show(drop_v, VOLTAGE)} lost")
     click.echo(f"{show(resistance, RESISTANCE)}, {show(power_w, POWER)} of heat")
 
 
-@cli.command("size")
-@click.option("--current", type=Quantity(CURRENT), required=True)
-@click.option("--length", type=Quantity(LENGTH), required=True, help="Total conductor length, out and back.")
-@click.option("--supply", type=Quantity(VOLTAGE), required=True, help="Voltage at the source.")
-@click.option("--max-drop", type=MaxDrop(), help='"0.5 V", or "3%" of the supply (or of --nominal).')
-@click.option("--min-at-load", type=Quantity(VOLTAGE), help="Voltage the device needs.")
-@click.option("--nominal", type=Quantity(VOLTAGE), help="What a percentage refers to, if not to the supply.")
-@click.option("--series", type=click.Choice(["awg", "metric"]), default="awg", show_default=True)
-@temperature
-@metric_standard
-@as_json
-def size_command(
-    current: float,
-    length: float,
-    supply: float,
-    max_drop: Target | None,
-    min_at_load: float | None,
-    nominal: float | None,
-    series: Series,
-    temperature: float,
-    metric_standard: MetricStandard,
-    as_json: bool,
-) -> None:
-    """Smallest wire that meets drop and ampacity, and the fuse that suits load and wire."""
-    task = WireTask(
-        current_a=current,
-        length_m=length,
-        source_v=supply,
-        allowed_drop_v=_allowed_drop_v(max_drop, min_at_load, supply, nominal),
-        temperature_c=temperature,
-        metric_standard=metric_standard,
-    )
-    choice = size_wire(task, series, HouseRules())
-    if as_json:
-        _print_json(_size_result(choice, task))
-        return
-    click.echo(f"{choice.reason}; {show(task.allowed_drop_v, VOLTAGE)} may be lost")
-    if choice.chosen and choice.fuse:
-        click.echo(f"{show(choice.chosen.drop_v, VOLTAGE)} lost, {show(choice.chosen.load_v, VOLTAGE)} at the device")
-        rating = choice.fuse.rating_a
-        click.echo(f"fuse: {f'{rating:g} A, ' if rating else ''}{choice.fuse.reason}")
-
-
-def _allowed_drop_v(max_drop: Target | None, min_at_load: float | None, supply: float, nominal: float | None) -> float:
-    if (max_drop is None) == (min_at_load is None):
-        raise click.UsageError('give one of --max-drop ("0.5 V" or "3%") and --min-at-load ("12 V")')
-    target = max_drop or Target("min_device_v", min_at_load or 0.0)
-    allowed = target.allowed_drop_v(supply, nominal or supply)
-    if not 0 < allowed < supply:
-        option = "--max-drop" if max_drop else "--min-at-load"
-        hint = "write less than --supply"
-        raise click.BadParameter(f"leaves {allowed:.4g} V to lose of {supply:.4g} V; {hint}", param_hint=f"'{option}'")
-    return allowed
-
-
-def _size_result(choice: SizeChoice, task: WireTask) -> dict[str, Any]:
-    chosen = choice.chosen
-    return {
-        "size": choice.size,
-        "resistance_ohm": chosen and chosen.resistance_ohm,
-        "drop_v": chosen and chosen.drop_v,
-        "load_v": chosen and chosen.load_v,
-        "ampacity_a": chosen and chosen.ampacity_a,
-        "fuse_a": choice.fuse and choice.fuse.rating_a,
-        "governed_by": choice.governed_by,
-        "allowed_drop_v": task.allowed_drop_v,
-        "reason": choice.reason,
-        "fuse_reason": choice.fuse and choice.fuse.reason,
-        "candidates": [
-            asdict(tried) | {"reason": "; ".join(tried.refused.values()) or None} for tried in choice.candidates
-        ],
-    }
-
-
-job_argument = click.argument("job", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+job_argument = click.argument("job", type=JOB_PATH)
 
 
 def _network_options(command: Any) -> Any:
     """The options that say which network of a job is meant, in which state."""
     for option in (
         click.option("--input", "inputs", type=InputPosition(), multiple=True, help='For example "oil_pressure=on".'),
-        click.option("--as", "stage", type=click.Choice(STAGES), default="planned", show_default=True),
+        stage_option,
         click.option("--state", type=click.Choice(STATES), required=True),
     ):
         command = option(command)
@@ -165,9 +80,9 @@ def _network_options(command: Any) -> Any:
 def solve(job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...], as_json: bool) -> None:
     """Voltages and currents of a whole job in one operating state, and what is wrong with them."""
     network, solution = _solved(job, state, stage, inputs)
-    found = behaviour(network, solution)
+    found = behaviour(network, solution, HouseRules())
     if as_json:
-        _print_json(_solution_result(solution) | {"findings": [asdict(each) for each in found]})
+        print_json(_solution_result(solution) | {"findings": [asdict(each) for each in found]})
         return
     vehicle = network.vehicle
     for point in vehicle.points.values():
@@ -231,18 +146,15 @@ def schema() -> None:
 
 
 def _solved(job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...]) -> tuple[Network, Solution]:
+    network = Network(vehicle_in(job, stage))
     try:
-        network = Network(vehicle_at(vehicle_of(read_job_file(job.read_bytes())), stage))
         return network, network.solve(state, dict(inputs))
-    except JobFileError as error:
-        lines = (f"{each.path}: {each.message}" for each in error.problems)
-        raise click.ClickException("; ".join(lines)) from error
     except PercorsoError as error:
         raise click.BadParameter(str(error), param_hint="'--input'") from error
 
 
-def _print_json(result: dict[str, Any]) -> None:
-    click.echo(json.dumps(result, allow_nan=False))
+cli.add_command(size)
+cli.add_command(ampacity)
 
 
 def main() -> None:

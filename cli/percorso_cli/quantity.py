@@ -6,7 +6,8 @@ import click
 
 from percorso.conductors import ConductorSize, find_size
 from percorso.errors import PercorsoError
-from percorso.quantities import PERCENT, SIZE_EXAMPLE, VOLTAGE, Kind, parse
+from percorso.insulation import Insulation, named_insulation
+from percorso.quantities import PERCENT, SIZE_EXAMPLE, TEMPERATURE, VOLTAGE, Kind, parse
 from percorso.vehicle import Target
 
 
@@ -74,3 +75,23 @@ class InputPosition(click.ParamType[tuple[str, str]]):
         if not (name and equals and position):
             self.fail(f'"{value}" is not an input with its position; write for example oil_pressure=on', param, ctx)
         return name, position
+
+
+class InsulationOrLimit(click.ParamType["Insulation | float"]):
+    """An insulation family by name, or the temperature an insulation stands."""
+
+    name = "insulation"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Insulation | float:
+        """The family, or the limit in °C."""
+        try:
+            return named_insulation(value)
+        except PercorsoError as error:
+            unknown = str(error)
+        try:
+            limit = parse(value, TEMPERATURE)
+        except PercorsoError:
+            self.fail(f"{unknown}, or a temperature such as 105C", param, ctx)
+        if not 50 <= limit <= 260:
+            self.fail(f"insulation stands from 50 to 260 °C, not {limit:g} °C", param, ctx)
+        return limit

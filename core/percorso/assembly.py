@@ -36,7 +36,6 @@ from percorso.states import Engine
 from percorso.vehicle import Device, Segment, Vehicle
 
 TURNING: tuple[Engine, ...] = ("idle", "road")  # in which an alternator turns fast enough to give
-LOCKED_TO_RATED = 5.0  # standing motor against running one, where not given; from memory
 RECTIFIER_OHM = 0.05  # an alternator's diodes to D+, from memory
 COIL_DIODE = (1.0, 0.9)  # suppression diode of a relay: rated A, forward V; from memory
 
@@ -237,8 +236,7 @@ def _resistive(spec: ResistiveLoad, device: Device, vehicle: Vehicle) -> list[Br
 
 @_branches.register
 def _motor(spec: MotorLoad, device: Device, vehicle: Vehicle) -> list[Branch]:
-    locked = spec.locked_a or LOCKED_TO_RATED * spec.rated_a
-    return [_between(device, motor_law(spec.rated_v, spec.rated_a, spec.rated_v / locked))]
+    return [_between(device, motor_law(spec.rated_v, spec.rated_a, spec.rated_v / spec.standing_a))]
 
 
 @_branches.register

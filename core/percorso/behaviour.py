@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from percorso.assembly import TURNING, has_source
 from percorso.devices import Alternator, Battery, Load, RelayCoil, Starter
 from percorso.findings import Finding, gravest_first
+from percorso.house_rules import HouseRules
 from percorso.network import Network
 from percorso.overloads import View, overloads
 from percorso.solution import Solution, draws
@@ -17,10 +18,10 @@ TRIGGER_SHARE = 0.05  # of its pull-in voltage, from where on a starter's trigge
 CRANKS_SLOWLY = 0.75  # of the speed at the running point, below which an engine is hard to start; from memory
 
 
-def behaviour(network: Network, solution: Solution) -> tuple[Finding, ...]:
+def behaviour(network: Network, solution: Solution, rules: HouseRules) -> tuple[Finding, ...]:
     """Every finding about one solved state, the gravest first."""
-    view = View(network.vehicle, solution)
-    rules = (
+    view = View(network.vehicle, solution, rules)
+    noticed = (
         overloads,
         _unsettled,
         _no_source,
@@ -35,7 +36,7 @@ def behaviour(network: Network, solution: Solution) -> tuple[Finding, ...]:
         _floating_devices,
         _ideal_loops,
     )
-    return gravest_first(finding for rule in rules for finding in rule(view))
+    return gravest_first(finding for rule in noticed for finding in rule(view))
 
 
 def _unsettled(view: View) -> Iterator[Finding]:

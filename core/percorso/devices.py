@@ -7,6 +7,7 @@ from pydantic import Field, TypeAdapter, model_validator
 
 from percorso.batteries import Chemistry
 from percorso.errors import PercorsoError
+from percorso.protection import Inrush
 from percorso.quantities import CURRENT, RESISTANCE, TEMPERATURE, VOLTAGE
 from percorso.specs import KeepsTyped, merged, typed
 from percorso.states import State
@@ -15,6 +16,11 @@ Volts = Annotated[float, typed(VOLTAGE)]
 Amperes = Annotated[float, typed(CURRENT)]
 Ohms = Annotated[float, typed(RESISTANCE)]
 Celsius = Annotated[float, typed(TEMPERATURE)]
+LOCKED_TO_RATED = 5.0  # standing against running current of a small motor, from memory
+MOTOR_RUN_UP_S = 0.05  # time constant of a small motor's start, from memory; measure yours
+COLD_TO_RATED = 10.0  # cold against hot current of a filament, from memory
+FILAMENT_WARM_UP_S = 0.02  # from memory
+MEASURED_INRUSH_S = 0.02  # how long a measured peak counts where nothing is usual
 CHARGE = Annotated[float, Field(ge=0, le=100)]
 
 
@@ -136,6 +142,8 @@ class Load(DeviceSpec):
     runs_in: tuple[State, ...] = ()
     rests_in: tuple[State, ...] = ()
     keeps_engine_running: bool = False
+    inrush_a: Amperes | None = None  # measured peak; None: what is usual for its kind
+    inrush_s: Annotated[float, Field(gt=0, le=60)] | None = None  # for how long that peak counts
 
     LEAST_SHARE: ClassVar[float] = 0.6  # of rated voltage, where no minimum is given; from memory
 
@@ -143,6 +151,19 @@ class Load(DeviceSpec):
     def least_v(self) -> float:
         """The voltage from which it counts as on, V."""
         return self.min_v if self.min_v is not None else self.LEAST_SHARE * self.rated_v
+
+    @property
+    def usual_inrush(self) -> Inrush | None:
+        """The start that is usual for its kind; None where it has none to speak of."""
+        return None
+
+    @property
+    def inrush(self) -> Inrush | None:
+        """Its start, as measured or as usual."""
+        usual = self.usual_inrush
+        if self.inrush_a is None:
+            return usual
+        return Inrush(self.inrush_a, self.inrush_s or (usual.equivalent_s if usual else MEASURED_INRUSH_S))
 
 
 class ResistiveLoad(Load):
@@ -157,12 +178,27 @@ class MotorLoad(Load):
     kind: Literal["motor"] = "motor"
     locked_a: Amperes | None = None
 
+    @property
+    def standing_a(self) -> float:
+        """What it draws while it stands, A."""
+        return self.locked_a or LOCKED_TO_RATED * self.rated_a
+
+    @property
+    def usual_inrush(self) -> Inrush:
+        """A current that dies down with a time constant heats a fuse as its peak does in half of that."""
+        return Inrush(self.standing_a, MOTOR_RUN_UP_S / 2)
+
 
 class FilamentLamp(Load):
     """A bulb; it glows from a fraction of its voltage on."""
 
     LEAST_SHARE: ClassVar[float] = 0.2
     kind: Literal["filament lamp"] = "filament lamp"
+
+    @property
+    def usual_inrush(self) -> Inrush:
+        """A cold filament draws ten times as much and is hot at once."""
+        return Inrush(COLD_TO_RATED * self.rated_a, FILAMENT_WARM_UP_S / 2)
 
 
 class ConstantCurrentLoad(Load):

@@ -4,9 +4,11 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from percorso.ampacity import wire_ampacity
+from percorso.guarding import fuse_in_front_a, thinnest_behind_a
 from percorso.house_rules import HouseRules
+from percorso.ladders import Ladder
 from percorso.profile import Profile
-from percorso.sizing import Ladder, fuse_in_front_a, thinnest_behind_a, wire_ampacity_a
 from percorso.specs import Fuse, Wire
 from percorso.vehicle import Circuit, Vehicle
 
@@ -16,7 +18,7 @@ class Cure:
     """A change to one segment's spec that cures a finding."""
 
     segment_id: str
-    change: Mapping[str, str | float]
+    change: Mapping[str, str | float | None]
     effect: str
 
 
@@ -40,7 +42,7 @@ def findings(
     found = [
         *_over_target(vehicle, circuit, solved, steps),
         *_fuses(vehicle, circuit, solved, steps, rules),
-        *_overloaded_wires(vehicle, circuit, solved, steps),
+        *_overloaded_wires(vehicle, circuit, solved, steps, rules),
         *_missing_fuse(vehicle, circuit),
     ]
     return gravest_first(found)
@@ -83,7 +85,7 @@ def _fuses(
         segment = vehicle.segments[leg.segment_id]
         if not isinstance(segment.spec, Fuse):
             continue
-        stands = thinnest_behind_a(vehicle, circuit, segment.id)
+        stands = thinnest_behind_a(vehicle, circuit, segment.id, rules)
         rating = segment.spec.rating_a
         cure = _recommended_cure(vehicle, steps[segment.id])
         if stands is not None and rating > stands:
@@ -96,15 +98,18 @@ def _fuses(
 
 
 def _overloaded_wires(
-    vehicle: Vehicle, circuit: Circuit, solved: Profile, steps: Mapping[str, Ladder]
+    vehicle: Vehicle, circuit: Circuit, solved: Profile, steps: Mapping[str, Ladder], rules: HouseRules
 ) -> Iterator[Finding]:
     if circuit.state == "cranking":
         return
     for leg in solved.legs:
         segment = vehicle.segments[leg.segment_id]
-        if isinstance(segment.spec, Wire) and wire_ampacity_a(segment.spec) < leg.current_a:
+        if not isinstance(segment.spec, Wire):
+            continue
+        ampacity = wire_ampacity(segment.spec, rules, vehicle.zone_temperature_c)
+        if ampacity.allowed_a < leg.current_a:
             title = f"{segment.designation} {segment.spec.size} is too thin for {leg.current_a:.3g} A."
-            reason = f"By table it stands {wire_ampacity_a(segment.spec):.3g} A there; its insulation would cook."
+            reason = f"By {ampacity.rule} it stands {ampacity.allowed_a:.3g} A there; its insulation would cook."
             cure = _recommended_cure(vehicle, steps[segment.id])
             yield Finding("error", title, reason, (segment.id,), cure)
 

@@ -1,6 +1,9 @@
 """A shop's own defaults: the margins and targets its people agreed to work to."""
 
 from dataclasses import dataclass
+from typing import Literal
+
+AmpacityRule = Literal["table", "thermal model"]
 
 
 @dataclass(frozen=True)
@@ -11,3 +14,5 @@ class HouseRules:
     min_test_current_fraction: float = 0.2  # a drop test at less of the design current proves nothing
     close_fraction: float = 0.9  # from this share of the allowance on, within becomes close
     expected_tolerance: float = 0.25  # a reading within this share of the computed drop is as expected
+    ampacity_rule: AmpacityRule = "table"  # what says how much a wire may carry; the table is the conservative one
+    thinnest_wire_mm2: float = 0.5  # thinner ones break in the hand, common practice

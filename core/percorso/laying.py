@@ -12,8 +12,8 @@ from percorso.jobfile import CircuitValues, circuit_from
 from percorso.names import Name
 from percorso.quantities import LENGTH
 from percorso.rerouting import named_point, with_circuit, with_device, with_segments
-from percorso.sizing import WireTask, size_wire
-from percorso.specs import HOT_ZONES, Wire, Zone, typed
+from percorso.sizing import Duty, WireTask, size_wire
+from percorso.specs import Wire, Zone, typed
 from percorso.vehicle import Device, Segment, Target, Vehicle, next_designation
 
 LoadKind = Literal["resistive", "motor", "filament lamp", "constant current", "constant power"]
@@ -110,13 +110,19 @@ def _wire(size: str, route: NewRoute, length_field: str) -> Wire:
 
 def _size(vehicle: Vehicle, route: NewRoute, rules: HouseRules) -> str:
     """One size for the whole length; the thickest made when none meets the target, so that the findings can say so."""
+    is_short = route.state == "cranking"
+    duty = Duty(
+        continuous_a=0.0 if is_short else route.design_current_a,
+        cranking_a=route.design_current_a if is_short else 0.0,
+        zone=route.zone,
+        zone_temperature_c=vehicle.zone_temperature_c,
+    )
     task = WireTask(
         current_a=route.design_current_a,
         length_m=(route.supply_length_m or 0.0) + route.return_length_m,
         source_v=route.source_v,
         allowed_drop_v=Target(route.target_kind, route.target_value).allowed_drop_v(route.source_v, vehicle.nominal_v),
         temperature_c=vehicle.zone_temperature_c[route.zone],
-        engine_space=route.zone in HOT_ZONES,
-        continuous=route.state != "cranking",
+        duty=duty,
     )
     return size_wire(task, route.series, rules).size or stocked_sizes(route.series)[-1].name

@@ -4,11 +4,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TypeVar
 
+from percorso.ampacity import wire_ampacity
 from percorso.assembly import battery_law_of
 from percorso.devices import Battery
 from percorso.findings import Finding
-from percorso.protection import opens_within_s
-from percorso.sizing import wire_ampacity_a
+from percorso.house_rules import HouseRules
+from percorso.protection import Guard, opens_between_s
 from percorso.solution import Solution
 from percorso.specs import Body, Breaker, Fuse, Resistor, Wire
 from percorso.vehicle import Device, Segment, Vehicle
@@ -27,6 +28,7 @@ class View:
 
     vehicle: Vehicle
     solution: Solution
+    rules: HouseRules
 
     def current_a(self, segment: Segment) -> float:
         """Size of a segment's current, A; nothing where it never settles."""
@@ -67,13 +69,13 @@ def _rest_and_most(view: View, spec: Battery) -> tuple[float, float]:
 
 
 def _blowing_fuses(view: View) -> Iterator[Finding]:
-    rated = [(segment, spec.rating_a) for segment, spec in view.segments(Fuse)]
-    rated += [(segment, spec.rating_a) for segment, spec in view.segments(Breaker)]
-    for segment, rating in rated:
+    rated: list[tuple[Segment, float, Guard]] = [(each, spec.rating_a, "fuse") for each, spec in view.segments(Fuse)]
+    rated += [(each, spec.rating_a, "breaker") for each, spec in view.segments(Breaker)]
+    for segment, rating, guard in rated:
         current = view.current_a(segment)
-        within = opens_within_s(rating, current)
+        within = opens_between_s(rating, current, guard).latest_s
         if within is not None:
-            title = f"{segment.designation} {rating:g} A opens within {within:g} s: {current:.3g} A flow through it."
+            title = f"{segment.designation} {rating:g} A opens within {within:.2g} s: {current:.3g} A flow through it."
             yield Finding("error", title, _what_limits(view, current), (segment.id,))
 
 
@@ -104,11 +106,12 @@ def _hot_wires(view: View) -> Iterator[Finding]:
     if view.solution.state == "cranking":
         return
     for segment, spec in view.segments(Wire):
-        stands, current = wire_ampacity_a(spec), view.current_a(segment)
+        ampacity = wire_ampacity(spec, view.rules, view.vehicle.zone_temperature_c)
+        stands, current = ampacity.allowed_a, view.current_a(segment)
         if current > stands:
             watts = view.solution.segments[segment.id].power_w or 0.0
             title = f"{segment.designation} carries {current:.3g} A and stands {stands:.3g} A."
-            reason = f"It makes {watts:.3g} W of heat; by table its insulation would cook."
+            reason = f"It makes {watts:.3g} W of heat; by the {ampacity.rule} its insulation would cook."
             yield Finding("error", title, reason, (segment.id,))
 
 

@@ -1,27 +1,64 @@
-"""Chooses wire sizes and fuses along a circuit: every standard step with the reason it is refused or recommended."""
+"""Chooses the size of one wire: every size that is made, with the reason it is refused or recommended."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
+from percorso.ampacity import CRANKS_FOR_S, Ampacity, cable_ampacity, cranking_ampacity_a
 from percorso.conductors import (
     ConductorSize,
     MetricStandard,
     Series,
     copper_mass_kg,
-    find_size,
     resistance_ohm,
     stocked_sizes,
 )
-from percorso.heating import table_ampacity_a
+from percorso.heating import Cable, cable
 from percorso.house_rules import HouseRules
-from percorso.profile import Leg, Profile
-from percorso.protection import FuseChoice, choose_fuse, fuse_ratings_a
-from percorso.specs import FUSE_DROP_AT_RATING_V, HOT_ZONES, Fuse, Wire
-from percorso.vehicle import Circuit, Vehicle
+from percorso.insulation import Insulation, fitting_insulation
+from percorso.protection import FuseChoice, choose_fuse
+from percorso.specs import ZONE_TEMPERATURE_C, Zone
 
-Criterion = Literal["voltage drop", "ampacity", "fuse"]
-SMALLEST_MADE = "smallest size made"
+Criterion = Literal["voltage drop", "short circuit", "ampacity", "cranking", "fuse", "thinnest allowed"]
+Governing = Criterion | Literal["smallest size made"]
+SMALLEST_MADE: Governing = "smallest size made"
+
+
+@dataclass(frozen=True)
+class Duty:
+    """What a wire must stand whatever it loses, and where it lies."""
+
+    continuous_a: float
+    cranking_a: float = 0.0  # a starter's short current is not held to the continuous ampacity
+    fuse_in_front_a: float | None = None
+    zone: Zone = "cabin"
+    insulation: Insulation | None = None
+    bundle: int = 1
+    zone_temperature_c: Mapping[Zone, float] = field(default_factory=lambda: ZONE_TEMPERATURE_C)
+
+    def ampacity(self, size: ConductorSize, rules: HouseRules) -> Ampacity:
+        """What a size may carry here."""
+        return cable_ampacity(self.cable(size), self.zone, self.bundle, rules, self.zone_temperature_c)
+
+    def cable(self, size: ConductorSize) -> Cable:
+        """A size in this insulation, or in what is usual where it is not made in it."""
+        return cable(size, fitting_insulation(self.insulation, size.area_mm2))
+
+
+def refusals(size: ConductorSize, duty: Duty, rules: HouseRules) -> dict[Criterion, str]:
+    """Why a size does not stand its duty, by criterion; empty where it does."""
+    refused: dict[Criterion, str] = {}
+    stands = duty.ampacity(size, rules).allowed_a
+    if size.area_mm2 < rules.thinnest_wire_mm2 * (1 - 1e-9):
+        refused["thinnest allowed"] = f"thinner than the house's {rules.thinnest_wire_mm2:g} mm²"
+    if stands < duty.continuous_a * (1 - 1e-9):
+        refused["ampacity"] = f"good for {stands:.3g} A, {duty.continuous_a:.3g} A flow"
+    air_c = duty.zone_temperature_c[duty.zone]
+    if duty.cranking_a > stands and cranking_ampacity_a(duty.cable(size), air_c) < duty.cranking_a:
+        refused["cranking"] = f"too warm after {CRANKS_FOR_S:g} s of {duty.cranking_a:.0f} A"
+    if duty.fuse_in_front_a is not None and stands < duty.fuse_in_front_a:
+        refused["fuse"] = f"too thin for its {duty.fuse_in_front_a:g} A fuse"
+    return refused
 
 
 @dataclass(frozen=True)
@@ -34,10 +71,13 @@ class WireTask:
     allowed_drop_v: float  # for the whole circuit
     elsewhere_drop_v: float = 0.0  # what the rest of the circuit already loses
     temperature_c: float = 20.0
-    engine_space: bool = False
-    continuous: bool = True  # a starter's short current is not held to the continuous ampacity
-    fuse_in_front_a: float | None = None
     metric_standard: MetricStandard = "iso-6722-1"
+    duty: Duty | None = None  # None: its current for long, in a cabin, without a fuse in front
+
+    @property
+    def stands(self) -> Duty:
+        """What it must stand."""
+        return self.duty or Duty(self.current_a)
 
 
 @dataclass(frozen=True)
@@ -88,14 +128,10 @@ def size_wire(task: WireTask, series: Series, rules: HouseRules) -> SizeChoice:
 def _try_size(size: ConductorSize, task: WireTask, rules: HouseRules) -> Candidate:
     resistance = resistance_ohm(size, task.length_m, task.temperature_c, task.metric_standard)
     drop = task.elsewhere_drop_v + task.current_a * resistance
-    ampacity = table_ampacity_a(size, engine_space=task.engine_space)
-    refused: dict[Criterion, str] = {}
+    ampacity = task.stands.ampacity(size, rules).allowed_a
+    over: dict[Criterion, str] = {}
     if drop > task.allowed_drop_v:
-        refused["voltage drop"] = f"over by {drop - task.allowed_drop_v:.2g} V"
-    if task.continuous and ampacity < task.current_a:
-        refused["ampacity"] = f"good for {ampacity:.3g} A, {task.current_a:.3g} A flow"
-    if task.fuse_in_front_a is not None and ampacity < task.fuse_in_front_a:
-        refused["fuse"] = f"too thin for its {task.fuse_in_front_a:g} A fuse"
+        over["voltage drop"] = f"over by {drop - task.allowed_drop_v:.2g} V"
     return Candidate(
         size=size.name,
         area_mm2=size.area_mm2,
@@ -105,7 +141,7 @@ def _try_size(size: ConductorSize, task: WireTask, rules: HouseRules) -> Candida
         ampacity_a=ampacity,
         fuse_a=choose_fuse(task.current_a, ampacity, rules).rating_a,
         copper_mass_kg=copper_mass_kg(size, task.length_m),
-        refused=refused,
+        refused=over | refusals(size, task.stands, rules),
     )
 
 
@@ -119,143 +155,3 @@ def _why_impossible(task: WireTask, thickest: Candidate) -> str:
         f"no stocked size does it: even {thickest.size} is refused ({'; '.join(thickest.refused.values())}); "
         "allow more drop, shorten the path or split the feed"
     )
-
-
-@dataclass(frozen=True)
-class Rung:
-    """One step of a segment's ladder; ``change`` is what to write into its spec to take it."""
-
-    label: str
-    area_mm2: float | None
-    change: Mapping[str, str | float]
-    drop_v: float  # of the whole circuit
-    ampacity_a: float | None
-    refused: tuple[str, ...]
-    gained_v: float  # against the present step
-    extra_copper_kg: float
-    present: bool
-    recommended: bool
-
-
-@dataclass(frozen=True)
-class Ladder:
-    """Every standard step of one segment, thinnest first, and what governs the recommendation."""
-
-    segment_id: str
-    rungs: tuple[Rung, ...]
-    summary: str
-
-    @property
-    def recommended(self) -> Rung | None:
-        """The recommended rung, None when nothing fits."""
-        return next((rung for rung in self.rungs if rung.recommended), None)
-
-
-def ladders(
-    vehicle: Vehicle, circuit: Circuit, solved: Profile, rules: HouseRules, series: Series | None = None
-) -> dict[str, Ladder]:
-    """The size ladder of each wire and the rating ladder of each fuse of a circuit, by segment id, in path order.
-
-    ``solved`` is the circuit's profile; ``series`` overrides the wires' own (AWG or metric).
-    """
-    made: dict[str, Ladder] = {}
-    for leg in solved.legs:
-        spec = vehicle.segments[leg.segment_id].spec
-        if isinstance(spec, Wire):
-            task = wire_task(vehicle, circuit, solved, leg.segment_id, spec)
-            made[leg.segment_id] = _wire_ladder(leg.segment_id, spec, task, solved, rules, series)
-        elif isinstance(spec, Fuse):
-            stands = thinnest_behind_a(vehicle, circuit, leg.segment_id)
-            made[leg.segment_id] = _fuse_ladder(leg, spec, stands, solved, rules)
-    return made
-
-
-def wire_task(vehicle: Vehicle, circuit: Circuit, solved: Profile, segment_id: str, spec: Wire) -> WireTask:
-    """The sizing task of one wire while the rest of its circuit stays as it is."""
-    leg = solved.leg(segment_id)
-    return WireTask(
-        current_a=leg.current_a,
-        length_m=spec.length_m,
-        source_v=circuit.source_v,
-        allowed_drop_v=solved.allowed_drop_v,
-        elsewhere_drop_v=solved.total_drop_v - leg.drop_v,
-        temperature_c=vehicle.zone_temperature_c[spec.zone],
-        engine_space=spec.zone in HOT_ZONES,
-        continuous=circuit.state != "cranking",
-        fuse_in_front_a=fuse_in_front_a(vehicle, circuit, segment_id),
-    )
-
-
-def fuse_in_front_a(vehicle: Vehicle, circuit: Circuit, segment_id: str) -> float | None:
-    """Rating of the smallest fuse between the source and a segment, A; None when nothing guards it."""
-    order = (*circuit.supply, *circuit.return_path)
-    before = (vehicle.segments[other].spec for other in order[: order.index(segment_id)])
-    return min((spec.rating_a for spec in before if isinstance(spec, Fuse)), default=None)
-
-
-def thinnest_behind_a(vehicle: Vehicle, circuit: Circuit, fuse_id: str) -> float | None:
-    """Ampacity of the weakest wire behind a fuse, A; None when no wire follows it."""
-    order = (*circuit.supply, *circuit.return_path)
-    behind = (vehicle.segments[other].spec for other in order[order.index(fuse_id) + 1 :])
-    return min((wire_ampacity_a(spec) for spec in behind if isinstance(spec, Wire)), default=None)
-
-
-def wire_ampacity_a(spec: Wire) -> float:
-    """Table ampacity of a wire in its zone, A."""
-    return table_ampacity_a(find_size(spec.size), engine_space=spec.zone in HOT_ZONES)
-
-
-def _wire_ladder(
-    segment_id: str, spec: Wire, task: WireTask, solved: Profile, rules: HouseRules, series: Series | None
-) -> Ladder:
-    present = find_size(spec.size)
-    choice = size_wire(task, series or present.series, rules)
-    mass = copper_mass_kg(present, spec.length_m)
-    rungs = tuple(
-        Rung(
-            label=tried.size,
-            area_mm2=tried.area_mm2,
-            change={"size": tried.size},
-            drop_v=tried.drop_v,
-            ampacity_a=tried.ampacity_a,
-            refused=tuple(tried.refused.values()),
-            gained_v=solved.total_drop_v - tried.drop_v,
-            extra_copper_kg=tried.copper_mass_kg - mass,
-            present=tried.size == present.name,
-            recommended=tried.size == choice.size,
-        )
-        for tried in choice.candidates
-    )
-    return Ladder(segment_id, rungs, choice.reason)
-
-
-def _fuse_ladder(leg: Leg, spec: Fuse, stands: float | None, solved: Profile, rules: HouseRules) -> Ladder:
-    choice = choose_fuse(leg.current_a, stands if stands is not None else float("inf"), rules, spec.family)
-    rungs = []
-    for rating in fuse_ratings_a(spec.family):
-        resistance = FUSE_DROP_AT_RATING_V / rating if rating != spec.rating_a else leg.resistance_ohm
-        drop = solved.total_drop_v - leg.drop_v + leg.current_a * resistance
-        rungs.append(
-            Rung(
-                label=f"{rating:g} A",
-                area_mm2=None,
-                change={"rating_a": rating},
-                drop_v=drop,
-                ampacity_a=None,
-                refused=_fuse_refusals(rating, choice, leg.current_a),
-                gained_v=solved.total_drop_v - drop,
-                extra_copper_kg=0.0,
-                present=rating == spec.rating_a,
-                recommended=rating == choice.rating_a,
-            )
-        )
-    return Ladder(leg.segment_id, tuple(rungs), choice.reason)
-
-
-def _fuse_refusals(rating_a: float, choice: FuseChoice, load_a: float) -> tuple[str, ...]:
-    refusals = []
-    if rating_a < choice.lowest_a * (1 - 1e-9):
-        refusals.append(f"tires under {load_a:.3g} A; asks for {choice.lowest_a:.3g} A")
-    if rating_a > choice.highest_a:
-        refusals.append(f"thinnest wire stands {choice.highest_a:.3g} A")
-    return tuple(refusals)

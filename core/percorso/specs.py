@@ -10,6 +10,8 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 from percorso import names, tables
 from percorso.conductors import find_size, resistance_ohm
 from percorso.errors import PercorsoError
+from percorso.heating import Cable, cable
+from percorso.insulation import Insulation, family, fitting_insulation
 from percorso.names import Identifier
 from percorso.protection import FuseFamily, fuse_ratings_a
 from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, VOLTAGE, Kind, in_range, parse, show
@@ -103,6 +105,21 @@ class Wire(Spec):
     length_m: Length
     zone: Zone = "cabin"
     colour: Annotated[str, AfterValidator(_colour)] | None = None
+    insulation: Insulation | None = None  # None: what is usual for the size
+    bundle: Annotated[int, Field(ge=1, le=100)] = 1  # loaded wires that lie together with it, itself counted
+    moves: bool = False  # it leads to something that moves or shakes against the rest: an engine, a door
+
+    @model_validator(mode="after")
+    def _is_made(self) -> "Wire":
+        if self.insulation is not None and not family(self.insulation).is_made_in(find_size(self.size).area_mm2):
+            raise PercorsoError(f"{self.insulation} is not made in {self.size}", field=("insulation",))
+        return self
+
+    @property
+    def cable(self) -> Cable:
+        """The wire as heat sees it."""
+        size = find_size(self.size)
+        return cable(size, fitting_insulation(self.insulation, size.area_mm2))
 
 
 class Fuse(Spec):

@@ -8,10 +8,13 @@ from pydantic import ValidationError
 from core.tests.pump_feed import pump_feed
 from percorso.errors import PathError
 from percorso.findings import Finding, findings
+from percorso.flows import flows
+from percorso.guarding import fuse_in_front_a
 from percorso.house_rules import HouseRules
+from percorso.ladders import Ladder, ladders
 from percorso.profile import profile
 from percorso.protection import choose_fuse, fuse_ratings_a
-from percorso.sizing import WireTask, fuse_in_front_a, ladders, size_wire
+from percorso.sizing import WireTask, size_wire
 from percorso.specs import KINDS, SEGMENT_SPEC, segment_resistance_ohm, typical_resistance_ohm
 from percorso.vehicle import FAMILIES, Circuit, Segment, Target, Vehicle, check_circuit, default_target
 
@@ -122,6 +125,12 @@ class SegmentValues(TestCase):
         self.assertAlmostEqual(20 * segment_resistance_ohm(fuse), 0.1)
 
 
+def steps_of(vehicle: Vehicle, circuit: Circuit) -> dict[str, Ladder]:
+    solved = profile(vehicle, circuit, RULES)
+    worst = flows(vehicle, (), {each: profile(vehicle, circuit, RULES) for each in vehicle.circuits})
+    return ladders(vehicle, circuit, solved, worst, RULES)
+
+
 class Sizing(TestCase):
     def test_drop_governs_a_long_feed(self) -> None:
         """20 A, 30 ft, 0.5 V: needs ≤ 2.734 mΩ/m; the handbook gives 10 AWG 3.277 (too much) and 8 AWG 2.061."""
@@ -153,7 +162,7 @@ class Sizing(TestCase):
     def test_ladder_of_a_wire(self) -> None:
         """Allowing 0.6 V leaves W1 0.2003 V: 2.19 mΩ/m, so 8 AWG (2.061); 18 AWG (20 A) is under its 25 A fuse."""
         vehicle, circuit = pump_feed(allowed_v=0.6)
-        steps = ladders(vehicle, circuit, profile(vehicle, circuit, RULES), RULES)["W1"]
+        steps = steps_of(vehicle, circuit)["W1"]
         assert steps.recommended
         self.assertEqual(steps.recommended.label, "8 AWG")
         self.assertAlmostEqual(steps.recommended.gained_v, 20 * 4.572 * (3.277 - 2.061) / 1000, places=3)
@@ -163,7 +172,7 @@ class Sizing(TestCase):
     def test_ladder_of_a_fuse(self) -> None:
         """20 A ÷ 0.8 = 25 A; 16 AWG behind it stands 25 A (ABYC E-11, from memory)."""
         vehicle, circuit = pump_feed(W1={"size": "16 AWG"}, allowed_v=3)
-        steps = ladders(vehicle, circuit, profile(vehicle, circuit, RULES), RULES)["F1"]
+        steps = steps_of(vehicle, circuit)["F1"]
         self.assertEqual([rung.label for rung in steps.rungs if not rung.refused], ["25 A"])
         self.assertEqual(fuse_in_front_a(vehicle, circuit, "W1"), 25)
         self.assertIsNone(fuse_in_front_a(vehicle, circuit, "F1"))
@@ -171,7 +180,7 @@ class Sizing(TestCase):
 
 def found_in(vehicle: Vehicle, circuit: Circuit) -> tuple[Finding, ...]:
     solved = profile(vehicle, circuit, RULES)
-    return findings(vehicle, circuit, solved, ladders(vehicle, circuit, solved, RULES), RULES)
+    return findings(vehicle, circuit, solved, steps_of(vehicle, circuit), RULES)
 
 
 class Findings(TestCase):

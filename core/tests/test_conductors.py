@@ -11,7 +11,7 @@ from percorso.conductors import (
     stocked_sizes,
 )
 from percorso.errors import UnknownSizeError
-from percorso.heating import table_ampacity_a
+from percorso.heating import ENGINE_SPACE_C, table_ampacity_a
 
 # Solid copper at 20 °C, Ω/km. NBS Handbook 100 (1966), from memory.
 HANDBOOK_OHM_PER_KM = {
@@ -76,7 +76,7 @@ class Ampacity(TestCase):
         """ABYC E-11 and ISO 10133, 105 °C, from memory; engine space × 0.85."""
         for name, amps in [("18 AWG", 20), ("10 AWG", 60), ("4/0 AWG", 445), ("1.5 mm2", 30), ("120 mm2", 480)]:
             self.assertEqual(table_ampacity_a(find_size(name)), amps)
-        self.assertAlmostEqual(table_ampacity_a(find_size("10 AWG"), engine_space=True), 51.0)
+        self.assertAlmostEqual(table_ampacity_a(find_size("10 AWG"), air_c=ENGINE_SPACE_C), 51.0)
 
     def test_unlisted_sizes_stay_on_the_safe_side(self) -> None:
         """3 AWG is not listed: as 4 AWG. Common practice for 22 AWG in free air is 7-9 A."""

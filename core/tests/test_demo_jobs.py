@@ -29,7 +29,7 @@ class Shown:
     def __init__(self, job: str, stage: Stage, state: State, **inputs: str) -> None:
         self.network = Network(vehicle_at(SEEN[job], stage))
         self.solution: Solution = self.network.solve(state, inputs)
-        self.findings: tuple[Finding, ...] = behaviour(self.network, self.solution)
+        self.findings: tuple[Finding, ...] = behaviour(self.network, self.solution, HouseRules())
 
     @property
     def said(self) -> str:

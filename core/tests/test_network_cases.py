@@ -7,6 +7,7 @@ from unittest import TestCase
 from core.tests.small import IDEAL_BATTERY, Piece, joint, key, small_vehicle, solved
 from percorso.behaviour import behaviour
 from percorso.devices import changed_device
+from percorso.house_rules import HouseRules
 from percorso.network import Network
 from percorso.states import Input, State
 from percorso.vehicle import Vehicle
@@ -22,11 +23,13 @@ ALTERNATOR = {
 }
 CONSTANT_40A = {"kind": "constant current", "rated_v": 13, "rated_a": 40}
 
+RULES = HouseRules()
+
 
 def titles(vehicle: Vehicle, state: State, **inputs: str) -> str:
     """Everything the rules notice in one state."""
     network = Network(vehicle)
-    return " ".join(f"{each.title} {each.reason}" for each in behaviour(network, network.solve(state, inputs)))
+    return " ".join(f"{each.title} {each.reason}" for each in behaviour(network, network.solve(state, inputs), RULES))
 
 
 class ParallelPaths(TestCase):
@@ -222,7 +225,7 @@ class Exciter(TestCase):
         network = Network(direct)
         *_, off = network.sequence()
         self.assertGreater(off.points["kl15"].v or 0, 13)
-        self.assertIn("keeps running with the key off", " ".join(each.title for each in behaviour(network, off)))
+        self.assertIn("keeps running with the key off", " ".join(each.title for each in behaviour(network, off, RULES)))
         self.assertIn("Turning the key off does not stop the engine", titles(direct, "idle"))
         self.assertFalse(self.runs_on(self.vehicle(("kl15", "dplus", {"kind": "diode", "rated_a": 3}))))
 

@@ -150,12 +150,12 @@ def duplicate_job(request: SignedInRequest, job_id: UUID, new: JobValues) -> Any
 def read_board(request: SignedInRequest, job_id: UUID, view: View) -> Board:
     """The line board of a job, in the state and at the stage looked at."""
     job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    network = network_for_reading(job)
+    network = network_for_reading(job, request.user.shop.house_rules)
     vehicle, solved = network.vehicle, network.solved(view)
     circuits = sorted(vehicle.circuits.values(), key=lambda each: (FAMILIES.index(each.family), each.name))
     return Board(
         job=JobOut.from_orm(job),
-        lines=board_lines(network, circuits, view, request.user.shop.house_rules),
+        lines=board_lines(network, circuits, view),
         moment=_moment(network, view),
         points=points_out(network, solved),
         devices=[device_out(network, each, solved) for each in in_order(vehicle.devices.values())],

@@ -9,9 +9,8 @@ from jobs.rows_out import CircuitOut, PointOut, SegmentOut, circuit_out, points_
 from jobs.solving import JobNetwork, Solved, Viewed
 from percorso.conductors import Series
 from percorso.findings import Finding, findings, gravest_first
-from percorso.house_rules import HouseRules
+from percorso.ladders import Ladder, ladders
 from percorso.profile import NotLive, Profile, profile, solved_profile
-from percorso.sizing import Ladder, ladders
 from percorso.specs import changed_spec
 from percorso.stages import Difference, difference, is_changed
 from percorso.vehicle import STAGES, Circuit, Vehicle, stations
@@ -58,8 +57,8 @@ class BoardLine(BaseModel):
 class Seen:
     """One circuit at the stage looked at."""
 
-    def __init__(self, network: JobNetwork, circuit: Circuit, view: Viewed, rules: HouseRules) -> None:
-        self.network, self.rules, self.view = network, rules, view
+    def __init__(self, network: JobNetwork, circuit: Circuit, view: Viewed) -> None:
+        self.network, self.rules, self.view = network, network.rules, view
         there = network.at(view.stage).vehicle
         self.is_there = circuit.id in there.circuits
         self.vehicle = there if self.is_there else network.vehicle
@@ -96,7 +95,6 @@ class Seen:
 def circuit_view(
     network: JobNetwork,
     circuit_id: str,
-    rules: HouseRules,
     *,
     job_id: str,
     view: Viewed,
@@ -105,11 +103,12 @@ def circuit_view(
     compare: bool = True,
 ) -> CircuitView:
     """The view of one circuit; ``series`` chooses the sizes of its ladders (default: each wire's own)."""
-    seen = Seen(network, network.vehicle.circuits[circuit_id], view, rules)
-    vehicle, circuit, plan = seen.vehicle, seen.circuit, seen.plan()
+    seen = Seen(network, network.vehicle.circuits[circuit_id], view)
+    vehicle, circuit, plan, rules = seen.vehicle, seen.circuit, seen.plan(), network.rules
     shown, why_not = seen.shown(basis)
-    own_steps = ladders(vehicle, circuit, plan, rules)
-    steps = ladders(vehicle, circuit, plan, rules, series) if series else own_steps
+    worst = network.worst(view.stage)
+    own_steps = ladders(vehicle, circuit, plan, worst, rules)
+    steps = ladders(vehicle, circuit, plan, worst, rules, series) if series else own_steps
     solved = network.solved(view) if basis == "state" else None
     beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
     planned = findings(vehicle, circuit, plan, own_steps, rules)
@@ -131,9 +130,9 @@ def circuit_view(
     )
 
 
-def board_lines(network: JobNetwork, circuits: list[Circuit], view: Viewed, rules: HouseRules) -> list[BoardLine]:
+def board_lines(network: JobNetwork, circuits: list[Circuit], view: Viewed) -> list[BoardLine]:
     """The lines of circuits."""
-    return [_board_line(Seen(network, each, view, rules)) for each in circuits]
+    return [_board_line(Seen(network, each, view)) for each in circuits]
 
 
 def _board_line(seen: Seen) -> BoardLine:

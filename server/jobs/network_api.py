@@ -254,24 +254,21 @@ def read_circuit(
 ) -> HttpResponse:
     """A circuit with its profile, findings and ladders."""
     job = job_of(request, models.Circuit, circuit_id)
-    rules = request.user.shop.house_rules
-    network = network_for_reading(job)
-    return as_json(
-        circuit_view(network, str(circuit_id), rules, job_id=str(job.pk), view=view, basis=basis, series=series)
-    )
+    network = network_for_reading(job, request.user.shop.house_rules)
+    return as_json(circuit_view(network, str(circuit_id), job_id=str(job.pk), view=view, basis=basis, series=series))
 
 
 @router.post("/circuits/{circuit_id}/what-if", response=CircuitView)
 def what_if(request: SignedInRequest, circuit_id: UUID, edits: WhatIf) -> HttpResponse:
     """The same view with unsaved changes, without a comparison of stages; nothing is written."""
     job = job_of(request, models.Circuit, circuit_id)
-    stored = network_for_reading(job).stored
-    changed = JobNetwork(replace(stored, vehicle=with_unsaved(stored.vehicle, edits.changes)))
+    saved = network_for_reading(job, request.user.shop.house_rules)
+    stored = saved.stored
+    changed = JobNetwork(replace(stored, vehicle=with_unsaved(stored.vehicle, edits.changes)), saved.rules)
     return as_json(
         circuit_view(
             changed,
             str(circuit_id),
-            request.user.shop.house_rules,
             job_id=str(job.pk),
             view=edits.view,
             basis=edits.basis,

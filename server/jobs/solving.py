@@ -15,7 +15,10 @@ from percorso.assembly import has_source
 from percorso.behaviour import behaviour
 from percorso.errors import StateError
 from percorso.findings import Finding
+from percorso.flows import Flows
+from percorso.house_rules import HouseRules
 from percorso.network import Network
+from percorso.recommendation import worst_flows
 from percorso.solution import Solution
 from percorso.stages import vehicle_at
 from percorso.states import State
@@ -47,6 +50,7 @@ class Solved:
 
     network: Network
     solution: Solution
+    rules: HouseRules
 
     @property
     def vehicle(self) -> Vehicle:
@@ -61,15 +65,16 @@ class Solved:
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
         """What the rules notice in this state."""
-        return behaviour(self.network, self.solution)
+        return behaviour(self.network, self.solution, self.rules)
 
 
 class JobNetwork:
     """A stored network with its stages and solved states, each computed when first asked for."""
 
-    def __init__(self, stored: StoredNetwork) -> None:
-        self.stored = stored
+    def __init__(self, stored: StoredNetwork, rules: HouseRules) -> None:
+        self.stored, self.rules = stored, rules
         self._networks: dict[Stage, Network] = {}
+        self._worst: dict[Stage, Flows] = {}
         self._solved: dict[tuple[str, ...], Solved] = {}
 
     @property
@@ -88,6 +93,12 @@ class JobNetwork:
             self._networks[stage] = Network(vehicle_at(self.vehicle, stage))
         return self._networks[stage]
 
+    def worst(self, stage: Stage) -> Flows:
+        """What flows at worst in every state of a stage."""
+        if stage not in self._worst:
+            self._worst[stage] = worst_flows(self.at(stage), self.rules)[0]
+        return self._worst[stage]
+
     def solved(self, view: Viewed) -> Solved | None:
         """The state that is looked at; None while the job has no point. Raises StateError for an unknown input."""
         if not self.vehicle.points:
@@ -95,18 +106,18 @@ class JobNetwork:
         key = (view.stage, view.state, *sorted(view.inputs))
         if key not in self._solved:
             network = self.at(view.stage)
-            self._solved[key] = Solved(network, network.solve(view.state, view.chosen()))
+            self._solved[key] = Solved(network, network.solve(view.state, view.chosen()), self.rules)
         return self._solved[key]
 
 
-def network_for_reading(job: Job) -> JobNetwork:
-    """The network of a job; those read last are kept until their job changes.
+def network_for_reading(job: Job, rules: HouseRules) -> JobNetwork:
+    """The network of a job under its shop's rules; those read last are kept until their job changes.
 
     Every change of a network commits together with its job's ``changed_at``: who sees the new time sees the new rows.
     """
-    return _network_at(job, job.changed_at)
+    return _network_at(job, job.changed_at, rules)
 
 
 @lru_cache(maxsize=32)
-def _network_at(job: Job, changed_at: datetime) -> JobNetwork:
-    return JobNetwork(network_of(job))
+def _network_at(job: Job, changed_at: datetime, rules: HouseRules) -> JobNetwork:
+    return JobNetwork(network_of(job), rules)

@@ -80,13 +80,13 @@ def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Bas
         raise Http404
     rows = Reading.objects.filter(circuit__job=job, circuit__live=True)
     with_names = rows.select_related("red_point", "black_point", "taken_by", "superseded_by")
-    network, rules = network_for_reading(job), request.user.shop.house_rules
-    judged = [_reading_out(network.at(_stage(row)).vehicle, row, rules) for row in with_names]
+    network = network_for_reading(job, request.user.shop.house_rules)
+    judged = [_reading_out(network.at(_stage(row)).vehicle, row, network.rules) for row in with_names]
     shown: dict[str, Profile] = {}
     for reading in judged:
         if reading.circuit_id not in shown:
             circuit = network.vehicle.circuits[reading.circuit_id]
-            shown[reading.circuit_id], _ = Seen(network, circuit, view, rules).shown(basis)
+            shown[reading.circuit_id], _ = Seen(network, circuit, view).shown(basis)
         reading.mark = mark(shown[reading.circuit_id], _drop(reading))
     return judged
 

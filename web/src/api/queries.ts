@@ -60,7 +60,7 @@ export function useReadings(jobId: string) {
 
 export type Series = "awg" | "metric";
 /** Unsaved changes of segment specs, by segment id. */
-export type Trial = Record<string, Record<string, string | number>>;
+export type Trial = Record<string, Record<string, string | number | null>>;
 
 export function useCircuit(jobId: string, circuitId: string, series: Series | null) {
   const viewing = useViewing(jobId);

@@ -986,6 +986,10 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Inrush A */
+            inrush_a?: number | null;
+            /** Inrush S */
+            inrush_s?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1027,6 +1031,10 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Inrush A */
+            inrush_a?: number | null;
+            /** Inrush S */
+            inrush_s?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1042,7 +1050,7 @@ export interface components {
             segment_id: string;
             /** Change */
             change: {
-                [key: string]: string | number;
+                [key: string]: string | number | null;
             };
             /** Effect */
             effect: string;
@@ -1201,6 +1209,10 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Inrush A */
+            inrush_a?: number | null;
+            /** Inrush S */
+            inrush_s?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1380,6 +1392,10 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Inrush A */
+            inrush_a?: number | null;
+            /** Inrush S */
+            inrush_s?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1532,6 +1548,10 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Inrush A */
+            inrush_a?: number | null;
+            /** Inrush S */
+            inrush_s?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1705,6 +1725,10 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Inrush A */
+            inrush_a?: number | null;
+            /** Inrush S */
+            inrush_s?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2000,6 +2024,18 @@ export interface components {
             zone?: "cabin" | "engine bay" | "near exhaust" | "outside";
             /** Colour */
             colour?: string | null;
+            /** Insulation */
+            insulation?: ("thin-wall cross-linked" | "general cross-linked" | "thick-wall cross-linked" | "PVC" | "cross-linked battery cable" | "PVC battery cable" | "welding cable" | "silicone" | "fluoropolymer hook-up" | "shielded" | "building wire") | null;
+            /**
+             * Bundle
+             * @default 1
+             */
+            bundle?: number;
+            /**
+             * Moves
+             * @default false
+             */
+            moves?: boolean;
         };
         /**
          * Saved
@@ -2300,7 +2336,7 @@ export interface components {
             area_mm2: number | null;
             /** Change */
             change: {
-                [key: string]: string | number;
+                [key: string]: string | number | null;
             };
             /** Drop V */
             drop_v: number;

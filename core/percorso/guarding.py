@@ -1,0 +1,77 @@
+"""What each fuse, link and breaker of a circuit guards: the wires behind it, the load it must hold."""
+
+from itertools import takewhile
+
+from percorso.ampacity import wire_ampacity
+from percorso.conductors import find_size
+from percorso.devices import Load
+from percorso.flows import Flows
+from percorso.heating import table_ampacity_a
+from percorso.house_rules import HouseRules
+from percorso.protection import Inrush
+from percorso.specs import Breaker, Fuse, FusibleLink, Wire
+from percorso.vehicle import Circuit, Segment, Vehicle
+
+Guarding = Fuse | FusibleLink | Breaker
+
+
+def guard_rating_a(spec: Guarding) -> float:
+    """What a guard lets through for long, A; a link what its thin wire stands."""
+    return table_ampacity_a(find_size(spec.size)) if isinstance(spec, FusibleLink) else spec.rating_a
+
+
+def path(vehicle: Vehicle, circuit: Circuit) -> list[Segment]:
+    """Segments of a circuit from its source to the end of its return."""
+    return [vehicle.segments[each] for each in (*circuit.supply, *circuit.return_path)]
+
+
+def guard_in_front(vehicle: Vehicle, circuit: Circuit, segment_id: str) -> Segment | None:
+    """The guard with the lowest rating between the source and a segment; None when nothing guards it."""
+    before = takewhile(lambda each: each.id != segment_id, path(vehicle, circuit))
+    guards = [(guard_rating_a(each.spec), each) for each in before if isinstance(each.spec, Guarding)]
+    return min(guards, key=lambda pair: pair[0])[1] if guards else None
+
+
+def fuse_in_front_a(vehicle: Vehicle, circuit: Circuit, segment_id: str) -> float | None:
+    """Rating of the smallest fuse or breaker between the source and a segment, A; None when none guards it."""
+    order = (*circuit.supply, *circuit.return_path)
+    before = (vehicle.segments[other].spec for other in order[: order.index(segment_id)])
+    return min((spec.rating_a for spec in before if isinstance(spec, Fuse | Breaker)), default=None)
+
+
+def guarded_wires(vehicle: Vehicle, circuit: Circuit, guard_id: str) -> list[tuple[Segment, Wire]]:
+    """The wires behind a guard that no smaller one guards."""
+    return [
+        (segment, segment.spec)
+        for segment in path(vehicle, circuit)
+        if isinstance(segment.spec, Wire)
+        and (guard := guard_in_front(vehicle, circuit, segment.id)) is not None
+        and guard.id == guard_id
+    ]
+
+
+def thinnest_behind_a(vehicle: Vehicle, circuit: Circuit, guard_id: str, rules: HouseRules) -> float | None:
+    """Ampacity of the weakest wire a guard guards, A; None when there is none."""
+    stands = (
+        wire_ampacity(spec, rules, vehicle.zone_temperature_c).allowed_a
+        for _, spec in guarded_wires(vehicle, circuit, guard_id)
+    )
+    return min(stands, default=None)
+
+
+def load_of_guard_a(worst: Flows, segment_id: str, rules: HouseRules) -> float:
+    """The lasting load that stands for what flows through a guard, A: cranking may take all of its rating."""
+    return max(worst.continuous(segment_id).current_a, worst.cranking_a(segment_id) * rules.fuse_load_fraction)
+
+
+def inrush_through(vehicle: Vehicle, segment_id: str) -> Inrush | None:
+    """The heaviest start among the loads whose circuits pass a segment on their way out; the others may run already."""
+    starts = [
+        device.spec.inrush
+        for circuit in vehicle.circuits.values()
+        if segment_id in circuit.supply
+        and (device := vehicle.devices.get(circuit.device_id or "")) is not None
+        and isinstance(device.spec, Load)
+        and device.spec.inrush is not None
+    ]
+    return max(starts, key=lambda inrush: inrush.current_a, default=None)
