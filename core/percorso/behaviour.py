@@ -3,15 +3,18 @@
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
-from percorso.assembly import TURNING, has_source
+from percorso.alternator_rules import alternator_findings
+from percorso.assembly import has_source
 from percorso.devices import Alternator, Battery, Load, RelayCoil, Starter
-from percorso.findings import Finding, gravest_first
+from percorso.edits import InsertSegment, ResizeCircuit
+from percorso.findings import Cure, Finding, gravest_first
 from percorso.house_rules import HouseRules
 from percorso.network import Network
 from percorso.overloads import View, overloads
 from percorso.solution import Solution, draws
-from percorso.specs import IDEAL_OHM, Diode, RelayContact, SensorSwitch, Switch, segment_resistance_ohm
-from percorso.vehicle import Device, Segment, Vehicle, stations
+from percorso.specs import IDEAL_OHM, RelayContact, segment_resistance_ohm
+from percorso.stretches import buses
+from percorso.vehicle import Device, Segment, stations
 
 BACKFEED_A = 0.005  # a lead that gives back more than this is fed from its wrong end
 TRIGGER_SHARE = 0.05  # of its pull-in voltage, from where on a starter's trigger is not dead
@@ -26,7 +29,7 @@ def behaviour(network: Network, solution: Solution, rules: HouseRules) -> tuple[
         _unsettled,
         _no_source,
         _running_on,
-        _alternators,
+        alternator_findings,
         _slow_starters,
         _half_pulled_coils,
         _live_triggers,
@@ -57,7 +60,7 @@ def _running_on(view: View) -> Iterator[Finding]:
     if not (solution.running_on or solution.outlasts_key):
         return
     fed = [device for device, spec in view.devices(Load) if spec.keeps_engine_running]
-    names = " and ".join(f"{each.name} ({_volts(view, each)})" for each in fed)
+    names = " and ".join(f"{each.name} ({view.volts(each)})" for each in fed)
     title = "The engine keeps running with the key off."
     if solution.outlasts_key:
         title = "Turning the key off does not stop the engine."
@@ -66,35 +69,6 @@ def _running_on(view: View) -> Iterator[Finding]:
         "current to the alternator only, stops it."
     )
     yield Finding("error", title, reason, (), device_ids=tuple(each.id for each in fed))
-
-
-def _volts(view: View, device: Device) -> str:
-    voltage = view.solution.devices[device.id].voltage_v
-    return "voltage unknown" if voltage is None else f"{voltage:.1f} V"
-
-
-def _alternators(view: View) -> Iterator[Finding]:
-    if view.solution.modes.engine not in TURNING:
-        return
-    for device, spec in view.devices(Alternator):
-        here = (device.id,)
-        given, mode = view.solution.devices[device.id].current_a or 0.0, view.solution.regulation.get(device.id)
-        if device.id not in view.solution.modes.excited:
-            reason = (
-                f"Its exciter lead must bring {spec.excitation_a:g} A at this speed; look at lamp, resistor and lead."
-            )
-            yield Finding("error", f"{device.name} does not wake up.", reason, (), device_ids=here)
-        elif mode == "at its limit":
-            title = f"{device.name} is at its limit of {given:.0f} A."
-            reason = (
-                f"More is asked than it makes at this speed, so the voltage falls: {_volts(view, device)} at its post."
-            )
-            yield Finding("caution", title, reason, (), device_ids=here)
-        if device.id in view.solution.sense_open:
-            reason = (
-                "Its regulator sees its own post only, or nothing: many then overcharge. Mend the lead to terminal S."
-            )
-            yield Finding("error", f"The sense lead of {device.name} is open.", reason, (), device_ids=here)
 
 
 def _slow_starters(view: View) -> Iterator[Finding]:
@@ -112,7 +86,7 @@ def _slow_starters(view: View) -> Iterator[Finding]:
             )
         elif speed < CRANKS_SLOWLY:
             title = f"{device.name} turns at {speed:.0%} of its speed." if speed else f"{device.name} does not turn."
-            reason = f"Only {_volts(view, device)} reach it; see where its cables and grounds lose the rest."
+            reason = f"Only {view.volts(device)} reach it; see where its cables and grounds lose the rest."
             yield Finding("error", title, reason, (), device_ids=(device.id,))
 
 
@@ -128,9 +102,11 @@ def _half_pulled_coils(view: View) -> Iterator[Finding]:
         voltage = abs(result.voltage_v or 0.0)
         if result.pulled_in is False and spec.drop_out_v < voltage < spec.pull_in_v:
             title = f"{device.designation} gets {voltage:.1f} V and needs {spec.pull_in_v:g} V to pull in."
-            yield Finding(
-                "caution", title, "Its coil is fed through something that loses too much.", (), device_ids=(device.id,)
-            )
+            feeds = (each for each in view.vehicle.circuits.values() if each.device_id == device.id)
+            circuit = next(feeds, None)
+            cure = Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
+            reason = "Its coil is fed through something that loses too much."
+            yield Finding("caution", title, reason, (), cure, device_ids=(device.id,))
 
 
 def _live_triggers(view: View) -> Iterator[Finding]:
@@ -161,12 +137,13 @@ def _back_feeds(view: View) -> Iterator[Finding]:
         if back > BACKFEED_A:
             title = f"{circuit.name} is fed from its wrong end: {back:.2g} A come back through {last.designation}."
             reason = "Another source reaches its device and goes on from there. A diode at the device stops it."
-            yield Finding("error", title, reason, (last.id,))
+            diode = InsertSegment(circuit_id=circuit.id, beside=last.id, after=True, spec={"kind": "diode"})
+            yield Finding("error", title, reason, (last.id,), Cure(f"a diode after {last.designation}", (diode,)))
 
 
 def _joined_contacts(view: View) -> Iterator[Finding]:
     """Relay outputs that meet behind their contacts: pulling one relay isolates nothing."""
-    bus = _buses(view.vehicle)
+    bus = buses(view.vehicle)
     feeds = {
         bus[device.terminals[mark]]
         for kind, marks in ((Battery, ("+", "-")), (Alternator, ("B+", "B-")))
@@ -191,16 +168,6 @@ def _joined_contacts(view: View) -> Iterator[Finding]:
             yield Finding("caution", title, reason, tuple(segment.id for segment in joined.values()))
 
 
-def _buses(vehicle: Vehicle, *, through_switches: bool = False) -> dict[str, str]:
-    """For each point one name of the stretch it lies on: points joined by what nothing switches, or by anything."""
-    name = {point: point for point in vehicle.points}
-    for segment in vehicle.segments.values():
-        if through_switches or not isinstance(segment.spec, Switch | SensorSwitch | RelayContact | Diode):
-            old, new = name[segment.to_point], name[segment.from_point]
-            name = {point: new if on == old else on for point, on in name.items()}
-    return name
-
-
 def _fed_from(view: View, bus: dict[str, str], output: str) -> str:
     fed = [each.name for each, _ in view.devices(Load) if bus[each.terminals["+"]] == output]
     return " and ".join(sorted(fed)) or "what hangs on it"
@@ -211,22 +178,22 @@ def _not_as_meant(view: View) -> Iterator[Finding]:
     for device, spec in view.devices(Load):
         here, result = (device.id,), view.solution.devices[device.id]
         if result.on is False and state in spec.runs_in:
-            reason = f"It must run in this state; {_volts(view, device)} reach it, it needs {spec.least_v:g} V."
+            reason = f"It must run in this state; {view.volts(device)} reach it, it needs {spec.least_v:g} V."
             title = f"{device.name} gets too little." if draws(spec, result) else f"{device.name} is off."
             yield Finding("error", title, reason, (), device_ids=here)
         elif state in spec.rests_in and (result.on or draws(spec, result)):
             current = abs(result.current_a or 0.0)
             title = f"{device.name} is on." if result.on else f"{device.name} gets {current:.3g} A."
-            reason = f"It must rest in this state and gets {_volts(view, device)}: see what feeds it."
+            reason = f"It must rest in this state and gets {view.volts(device)}: see what feeds it."
             yield Finding("error", title, reason, (), device_ids=here)
         elif spec.max_v is not None and (result.voltage_v or 0) > spec.max_v:
-            reason = f"It gets {_volts(view, device)} and stands {spec.max_v:g} V."
+            reason = f"It gets {view.volts(device)} and stands {spec.max_v:g} V."
             yield Finding("error", f"{device.name} gets too much voltage.", reason, (), device_ids=here)
 
 
 def _floating_devices(view: View) -> Iterator[Finding]:
     """Devices that no switch at all could tie to the battery."""
-    name = _buses(view.vehicle, through_switches=True)
+    name = buses(view.vehicle, through_switches=True)
     fed = {name[each.terminals["-"]] for each, _ in view.devices(Battery)}
     fed |= {name[each.terminals["B-"]] for each, _ in view.devices(Alternator)}
     for device in view.vehicle.devices.values():

@@ -7,6 +7,7 @@ from pydantic import Field, TypeAdapter, model_validator
 
 from percorso.batteries import Chemistry
 from percorso.errors import PercorsoError
+from percorso.names import Identifier
 from percorso.protection import Inrush
 from percorso.quantities import CURRENT, RESISTANCE, TEMPERATURE, VOLTAGE
 from percorso.specs import KeepsTyped, merged, typed
@@ -47,12 +48,12 @@ class Battery(DeviceSpec):
 class Alternator(DeviceSpec):
     """An alternator with its regulator, marked as ISO 8854 does: current at 1 800 and at 6 000 rpm.
 
-    It regulates at terminal S where one is wired, else at its own post. ``excitation_a`` is the current that D+ must
-    take before it wakes up; a self-exciting one needs none from ``self_excites_rpm`` on.
+    It regulates at terminal S where one is wired, else at its own post; W is the tachometer tap. ``excitation_a`` is
+    the current that D+ must take before it wakes up; a self-exciting one needs none from ``self_excites_rpm`` on.
     """
 
     TERMINALS: ClassVar[tuple[str, str]] = ("B+", "B-")
-    OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ("S", "D+")
+    OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ("S", "D+", "W")
     kind: Literal["alternator"] = "alternator"
     setpoint_v: Volts
     at_1800_a: Amperes
@@ -61,6 +62,7 @@ class Alternator(DeviceSpec):
     road_rpm: Annotated[float, Field(gt=0, le=20000)] = 6000.0
     temperature_c: Celsius = 25.0
     excitation_a: Annotated[float, Field(ge=0, le=10)] = 0.02  # 470 Ω in the lead pass about this, common practice
+    exciter_max_a: Annotated[float, Field(gt=0, le=10)] = 0.5  # what its regulator stands at D+, from memory
     exciter_ohm: Ohms = 10.0  # field and regulator seen from D+ at rest, from memory
     self_excites_rpm: Annotated[float, Field(gt=0, le=20000)] | None = None
 
@@ -142,6 +144,7 @@ class Load(DeviceSpec):
     runs_in: tuple[State, ...] = ()
     rests_in: tuple[State, ...] = ()
     keeps_engine_running: bool = False
+    independent_of: Identifier | None = None  # the device that must keep working when this one fails
     inrush_a: Amperes | None = None  # measured peak; None: what is usual for its kind
     inrush_s: Annotated[float, Field(gt=0, le=60)] | None = None  # for how long that peak counts
 

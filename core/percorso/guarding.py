@@ -3,8 +3,9 @@
 from itertools import takewhile
 
 from percorso.ampacity import wire_ampacity
+from percorso.assembly import battery_law_of
 from percorso.conductors import find_size
-from percorso.devices import Load
+from percorso.devices import Alternator, Battery, Load
 from percorso.flows import Flows
 from percorso.heating import table_ampacity_a
 from percorso.house_rules import HouseRules
@@ -59,9 +60,29 @@ def thinnest_behind_a(vehicle: Vehicle, circuit: Circuit, guard_id: str, rules: 
     return min(stands, default=None)
 
 
-def load_of_guard_a(worst: Flows, segment_id: str, rules: HouseRules) -> float:
+def load_of_guard_a(vehicle: Vehicle, worst: Flows, segment_id: str, rules: HouseRules) -> float:
+    """The lasting load that a guard is chosen for, A: all that an alternator can make may take all of its rating."""
+    makes = alternator_through_a(vehicle, segment_id) * rules.fuse_load_fraction
+    return max(flowing_a(worst, segment_id, rules), makes)
+
+
+def flowing_a(worst: Flows, segment_id: str, rules: HouseRules) -> float:
     """The lasting load that stands for what flows through a guard, A: cranking may take all of its rating."""
     return max(worst.continuous(segment_id).current_a, worst.cranking_a(segment_id) * rules.fuse_load_fraction)
+
+
+def alternator_through_a(vehicle: Vehicle, segment_id: str) -> float:
+    """The most the alternators make whose charging circuits pass a segment, A."""
+    posts = {
+        circuit.source_point
+        for circuit in vehicle.circuits.values()
+        if circuit.family == "charging" and segment_id in circuit.supply
+    }
+    return sum(
+        each.spec.at_6000_a
+        for each in vehicle.devices.values()
+        if isinstance(each.spec, Alternator) and each.terminals["B+"] in posts
+    )
 
 
 def inrush_through(vehicle: Vehicle, segment_id: str) -> Inrush | None:
@@ -75,3 +96,13 @@ def inrush_through(vehicle: Vehicle, segment_id: str) -> Inrush | None:
         and device.spec.inrush is not None
     ]
     return max(starts, key=lambda inrush: inrush.current_a, default=None)
+
+
+def source_ohm(vehicle: Vehicle) -> float:
+    """Resistance of the vehicle's batteries side by side, Ω; nothing where there is none."""
+    gives_s = [
+        battery_law_of(each.spec, vehicle.nominal_v).parameters[1]
+        for each in vehicle.devices.values()
+        if isinstance(each.spec, Battery)
+    ]
+    return 1 / sum(gives_s) if gives_s else 0.0

@@ -67,6 +67,11 @@ class Cable:
         return math.log(self.outer_mm / self.conductor_mm) / (2 * math.pi * INSULATION_W_PER_M_K)
 
     @property
+    def withstand_a2s(self) -> float:
+        """Heat per ohm that the insulation stands in a short circuit, A²·s: (k·S)², IEC 60364-4-43, from memory."""
+        return (self.adiabatic_k * self.size.area_mm2) ** 2
+
+    @property
     def heat_capacity_j_per_m_k(self) -> float:
         """Heat a metre takes up per kelvin, J/(m·K)."""
         copper = COPPER_DENSITY_KG_M3 * COPPER_J_PER_KG_K * self.size.area_mm2 * 1e-6
@@ -183,7 +188,7 @@ def adiabatic_time_s(wire: Cable, current_a: ArrayLike) -> Array:
 
     IEC 60364-4-43, from memory, for up to five seconds: no heat leaves meanwhile.
     """
-    stood: Array = (wire.adiabatic_k * wire.size.area_mm2 / np.asarray(current_a, dtype=float)) ** 2
+    stood: Array = wire.withstand_a2s / np.asarray(current_a, dtype=float) ** 2
     return stood
 
 

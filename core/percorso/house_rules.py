@@ -15,4 +15,5 @@ class HouseRules:
     close_fraction: float = 0.9  # from this share of the allowance on, within becomes close
     expected_tolerance: float = 0.25  # a reading within this share of the computed drop is as expected
     ampacity_rule: AmpacityRule = "table"  # what says how much a wire may carry; the table is the conservative one
+    source_fuse_within_m: float = 0.18  # of wire between a source and its fuse, common practice
     thinnest_wire_mm2: float = 0.5  # thinner ones break in the hand, common practice

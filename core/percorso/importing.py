@@ -111,7 +111,7 @@ _UNIQUE: Mapping[str, tuple[str, ...]] = {  # what tells the parts of a job apar
 }
 _REFERENCES: Mapping[str, Mapping[tuple[str, ...], str]] = {  # which field names a part of which list
     "segments": {("from_point",): "points", ("to_point",): "points", ("spec", "coil"): "devices"},
-    "devices": {("terminals",): "points"},
+    "devices": {("terminals",): "points", ("spec", "independent_of"): "devices"},
     "circuits": {
         ("device_id",): "devices",
         ("source_point",): "points",

@@ -60,7 +60,10 @@ def ladders(
             made[leg.segment_id] = _wire_ladder(leg.segment_id, spec, task, solved, rules, series)
         elif isinstance(spec, Fuse):
             stands = thinnest_behind_a(vehicle, circuit, leg.segment_id, rules)
-            load_a, inrush = load_of_guard_a(worst, leg.segment_id, rules), inrush_through(vehicle, leg.segment_id)
+            load_a, inrush = (
+                load_of_guard_a(vehicle, worst, leg.segment_id, rules),
+                inrush_through(vehicle, leg.segment_id),
+            )
             choice = choose_fuse(load_a, stands if stands is not None else float("inf"), rules, spec.family, inrush)
             made[leg.segment_id] = _fuse_ladder(leg, spec, choice, inrush, solved)
     return made

@@ -7,7 +7,8 @@ from typing import TypeVar
 from percorso.ampacity import wire_ampacity
 from percorso.assembly import battery_law_of
 from percorso.devices import Battery
-from percorso.findings import Finding
+from percorso.edits import AddSegment, ChangeSegment, ResizeCircuit
+from percorso.findings import Cure, Finding
 from percorso.house_rules import HouseRules
 from percorso.protection import Guard, opens_between_s
 from percorso.solution import Solution
@@ -15,6 +16,9 @@ from percorso.specs import Body, Breaker, Fuse, Resistor, Wire
 from percorso.vehicle import Device, Segment, Vehicle
 
 STRAY_A, STRAY_W = 10.0, 3.0  # more of either in a control cable or a bearing harms it; from memory
+STRAP_SIZE = "25 mm2"  # a ground strap, common practice
+RESISTOR_RATINGS_W = (0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 10.0, 25.0, 50.0)  # common practice
+IN_HAND = 1.1  # a resistor's rating over its heat, at least
 SHORT_SHARE = 0.5  # of what a battery can give at all, from where on something is shorted
 WITH_IT = 0.8  # a segment that carries this share of a current lies in its loop
 
@@ -33,6 +37,11 @@ class View:
     def current_a(self, segment: Segment) -> float:
         """Size of a segment's current, A; nothing where it never settles."""
         return abs(self.solution.segments[segment.id].current_a or 0.0)
+
+    def volts(self, device: Device) -> str:
+        """The voltage of a device in words."""
+        voltage = self.solution.devices[device.id].voltage_v
+        return "voltage unknown" if voltage is None else f"{voltage:.1f} V"
 
     def segments(self, kind: type[_Spec]) -> Iterator[tuple[Segment, _Spec]]:
         """Segments of a kind, each with its values."""
@@ -112,7 +121,10 @@ def _hot_wires(view: View) -> Iterator[Finding]:
             watts = view.solution.segments[segment.id].power_w or 0.0
             title = f"{segment.designation} carries {current:.3g} A and stands {stands:.3g} A."
             reason = f"It makes {watts:.3g} W of heat; by the {ampacity.rule} its insulation would cook."
-            yield Finding("error", title, reason, (segment.id,))
+            own = (each for each in view.vehicle.circuits.values() if segment.id in (*each.supply, *each.return_path))
+            circuit = next(own, None)
+            cure = Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
+            yield Finding("error", title, reason, (segment.id,), cure)
 
 
 def _stray_currents(view: View) -> Iterator[Finding]:
@@ -122,7 +134,9 @@ def _stray_currents(view: View) -> Iterator[Finding]:
         if condition != "seam path" and (current > STRAY_A or watts > STRAY_W):
             title = f"{segment.designation}, a {condition}, carries {current:.3g} A ({watts:.3g} W of heat)."
             reason = "Current takes it because its own way back is missing or bad: look for a ground strap."
-            yield Finding("error", title, reason, (segment.id,))
+            strap = {"kind": "wire", "size": STRAP_SIZE, "length_m": 0.5, "zone": "engine bay", "moves": True}
+            edit = AddSegment(from_point=segment.from_point, to_point=segment.to_point, spec=strap)
+            yield Finding("error", title, reason, (segment.id,), Cure(f"a {STRAP_SIZE} strap beside it", (edit,)))
 
 
 def _hot_resistors(view: View) -> Iterator[Finding]:
@@ -130,6 +144,10 @@ def _hot_resistors(view: View) -> Iterator[Finding]:
         watts = view.solution.segments[segment.id].power_w or 0.0
         if watts > spec.rated_w:
             title = f"{segment.designation} burns: {watts:.2g} W in a {spec.rated_w:g} W resistor."
-            yield Finding(
-                "error", title, "Take the next bigger rating, with half as much again in hand.", (segment.id,)
-            )
+            reason = "Take the next bigger rating, with half as much again in hand."
+            bigger = next((each for each in RESISTOR_RATINGS_W if each >= IN_HAND * watts), None)
+            cure = None
+            if bigger is not None:
+                edit = ChangeSegment(segment_id=segment.id, change={"rated_w": bigger})
+                cure = Cure(f"{segment.designation} for {bigger:g} W", (edit,))
+            yield Finding("error", title, reason, (segment.id,), cure)

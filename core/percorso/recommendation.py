@@ -8,19 +8,24 @@ import numpy as np
 
 from percorso.allocation import Choices, Limit, allocate
 from percorso.ampacity import Ampacity
-from percorso.assembly import battery_law_of, has_source
 from percorso.conductors import ConductorSize, Series, copper_mass_kg, find_size, resistance_ohm, stocked_sizes
-from percorso.devices import Battery
-from percorso.flows import Flows, Worst, flows
-from percorso.guarding import fuse_in_front_a, inrush_through, load_of_guard_a, path, thinnest_behind_a
+from percorso.flows import Flows, Worst
+from percorso.guarding import (
+    fuse_in_front_a,
+    inrush_through,
+    load_of_guard_a,
+    path,
+    source_ohm,
+    thinnest_behind_a,
+)
 from percorso.house_rules import HouseRules
 from percorso.ladders import size_change, wire_duty
 from percorso.network import Network
-from percorso.profile import Leg, Profile, profile
+from percorso.planned import planned
+from percorso.profile import Leg
 from percorso.protection import FAMILIES, FuseChoice, choose_fuse, clearing_share
 from percorso.sizing import SMALLEST_MADE, Criterion, Duty, Governing, refusals
 from percorso.specs import Breaker, Fuse, RelayContact, SensorSwitch, Switch, Wire, changed_spec
-from percorso.states import STATES
 from percorso.switching import ContactChoice, choose_contact, load_kind_behind
 from percorso.vehicle import Circuit, Segment, Vehicle
 
@@ -108,15 +113,6 @@ class Recommendation:
     vehicle: Vehicle
 
 
-def worst_flows(network: Network, rules: HouseRules) -> tuple[Flows, dict[str, Profile]]:
-    """What flows at worst in every state of a vehicle, and its circuits' profiles at design current."""
-    vehicle = network.vehicle
-    planned = {each.id: profile(vehicle, each, rules) for each in vehicle.circuits.values()}
-    if not has_source(vehicle):
-        return flows(vehicle, (), planned), planned
-    return flows(vehicle, [network.solve(state) for state in STATES], planned), planned
-
-
 def recommend(
     vehicle: Vehicle,
     rules: HouseRules,
@@ -130,7 +126,8 @@ def recommend(
     segments that stay as they are.
     """
     wanted = tuple(vehicle.circuits if circuit_ids is None else circuit_ids)
-    free = {segment.id for each in wanted for segment in path(vehicle, vehicle.circuits[each])} - keep
+    passed = (segment.id for each in wanted for segment in path(vehicle, vehicle.circuits[each]))
+    free = tuple(dict.fromkeys(each for each in passed if each not in keep))
     sized, task = vehicle, _Task(vehicle, rules, wanted, free, series)
     for number in range(1, MOST_ROUNDS):
         resized = task.sized()
@@ -191,12 +188,13 @@ class _Task:
         vehicle: Vehicle,
         rules: HouseRules,
         wanted: tuple[str, ...],
-        free: set[str],
+        free: tuple[str, ...],
         series: Series | None,
         earlier: "_Task | None" = None,
     ) -> None:
         self.rules, self.wanted = rules, wanted
-        self.worst, self.planned = worst_flows(Network(vehicle), rules)
+        plan = planned(Network(vehicle), rules)
+        self.worst, self.profiles = plan.worst, plan.profiles
         self.fuses = {
             each: _fuse_for(vehicle, self.worst, each, spec, rules)
             for each in free
@@ -206,8 +204,8 @@ class _Task:
         self.concerned = [each for each in vehicle.circuits.values() if any(s.id in free for s in path(vehicle, each))]
         self.wires = {
             each: self._sizes(each, spec, series)
-            for each in vehicle.segments
-            if each in free and isinstance(spec := vehicle.segments[each].spec, Wire)
+            for each in free
+            if isinstance(spec := vehicle.segments[each].spec, Wire)
         }
         self.currents = {each.id: self._currents(each, earlier) for each in self.concerned}
         self.rules_of_circuits = [rule for each in self.concerned for rule in self._rules(each)]
@@ -239,7 +237,7 @@ class _Task:
         }
 
     def _legs(self, circuit: Circuit) -> tuple[Leg, ...]:
-        return self.planned[circuit.id].legs
+        return self.profiles[circuit.id].legs
 
     def _flowing(self, circuit: Circuit, leg: Leg) -> float:
         forward = self.vehicle.segments[leg.segment_id].from_point == leg.start_point
@@ -249,7 +247,7 @@ class _Task:
         legs, currents = self._legs(circuit), self.currents[circuit.id]
         weight = {leg.segment_id: currents[leg.segment_id] for leg in legs if leg.segment_id in self.wires}
         fixed = sum(leg.resistance_ohm * currents[leg.segment_id] for leg in legs if leg.segment_id not in self.wires)
-        yield _Rule("voltage drop", circuit, weight, self.planned[circuit.id].allowed_drop_v, fixed)
+        yield _Rule("voltage drop", circuit, weight, self.profiles[circuit.id].allowed_drop_v, fixed)
         clears_a = [
             spec.rating_a * clearing_share("breaker" if isinstance(spec, Breaker) else "fuse")
             for each in circuit.supply
@@ -275,22 +273,12 @@ def _fuse_for(
     vehicle: Vehicle, worst: Flows, segment_id: str, spec: Fuse, rules: HouseRules
 ) -> tuple[FuseChoice, dict[str, str | float | None]]:
     """The fuse its load asks for, of its own family or the next bigger one, and what to write for it."""
-    load_a, inrush = load_of_guard_a(worst, segment_id, rules), inrush_through(vehicle, segment_id)
+    load_a, inrush = load_of_guard_a(vehicle, worst, segment_id, rules), inrush_through(vehicle, segment_id)
     for family in FAMILIES[FAMILIES.index(spec.family) :]:
         choice = choose_fuse(load_a, float("inf"), rules, family, inrush)
         if choice.rating_a is not None:
             return choice, {"rating_a": choice.rating_a, "family": family}
     return choice, {}
-
-
-def source_ohm(vehicle: Vehicle) -> float:
-    """Resistance of the vehicle's batteries side by side, Ω; nothing where there is none."""
-    gives_s = [
-        battery_law_of(each.spec, vehicle.nominal_v).parameters[1]
-        for each in vehicle.devices.values()
-        if isinstance(each.spec, Battery)
-    ]
-    return 1 / sum(gives_s) if gives_s else 0.0
 
 
 def _changed(vehicle: Vehicle, changes: Mapping[str, Mapping[str, str | float | None]]) -> Vehicle:
@@ -395,7 +383,10 @@ def _fuse_advice(present: Vehicle, task: _Task, fuse_id: str) -> FuseAdvice:
     before, after = present.segments[fuse_id], task.vehicle.segments[fuse_id]
     assert isinstance(before.spec, Fuse)
     assert isinstance(after.spec, Fuse)
-    load_a, inrush = load_of_guard_a(task.worst, fuse_id, task.rules), inrush_through(task.vehicle, fuse_id)
+    load_a, inrush = (
+        load_of_guard_a(task.vehicle, task.worst, fuse_id, task.rules),
+        inrush_through(task.vehicle, fuse_id),
+    )
     stands = [
         found
         for each in task.concerned
@@ -467,7 +458,7 @@ def _ways_out(task: _Task, rule: _Rule) -> Iterator[str]:
 
 def _fixed_drops(task: _Task, rule: _Rule) -> Iterator[tuple[float, str]]:
     currents = task.currents[rule.circuit.id]
-    for leg in task.planned[rule.circuit.id].legs:
+    for leg in task.profiles[rule.circuit.id].legs:
         if leg.segment_id not in rule.weight:
             drop = leg.resistance_ohm * currents[leg.segment_id]
             yield drop, task.vehicle.segments[leg.segment_id].designation

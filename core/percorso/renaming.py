@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
+from percorso.devices import Load
 from percorso.specs import RelayContact, SegmentSpec
 from percorso.vehicle import Circuit, Device, Point, Segment, Vehicle
 
@@ -67,7 +68,10 @@ def _spec(spec: SegmentSpec, new: Ids) -> SegmentSpec:
 
 def _device(each: Device, new: Ids) -> Device:
     terminals = {mark: new.points[point] for mark, point in each.terminals.items()}
-    return replace(each, id=new.devices[each.id], terminals=terminals)
+    spec = each.spec
+    if isinstance(spec, Load) and spec.independent_of is not None:
+        spec = spec.model_copy(update={"independent_of": new.devices[spec.independent_of]})
+    return replace(each, id=new.devices[each.id], terminals=terminals, spec=spec)
 
 
 def _circuit(each: Circuit, new: Ids) -> Circuit:

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 
+from percorso.devices import Load
 from percorso.errors import PathError
 from percorso.specs import RelayContact, SensorSwitch, Switch
 from percorso.states import Input
@@ -86,12 +87,19 @@ def remove_device(vehicle: Vehicle, device_id: str) -> Vehicle:
     ]
     if moved:
         raise PathError(f"{', '.join(sorted(moved))} is moved by this coil: change or delete that first")
-    devices = {each.id: each for each in vehicle.devices.values() if each.id != device_id}
+    devices = {each.id: _outliving_none(each, device_id) for each in vehicle.devices.values() if each.id != device_id}
     circuits = {
         each.id: replace(each, device_id=None) if each.device_id == device_id else each
         for each in vehicle.circuits.values()
     }
     return replace(vehicle, devices=devices, circuits=circuits)
+
+
+def _outliving_none(device: Device, gone: str) -> Device:
+    """The device, no longer meant to fail independently of one that is gone."""
+    if isinstance(device.spec, Load) and device.spec.independent_of == gone:
+        return replace(device, spec=device.spec.model_copy(update={"independent_of": None}))
+    return device
 
 
 def with_circuit(vehicle: Vehicle, circuit: Circuit) -> Vehicle:

@@ -116,10 +116,14 @@ class Wire(Spec):
         return self
 
     @property
+    def insulated_with(self) -> Insulation:
+        """Its insulation, or what is usual for the size where nobody says."""
+        return fitting_insulation(self.insulation, find_size(self.size).area_mm2)
+
+    @property
     def cable(self) -> Cable:
         """The wire as heat sees it."""
-        size = find_size(self.size)
-        return cable(size, fitting_insulation(self.insulation, size.area_mm2))
+        return cable(find_size(self.size), self.insulated_with)
 
 
 class Fuse(Spec):

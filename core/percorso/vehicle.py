@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Literal, TypeVar, get_args
 
 from percorso import tables
-from percorso.devices import DeviceKind, RelayCoil
+from percorso.devices import DeviceKind, Load, RelayCoil
 from percorso.errors import PathError
 from percorso.specs import ZONE_TEMPERATURE_C, RelayContact, SegmentSpec, SensorSwitch, Switch, Zone
 from percorso.states import KEY_INPUT, KEY_POSITIONS, Input, State
@@ -222,6 +222,11 @@ def check_device(vehicle: Vehicle, device: Device) -> None:
             raise PathError(f"a {spec.kind} has no terminal {terminal}", field=place)
         if point not in vehicle.points:
             raise PathError(f"{device.designation} {terminal} is on a point this job does not have", field=place)
+    if isinstance(spec, Load) and spec.independent_of is not None and spec.independent_of not in vehicle.devices:
+        raise PathError(
+            f"{device.designation} is meant to outlive a device this job does not have",
+            field=("spec", "independent_of"),
+        )
     first, second = (device.terminals[each] for each in spec.TERMINALS)
     if first == second:
         raise PathError(f"both sides of {device.designation} are on one point", field=("terminals", spec.TERMINALS[1]))

@@ -6,12 +6,16 @@ from unittest import TestCase
 from pydantic import ValidationError
 
 from core.tests.pump_feed import pump_feed
+from percorso.curing import edited
 from percorso.errors import PathError
-from percorso.findings import Finding, findings
+from percorso.findings import Finding
 from percorso.flows import flows
 from percorso.guarding import fuse_in_front_a
 from percorso.house_rules import HouseRules
 from percorso.ladders import Ladder, ladders
+from percorso.network import Network
+from percorso.plan_rules import circuit_findings
+from percorso.planned import planned
 from percorso.profile import profile
 from percorso.protection import choose_fuse, fuse_ratings_a
 from percorso.sizing import WireTask, size_wire
@@ -179,8 +183,8 @@ class Sizing(TestCase):
 
 
 def found_in(vehicle: Vehicle, circuit: Circuit) -> tuple[Finding, ...]:
-    solved = profile(vehicle, circuit, RULES)
-    return findings(vehicle, circuit, solved, steps_of(vehicle, circuit), RULES)
+    plan = planned(Network(replace(vehicle, circuits={circuit.id: circuit})), RULES)
+    return circuit_findings(plan, circuit)
 
 
 class Findings(TestCase):
@@ -201,8 +205,8 @@ class Findings(TestCase):
         vehicle, circuit = pump_feed(allowed_v=0.6)
         cure = found_in(vehicle, circuit)[0].cure
         assert cure
-        cured, circuit = pump_feed(0.6, **{cure.segment_id: dict(cure.change)})
-        self.assertEqual(found_in(cured, circuit), ())
+        cured = edited(vehicle, cure.edits, RULES, str)
+        self.assertEqual(found_in(cured, cured.circuits["pump"]), ())
 
     def test_a_feed_without_a_fuse_is_noticed(self) -> None:
         vehicle, circuit = pump_feed()

@@ -13,6 +13,7 @@ from config.problems import field_of, plain_message
 from jobs.api import router as jobs_router
 from jobs.devices_api import router as devices_router
 from jobs.editing import StaleError
+from jobs.edits_api import router as edits_router
 from jobs.network_api import router as network_router
 from jobs.quantity_api import router as quantity_router
 from percorso.errors import JobFileError, PercorsoError
@@ -26,6 +27,7 @@ api.add_router("", session_router)
 api.add_router("", jobs_router)
 api.add_router("", network_router)
 api.add_router("", devices_router)
+api.add_router("", edits_router)
 api.add_router("", quantity_router)
 api.add_router("", readings_router)
 api.add_router("", job_files_router)

@@ -102,6 +102,7 @@ class Board(Schema):
     job: JobOut
     lines: list[BoardLine]
     moment: Moment
+    plan_findings: list[Finding]
     points: list[PointOut]
     devices: list[DeviceOut]
     segments: list[SegmentOut]
@@ -157,6 +158,7 @@ def read_board(request: SignedInRequest, job_id: UUID, view: View) -> Board:
         job=JobOut.from_orm(job),
         lines=board_lines(network, circuits, view),
         moment=_moment(network, view),
+        plan_findings=list(network.plan_findings(view.stage)),
         points=points_out(network, solved),
         devices=[device_out(network, each, solved) for each in in_order(vehicle.devices.values())],
         segments=[segment_out(network, each, solved) for each in in_order(vehicle.segments.values())],

@@ -1,19 +1,18 @@
 """What the screens show of circuits: rows, profile in the state looked at, forks, findings and size ladders."""
 
-from dataclasses import replace
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import BaseModel
 
 from jobs.rows_out import CircuitOut, PointOut, SegmentOut, circuit_out, points_out, segment_out
 from jobs.solving import JobNetwork, Solved, Viewed
 from percorso.conductors import Series
-from percorso.findings import Finding, findings, gravest_first
+from percorso.findings import Finding, gravest_first
 from percorso.ladders import Ladder, ladders
+from percorso.plan_rules import circuit_findings
 from percorso.profile import NotLive, Profile, profile, solved_profile
-from percorso.specs import changed_spec
 from percorso.stages import Difference, difference, is_changed
-from percorso.vehicle import STAGES, Circuit, Vehicle, stations
+from percorso.vehicle import STAGES, Circuit, stations
 
 Basis = Literal["state", "design"]
 
@@ -106,12 +105,13 @@ def circuit_view(
     seen = Seen(network, network.vehicle.circuits[circuit_id], view)
     vehicle, circuit, plan, rules = seen.vehicle, seen.circuit, seen.plan(), network.rules
     shown, why_not = seen.shown(basis)
-    worst = network.worst(view.stage)
+    whole = network.plan_around(view.stage, circuit_id)
+    worst = whole.worst
     own_steps = ladders(vehicle, circuit, plan, worst, rules)
     steps = ladders(vehicle, circuit, plan, worst, rules, series) if series else own_steps
     solved = network.solved(view) if basis == "state" else None
     beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
-    planned = findings(vehicle, circuit, plan, own_steps, rules)
+    noticed = circuit_findings(whole, circuit) if seen.is_there else ()
     return CircuitView(
         job_id=job_id,
         circuit=circuit_out(network, network.vehicle.circuits[circuit_id]),
@@ -125,7 +125,7 @@ def circuit_view(
         profile=shown,
         design_allowed_v=plan.allowed_drop_v,
         difference=seen.difference() if compare else None,
-        findings=list(gravest_first((*planned, *_concerning(circuit, beside, solved)))),
+        findings=list(gravest_first((*noticed, *_concerning(circuit, beside, solved)))),
         ladders=list(steps.values()),
     )
 
@@ -152,13 +152,3 @@ def _concerning(circuit: Circuit, beside: list[str], solved: Solved | None) -> l
         return []
     own = {*circuit.supply, *circuit.return_path, *beside}
     return [each for each in solved.findings if own & set(each.segment_ids) or circuit.device_id in each.device_ids]
-
-
-def with_unsaved(vehicle: Vehicle, changes: dict[str, dict[str, Any]]) -> Vehicle:
-    """The vehicle with some segments' specs changed, by id; unknown ids are left out. Raises ValidationError."""
-    changed = {
-        segment_id: replace(segment, spec=changed_spec(segment.spec, change))
-        for segment_id, change in changes.items()
-        if (segment := vehicle.segments.get(segment_id))
-    }
-    return replace(vehicle, segments={**vehicle.segments, **changed})

@@ -54,6 +54,13 @@ class Editing:
         if self.network.versions[row_id] != version:
             raise StaleError(f"this {table}", values | {"version": self.network.versions[row_id]})
 
+    def expect_row(self, row_id: str, version: int) -> None:
+        """As ``expect``, of a row of whatever table."""
+        table = next((name for name, rows in values_of(self.vehicle).items() if row_id in rows), None)
+        if table is None:
+            raise Http404
+        self.expect(table, row_id, version)
+
     def finish(self, label: str, after: Vehicle) -> dict[str, int]:
         """Write the vehicle's changes and remember them for undo; returns the new version of each row written.
 

@@ -10,10 +10,10 @@ from pydantic import Field
 
 from jobs import models
 from jobs.carrying_out import carry_out, job_of
-from jobs.circuit_view import Basis, CircuitView, circuit_view, with_unsaved
+from jobs.circuit_view import Basis, CircuitView, circuit_view
 from jobs.editing import Editing
 from jobs.schemas import Body, Key, Saved, SpecIn, as_json
-from jobs.solving import JobNetwork, View, Viewed, network_for_reading
+from jobs.solving import View, network_for_reading
 from percorso.conductors import Series
 from percorso.jobfile import CircuitValues, circuit_from
 from percorso.laying import NewRoute, lay_circuit
@@ -228,15 +228,6 @@ class PathChange(Body):
     return_path: list[UUID]
 
 
-class WhatIf(Body):
-    """Unsaved changes of segment specs by segment id."""
-
-    changes: dict[str, SpecIn]
-    view: Viewed = Viewed()
-    basis: Basis = "design"
-    series: Series | None = None
-
-
 @router.post("/jobs/{job_id}/circuits", response=Saved)
 def add_circuit(request: SignedInRequest, job_id: UUID, values: NewCircuit, key: Key) -> Saved:
     """Lay out a new circuit: one wire out and one back, sized for its target."""
@@ -256,26 +247,6 @@ def read_circuit(
     job = job_of(request, models.Circuit, circuit_id)
     network = network_for_reading(job, request.user.shop.house_rules)
     return as_json(circuit_view(network, str(circuit_id), job_id=str(job.pk), view=view, basis=basis, series=series))
-
-
-@router.post("/circuits/{circuit_id}/what-if", response=CircuitView)
-def what_if(request: SignedInRequest, circuit_id: UUID, edits: WhatIf) -> HttpResponse:
-    """The same view with unsaved changes, without a comparison of stages; nothing is written."""
-    job = job_of(request, models.Circuit, circuit_id)
-    saved = network_for_reading(job, request.user.shop.house_rules)
-    stored = saved.stored
-    changed = JobNetwork(replace(stored, vehicle=with_unsaved(stored.vehicle, edits.changes)), saved.rules)
-    return as_json(
-        circuit_view(
-            changed,
-            str(circuit_id),
-            job_id=str(job.pk),
-            view=edits.view,
-            basis=edits.basis,
-            series=edits.series,
-            compare=False,
-        )
-    )
 
 
 @router.patch("/circuits/{circuit_id}", response=Saved)

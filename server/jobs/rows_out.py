@@ -89,7 +89,7 @@ def points_out(network: JobNetwork, solved: Solved | None = None) -> list[PointO
     """Every point of the job, by name."""
     results = solved.solution.points if solved else {}
     return [
-        PointOut(id=point.id, name=point.name, version=network.versions[point.id], result=results.get(point.id))
+        PointOut(id=point.id, name=point.name, version=network.versions.get(point.id, 0), result=results.get(point.id))
         for point in sorted(network.vehicle.points.values(), key=lambda each: each.name)
     ]
 
@@ -112,7 +112,7 @@ def segment_out(
             for other in network.vehicle.circuits.values()
             if (beside is None or other.id != beside.id) and segment.id in (*other.supply, *other.return_path)
         ),
-        version=network.versions[segment.id],
+        version=network.versions.get(segment.id, 0),
         result=solved.solution.segments.get(segment.id) if solved else None,
     )
 

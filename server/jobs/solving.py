@@ -15,10 +15,10 @@ from percorso.assembly import has_source
 from percorso.behaviour import behaviour
 from percorso.errors import StateError
 from percorso.findings import Finding
-from percorso.flows import Flows
 from percorso.house_rules import HouseRules
 from percorso.network import Network
-from percorso.recommendation import worst_flows
+from percorso.plan_rules import plan_findings
+from percorso.planned import Planned, planned
 from percorso.solution import Solution
 from percorso.stages import vehicle_at
 from percorso.states import State
@@ -71,10 +71,12 @@ class Solved:
 class JobNetwork:
     """A stored network with its stages and solved states, each computed when first asked for."""
 
-    def __init__(self, stored: StoredNetwork, rules: HouseRules) -> None:
-        self.stored, self.rules = stored, rules
+    def __init__(self, stored: StoredNetwork, rules: HouseRules, saved: "JobNetwork | None" = None) -> None:
+        """``saved`` is the network this one tries other values of, piece by piece the same."""
+        self.stored, self.rules, self.saved = stored, rules, saved
         self._networks: dict[Stage, Network] = {}
-        self._worst: dict[Stage, Flows] = {}
+        self._plans: dict[Stage, Planned] = {}
+        self._noticed: dict[Stage, tuple[Finding, ...]] = {}
         self._solved: dict[tuple[str, ...], Solved] = {}
 
     @property
@@ -93,11 +95,28 @@ class JobNetwork:
             self._networks[stage] = Network(vehicle_at(self.vehicle, stage))
         return self._networks[stage]
 
-    def worst(self, stage: Stage) -> Flows:
-        """What flows at worst in every state of a stage."""
-        if stage not in self._worst:
-            self._worst[stage] = worst_flows(self.at(stage), self.rules)[0]
-        return self._worst[stage]
+    def plan(self, stage: Stage) -> Planned:
+        """A stage in every state and each of its circuits at design current. The vehicle needs a point."""
+        if stage not in self._plans:
+            self._plans[stage] = planned(self.at(stage), self.rules)
+        return self._plans[stage]
+
+    def plan_around(self, stage: Stage, circuit_id: str) -> Planned:
+        """The plan as far as one circuit needs it.
+
+        While values are tried, the worst flows stay those of the saved network: they hardly change with a size.
+        """
+        if self.saved is None:
+            return self.plan(stage)
+        return self.saved.plan(stage).tried(self.at(stage).vehicle, circuit_id)
+
+    def plan_findings(self, stage: Stage) -> tuple[Finding, ...]:
+        """What the rules notice of a stage before anything is switched on."""
+        if not self.vehicle.points:
+            return ()
+        if stage not in self._noticed:
+            self._noticed[stage] = plan_findings(self.plan(stage))
+        return self._noticed[stage]
 
     def solved(self, view: Viewed) -> Solved | None:
         """The state that is looked at; None while the job has no point. Raises StateError for an unknown input."""

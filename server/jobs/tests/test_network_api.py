@@ -26,7 +26,11 @@ class Laying(ShopCase):
     def test_what_if_computes_and_writes_nothing(self) -> None:
         circuit = self.new_circuit(self.new_job())
         wire = self.view(circuit)["segments"][0]
-        tried = self.call("POST", f"/circuits/{circuit}/what-if", {"changes": {wire["id"]: {"size": "12 AWG"}}})
+        tried = self.call(
+            "POST",
+            f"/circuits/{circuit}/what-if",
+            {"edits": [{"do": "change segment", "segment_id": wire["id"], "change": {"size": "12 AWG"}}]},
+        )
         self.assertEqual(tried["profile"]["verdict"]["word"], "fail")
         self.assertEqual(self.view(circuit)["segments"][0]["spec"]["size"], "8 AWG")
 

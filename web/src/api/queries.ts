@@ -59,8 +59,8 @@ export function useReadings(jobId: string) {
 }
 
 export type Series = "awg" | "metric";
-/** Unsaved changes of segment specs, by segment id. */
-export type Trial = Record<string, Record<string, string | number | null>>;
+/** Edits that are tried and not yet kept: what they do in a few words, and where they were asked for. */
+export type Trial = Schemas["Cure"] & { from: "ladder" | "cure" | "sizes" };
 
 export function useCircuit(jobId: string, circuitId: string, series: Series | null) {
   const viewing = useViewing(jobId);
@@ -83,10 +83,23 @@ export function useWhatIf(jobId: string, circuitId: string, trial: Trial | null,
       answer(
         api.POST("/api/circuits/{circuit_id}/what-if", {
           params: { path: { circuit_id: circuitId } },
-          body: { changes: trial ?? {}, ...looked },
+          body: { edits: trial?.edits ?? [], ...looked },
         }),
       ),
     placeholderData: keepPreviousData,
+  });
+}
+
+export function useSizes(circuitId: string, series: Series | null, newOnly: boolean) {
+  const query = { new_only: newOnly, ...(series ? { series } : {}) };
+  return useQuery({
+    queryKey: ["sizes", circuitId, query],
+    queryFn: () =>
+      answer(
+        api.GET("/api/circuits/{circuit_id}/sizes", { params: { path: { circuit_id: circuitId }, query } }),
+      ),
+    placeholderData: keepPreviousData,
+    staleTime: 0,
   });
 }
 
@@ -120,6 +133,7 @@ export type Fork = Schemas["Fork"];
 export type Leg = Schemas["Leg"];
 export type Ladder = Schemas["Ladder"];
 export type Rung = Schemas["Rung"];
+export type Sizes = Schemas["Sizes"];
 export type Finding = Schemas["Finding"];
 export type Reading = Schemas["ReadingOut"];
 export type VerdictWord = Schemas["Verdict"]["word"];

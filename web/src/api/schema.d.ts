@@ -316,26 +316,6 @@ export interface paths {
         patch: operations["jobs_network_api_change_circuit"];
         trace?: never;
     };
-    "/api/circuits/{circuit_id}/what-if": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * What If
-         * @description The same view with unsaved changes, without a comparison of stages; nothing is written.
-         */
-        post: operations["jobs_network_api_what_if"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/circuits/{circuit_id}/path": {
         parameters: {
             query?: never;
@@ -442,6 +422,66 @@ export interface paths {
          * @description Change a named condition.
          */
         patch: operations["jobs_devices_api_change_input"];
+        trace?: never;
+    };
+    "/api/circuits/{circuit_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What If
+         * @description A circuit's view with edits, without a comparison of stages; nothing is written.
+         */
+        post: operations["jobs_edits_api_what_if"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{circuit_id}/sizes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sizes
+         * @description The least copper that meets every rule on a circuit as planned; ``new_only`` leaves what exists as it is.
+         */
+        get: operations["jobs_edits_api_read_sizes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry Out Edits
+         * @description Carry out edits as one change, all or nothing.
+         */
+        post: operations["jobs_edits_api_carry_out_edits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/understand": {
@@ -701,11 +741,30 @@ export interface components {
             inputs?: string[];
         };
         /**
+         * AddSegment
+         * @description A new piece between two points.
+         */
+        AddSegment: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add segment";
+            /** From Point */
+            from_point: string;
+            /** To Point */
+            to_point: string;
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Alternator
          * @description An alternator with its regulator, marked as ISO 8854 does: current at 1 800 and at 6 000 rpm.
          *
-         *     It regulates at terminal S where one is wired, else at its own post. ``excitation_a`` is the current that D+ must
-         *     take before it wakes up; a self-exciting one needs none from ``self_excites_rpm`` on.
+         *     It regulates at terminal S where one is wired, else at its own post; W is the tachometer tap. ``excitation_a`` is
+         *     the current that D+ must take before it wakes up; a self-exciting one needs none from ``self_excites_rpm`` on.
          */
         Alternator: {
             /**
@@ -746,6 +805,11 @@ export interface components {
              * @default 0.02
              */
             excitation_a?: number;
+            /**
+             * Exciter Max A
+             * @default 0.5
+             */
+            exciter_max_a?: number;
             /**
              * Exciter Ohm
              * @default 10
@@ -805,6 +869,8 @@ export interface components {
             /** Lines */
             lines: components["schemas"]["BoardLine"][];
             moment: components["schemas"]["Moment"];
+            /** Plan Findings */
+            plan_findings: components["schemas"]["Finding"][];
             /** Points */
             points: components["schemas"]["PointOut"][];
             /** Devices */
@@ -875,6 +941,40 @@ export interface components {
             rating_a: number;
             /** Resistance Ohm */
             resistance_ohm?: number | null;
+        };
+        /**
+         * ChangeDevice
+         * @description Other values of a device.
+         */
+        ChangeDevice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change device";
+            /** Device Id */
+            device_id: string;
+            /** Change */
+            change: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ChangeSegment
+         * @description Other values of a segment.
+         */
+        ChangeSegment: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change segment";
+            /** Segment Id */
+            segment_id: string;
+            /** Change */
+            change: {
+                [key: string]: unknown;
+            };
         };
         /**
          * CircuitOut
@@ -986,6 +1086,8 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Independent Of */
+            independent_of?: string | null;
             /** Inrush A */
             inrush_a?: number | null;
             /** Inrush S */
@@ -1031,6 +1133,8 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Independent Of */
+            independent_of?: string | null;
             /** Inrush A */
             inrush_a?: number | null;
             /** Inrush S */
@@ -1043,17 +1147,13 @@ export interface components {
         };
         /**
          * Cure
-         * @description A change to one segment's spec that cures a finding.
+         * @description What to do about a finding, said in a few words, and the edits that do it.
          */
         Cure: {
-            /** Segment Id */
-            segment_id: string;
-            /** Change */
-            change: {
-                [key: string]: string | number | null;
-            };
             /** Effect */
             effect: string;
+            /** Edits */
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
         };
         /**
          * DeviceOut
@@ -1209,6 +1309,8 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Independent Of */
+            independent_of?: string | null;
             /** Inrush A */
             inrush_a?: number | null;
             /** Inrush S */
@@ -1221,7 +1323,7 @@ export interface components {
         };
         /**
          * Finding
-         * @description Something wrong or doubtful about a circuit: what, where, why, and what cures it.
+         * @description Something wrong or doubtful: what, where, why, and what cures it.
          */
         Finding: {
             /**
@@ -1392,6 +1494,8 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Independent Of */
+            independent_of?: string | null;
             /** Inrush A */
             inrush_a?: number | null;
             /** Inrush S */
@@ -1427,6 +1531,27 @@ export interface components {
             position: string;
             /** Version */
             version: number;
+        };
+        /**
+         * InsertSegment
+         * @description A new piece in series, after or before one that a circuit passes.
+         */
+        InsertSegment: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "insert segment";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Beside */
+            beside: string;
+            /** After */
+            after: boolean;
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Joint
@@ -1548,6 +1673,8 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Independent Of */
+            independent_of?: string | null;
             /** Inrush A */
             inrush_a?: number | null;
             /** Inrush S */
@@ -1559,6 +1686,57 @@ export interface components {
             kind: "motor";
             /** Locked A */
             locked_a?: number | null;
+        };
+        /**
+         * MoveEnd
+         * @description One end of a segment taken off one point and put on another.
+         */
+        MoveEnd: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move end";
+            /** Segment Id */
+            segment_id: string;
+            /** From Point */
+            from_point: string;
+            /** To Point */
+            to_point: string;
+        };
+        /**
+         * MoveSegment
+         * @description A segment exchanged with its neighbours, so many places along a circuit.
+         */
+        MoveSegment: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move segment";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Segment Id */
+            segment_id: string;
+            /** Steps */
+            steps: number;
+        };
+        /**
+         * MoveTerminals
+         * @description Terminals of a device put on other points.
+         */
+        MoveTerminals: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move terminals";
+            /** Device Id */
+            device_id: string;
+            /** Terminals */
+            terminals: {
+                [key: string]: string;
+            };
         };
         /**
          * PointOut
@@ -1725,6 +1903,8 @@ export interface components {
              * @default false
              */
             keeps_engine_running?: boolean;
+            /** Independent Of */
+            independent_of?: string | null;
             /** Inrush A */
             inrush_a?: number | null;
             /** Inrush S */
@@ -1759,6 +1939,19 @@ export interface components {
              * @default 0.25
              */
             rated_w?: number;
+        };
+        /**
+         * ResizeCircuit
+         * @description Every wire and fuse of a circuit as recommended.
+         */
+        ResizeCircuit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "resize circuit";
+            /** Circuit Id */
+            circuit_id: string;
         };
         /**
          * SegmentOut
@@ -1843,6 +2036,24 @@ export interface components {
             rated_a?: number | null;
             /** Resistance Ohm */
             resistance_ohm?: number | null;
+        };
+        /**
+         * SetFate
+         * @description What becomes of a segment.
+         */
+        SetFate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set fate";
+            /** Segment Id */
+            segment_id: string;
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "kept" | "removed" | "stowed";
         };
         /**
          * Shunt
@@ -2397,34 +2608,6 @@ export interface components {
             device_id?: string | null;
         };
         /**
-         * WhatIf
-         * @description Unsaved changes of segment specs by segment id.
-         */
-        WhatIf: {
-            /** Changes */
-            changes: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
-            };
-            /**
-             * @default {
-             *       "state": "idle",
-             *       "stage": "planned",
-             *       "inputs": []
-             *     }
-             */
-            view?: components["schemas"]["Viewed"];
-            /**
-             * Basis
-             * @default design
-             * @enum {string}
-             */
-            basis?: "state" | "design";
-            /** Series */
-            series?: ("awg" | "metric") | null;
-        };
-        /**
          * PathChange
          * @description A circuit's new path as segment ids in order, and the version that was seen.
          */
@@ -2560,6 +2743,217 @@ export interface components {
             };
             /** Version */
             version: number;
+        };
+        /**
+         * WhatIf
+         * @description Edits that are tried, and what to look at with them.
+         */
+        WhatIf: {
+            /** Edits */
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
+            /**
+             * @default {
+             *       "state": "idle",
+             *       "stage": "planned",
+             *       "inputs": []
+             *     }
+             */
+            view?: components["schemas"]["Viewed"];
+            /**
+             * Basis
+             * @default design
+             * @enum {string}
+             */
+            basis?: "state" | "design";
+            /** Series */
+            series?: ("awg" | "metric") | null;
+        };
+        /**
+         * Alternative
+         * @description A size near the recommended one: what it weighs more (kg), what the circuit loses more (V), why not.
+         */
+        Alternative: {
+            /** Size */
+            size: string;
+            /** Extra Copper Kg */
+            extra_copper_kg: number;
+            /** Extra Drop V */
+            extra_drop_v: number;
+            /** Refused */
+            refused: string[];
+        };
+        /**
+         * Ampacity
+         * @description What a wire may carry for long, A, by both rules; ``rule`` is the one the house goes by.
+         */
+        Ampacity: {
+            /** Table A */
+            table_a: number;
+            /** Model A */
+            model_a: number;
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "table" | "thermal model";
+        };
+        /**
+         * CircuitAdvice
+         * @description A circuit with the recommended sizes: what it loses while all that shares its path draws, and what it may.
+         *
+         *     ``problem`` says why its target is out of reach, ``ways_out`` what would bring it within.
+         */
+        CircuitAdvice: {
+            /** Circuit Id */
+            circuit_id: string;
+            /** Name */
+            name: string;
+            /** Drop V */
+            drop_v: number;
+            /** Allowed Drop V */
+            allowed_drop_v: number;
+            /**
+             * Problem
+             * @default
+             */
+            problem?: string;
+            /**
+             * Ways Out
+             * @default []
+             */
+            ways_out?: string[];
+        };
+        /**
+         * ContactAdvice
+         * @description The contact rating recommended in a place.
+         */
+        ContactAdvice: {
+            /** Segment Id */
+            segment_id: string;
+            /** Designation */
+            designation: string;
+            /** Present A */
+            present_a: number | null;
+            choice: components["schemas"]["ContactChoice"];
+        };
+        /**
+         * ContactChoice
+         * @description The contact a load asks for; ``rated_a`` is None where no standard one is made for it.
+         */
+        ContactChoice: {
+            /** Rated A */
+            rated_a: number | null;
+            /** Lowest A */
+            lowest_a: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * FuseAdvice
+         * @description The fuse recommended in a place; ``choice.rating_a`` is None where none does, with the rule that blocks.
+         */
+        FuseAdvice: {
+            /** Segment Id */
+            segment_id: string;
+            /** Designation */
+            designation: string;
+            /** Family */
+            family: string;
+            /** Present A */
+            present_a: number;
+            /** Load A */
+            load_a: number;
+            choice: components["schemas"]["FuseChoice"];
+        };
+        /**
+         * FuseChoice
+         * @description A fuse for a load and its thinnest wire: ``rating_a`` is None when no standard rating does both.
+         */
+        FuseChoice: {
+            /** Rating A */
+            rating_a: number | null;
+            /** Lowest A */
+            lowest_a: number;
+            /** Highest A */
+            highest_a: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Sizes
+         * @description What is recommended for a route, its copper now and then, and the edits that make it so.
+         */
+        Sizes: {
+            /** Circuits */
+            circuits: components["schemas"]["CircuitAdvice"][];
+            /** Wires */
+            wires: components["schemas"]["WireAdvice"][];
+            /** Fuses */
+            fuses: components["schemas"]["FuseAdvice"][];
+            /** Contacts */
+            contacts: components["schemas"]["ContactAdvice"][];
+            /** Copper Kg */
+            copper_kg: number;
+            /** Present Copper Kg */
+            present_copper_kg: number;
+            /** Edits */
+            edits: components["schemas"]["ChangeSegment"][];
+        };
+        /**
+         * WireAdvice
+         * @description The size recommended for a wire; ``worst`` is what it must carry for long, ``drop_v`` what it then loses.
+         */
+        WireAdvice: {
+            /** Segment Id */
+            segment_id: string;
+            /** Designation */
+            designation: string;
+            /** Size */
+            size: string;
+            /** Present */
+            present: string;
+            /** Governed By */
+            governed_by: ("voltage drop" | "short circuit" | "ampacity" | "cranking" | "fuse" | "thinnest allowed") | "smallest size made";
+            /** Reason */
+            reason: string;
+            worst: components["schemas"]["Worst"];
+            ampacity: components["schemas"]["Ampacity"];
+            /** Drop V */
+            drop_v: number;
+            /** Copper Kg */
+            copper_kg: number;
+            /** Alternatives */
+            alternatives: components["schemas"]["Alternative"][];
+        };
+        /**
+         * Worst
+         * @description The greatest current of a segment, A, and the state it flows in.
+         */
+        Worst: {
+            /** Current A */
+            current_a: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+        };
+        /**
+         * EditsIn
+         * @description Edits to carry out together, and the versions of rows that were seen before, by id.
+         */
+        EditsIn: {
+            /** Label */
+            label: string;
+            /** Edits */
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
+            /**
+             * Seen
+             * @default {}
+             */
+            seen?: {
+                [key: string]: number;
+            };
         };
         /**
          * Understood
@@ -3329,32 +3723,6 @@ export interface operations {
             };
         };
     };
-    jobs_network_api_what_if: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                circuit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WhatIf"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CircuitView"];
-                };
-            };
-        };
-    };
     jobs_network_api_change_path: {
         parameters: {
             query?: never;
@@ -3535,6 +3903,85 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["InputChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_edits_api_what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIf"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CircuitView"];
+                };
+            };
+        };
+    };
+    jobs_edits_api_read_sizes: {
+        parameters: {
+            query?: {
+                series?: ("awg" | "metric") | null;
+                new_only?: boolean;
+            };
+            header?: never;
+            path: {
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sizes"];
+                };
+            };
+        };
+    };
+    jobs_edits_api_carry_out_edits: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditsIn"];
             };
         };
         responses: {

@@ -54,9 +54,7 @@ export function Board() {
           the first wires and sizes them.
         </p>
       )}
-      {board.moment.findings.length > 0 && (
-        <InThisState board={board} onShow={(finding) => navigate(placeOf(board, finding))} />
-      )}
+      <Noticed board={board} onShow={(finding) => navigate(placeOf(board, finding))} />
       {lines.length > 0 && <Lines lines={lines} readings={readings} at={at} board={board} />}
       {laying && (
         <CircuitForm
@@ -83,17 +81,24 @@ function Tally({ lines }: { lines: BoardLine[] }) {
   );
 }
 
-/** What the rules notice of the whole vehicle in the state looked at. */
-function InThisState({ board, onShow }: { board: JobBoard; onShow: (finding: Finding) => void }) {
+/** What the rules notice of the plan, and of the whole vehicle in the state looked at. */
+function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: Finding) => void }) {
   const { state, stage, findings, changed } = board.moment;
+  const as = changed ? `, as ${stage}` : "";
+  const lists = [
+    { title: `Before anything is switched on${as}`, found: board.plan_findings },
+    { title: `Vehicle ${STATE_NAME[state]}${as}`, found: findings },
+  ].filter(({ found }) => found.length > 0);
+  if (lists.length === 0) return null;
   return (
-    <section className="in-this-state" aria-label="In this state">
-      <h3>
-        Vehicle {STATE_NAME[state]}
-        {changed && `, as ${stage}`}
-      </h3>
-      <Findings findings={findings} onShow={onShow} />
-    </section>
+    <div className="noticed">
+      {lists.map(({ title, found }) => (
+        <section key={title} aria-label={title}>
+          <h3>{title}</h3>
+          <Findings findings={found} onShow={onShow} />
+        </section>
+      ))}
+    </div>
   );
 }
 

@@ -1,11 +1,9 @@
 /** One circuit: its route and profile, the inspector of the chosen segment, its findings and its readings. */
-import { Button, Menu, SegmentedControl, Text } from "@mantine/core";
-import { useElementSize } from "@mantine/hooks";
+import { Text } from "@mantine/core";
 import { type Dispatch, type SetStateAction, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import {
   type CircuitView,
-  type Difference,
   type Reading,
   type Rung,
   type Series,
@@ -18,21 +16,18 @@ import {
 } from "../api/queries";
 import { remark, save } from "../api/saving";
 import { useKeys } from "../app/keys";
-import { type Basis, view as look, useViewing } from "../app/viewing";
-import { FAMILY_NAME, STATE_LABEL } from "../parts/families";
-import { amps, changedDrops, volts } from "../parts/format";
-import { Verdict } from "../parts/Verdict";
+import { view as look } from "../app/viewing";
 import { CircuitForm } from "./CircuitForm";
 import { ExtendForm } from "./ExtendForm";
 import { Findings } from "./Findings";
-import { FORK_HEIGHT, ForkLines } from "./ForkLines";
-import { layOut } from "./geometry";
 import { Inspector } from "./Inspector";
 import { PointsPanel } from "./PointsPanel";
-import { PotentialProfile } from "./PotentialProfile";
 import { ReadingForm } from "./ReadingForm";
-import { RouteStrip, STRIP_HEIGHT, TRACK_Y } from "./RouteStrip";
+import { RoomHeading } from "./RoomHeading";
+import { RouteChart } from "./RouteChart";
+import { RouteSizes } from "./RouteSizes";
 import { SegmentForm } from "./SegmentForm";
+import { TrialBar } from "./TrialBar";
 
 /** The first circuit of a job, where the address names none. */
 export function FirstCircuit() {
@@ -69,7 +64,7 @@ type RoomProps = {
   trial: Trial | null;
   setTrial: Dispatch<SetStateAction<Trial | null>>;
 };
-type Dialog = "reading" | "insert" | "edit" | "circuit" | "points" | "extend" | null;
+export type Dialog = "reading" | "insert" | "edit" | "circuit" | "points" | "extend" | null;
 
 function Room({ base, view, readings, series, setSeries, trial, setTrial }: RoomProps) {
   const navigate = useNavigate();
@@ -77,20 +72,26 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
   const [wanted, setWanted] = useState<string | null>(null);
   const [dialog, setDialog] = useState<Dialog>(null);
   const [corrects, setCorrects] = useState<Reading | null>(null);
+  const [sizing, setSizing] = useState(false);
   const order = [...view.segments, ...view.beside].map((segment) => segment.id);
   const chosen = wanted && order.includes(wanted) ? wanted : worst(view);
   const segment = [...base.segments, ...base.beside].find((each) => each.id === chosen);
   const ladder = view.ladders.find((each) => each.segment_id === chosen);
 
   function choose(id: string) {
-    setTrial(null);
+    putBack();
     setWanted(id);
   }
   const along = (steps: number) =>
     choose(order[clamp(order.indexOf(chosen) + steps, order.length)] ?? chosen);
   const attempt = (rung: Rung) => {
     setWanted(chosen);
-    setTrial({ [chosen]: rung.change });
+    const edit = { do: "change segment" as const, segment_id: chosen, change: rung.change };
+    setTrial({ edits: [edit], effect: `change ${segment?.designation}`, from: "ladder" });
+  };
+  const putBack = () => {
+    setTrial(null);
+    setSizing(false);
   };
   function stepLadder(steps: number) {
     if (!ladder) return;
@@ -101,23 +102,27 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
     if (rung) attempt(rung);
   }
   async function keep() {
-    const [change] = Object.entries(trial ?? {});
-    if (!change) return;
-    const [row, spec] = change;
-    const kept = base.segments.find((each) => each.id === row);
-    if (!kept) return;
-    const what = `change ${kept.designation}`;
-    await attemptWrite(
-      save({
-        what,
-        method: "PATCH",
+    if (!trial) return;
+    const [edit] = trial.edits;
+    const kept = edit?.do === "change segment" && base.segments.find((each) => each.id === edit.segment_id);
+    if (trial.edits.length === 1 && kept) {
+      const { id: row, version } = kept;
+      const write = {
+        what: trial.effect,
+        method: "PATCH" as const,
         path: `/api/segments/${row}`,
         row,
-        version: kept.version,
-        body: { spec },
-      }),
-    );
+        version,
+      };
+      await attemptWrite(save({ ...write, body: { spec: edit.change } }));
+    } else {
+      const body = { label: trial.effect.slice(0, 80), edits: trial.edits, seen: versionsSeen(base, trial) };
+      await attemptWrite(
+        save({ what: trial.effect, method: "POST", path: `/api/jobs/${view.job_id}/edits`, body }),
+      );
+    }
     setTrial((now) => (now === trial ? null : now)); // another size may be tried by now
+    setSizing(false);
   }
   const move = (steps: 1 | -1) =>
     attemptWrite(
@@ -167,7 +172,8 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
     { keys: "ArrowUp", does: "thinner", run: () => stepLadder(-1) },
     { keys: "ArrowDown", does: "thicker", run: () => stepLadder(1) },
     { keys: "Enter", does: "keep", run: () => void keep() },
-    { keys: "Escape", does: "put back", run: () => setTrial(null) },
+    { keys: "Escape", does: "put back", run: putBack },
+    { keys: "a", does: "size the whole route", run: () => setSizing(true) },
     { keys: "r", does: "reading", run: open("reading") },
     { keys: "n", does: "new segment", run: open("insert") },
     { keys: "e", does: "edit the segment", run: open("edit") },
@@ -185,17 +191,22 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
   return (
     <div className="room">
       <div className="room-main">
-        <Heading view={view} board={board} onDialog={open} onDelete={() => void removeCircuit()} />
-        <Chart view={view} readings={readings} chosen={chosen} onChoose={choose} />
+        <RoomHeading
+          view={view}
+          board={board}
+          onDialog={open}
+          onSizes={() => setSizing(true)}
+          onDelete={() => void removeCircuit()}
+        />
+        {trial && trial.from !== "ladder" && (
+          <TrialBar trial={trial} onKeep={() => void keep()} onPutBack={putBack} />
+        )}
+        <RouteChart view={view} readings={readings} chosen={chosen} onChoose={choose} />
         <div className="under">
           <Findings
             findings={view.findings}
             onShow={({ segment_ids }) => choose(segment_ids.find((each) => order.includes(each)) ?? chosen)}
-            onTry={({ cure }) => {
-              if (!cure) return;
-              setWanted(cure.segment_id);
-              setTrial({ [cure.segment_id]: cure.change });
-            }}
+            onTry={({ cure }) => cure && setTrial({ ...cure, from: "cure" })}
           />
           <p className="caution-line">
             Before touching the metal: battery off, ground first off and last on; no sparks near it. These
@@ -203,28 +214,32 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
           </p>
         </div>
       </div>
-      <Inspector
-        view={view}
-        segmentId={chosen}
-        readings={readings}
-        series={series}
-        trying={trial !== null}
-        on={{
-          step: attempt,
-          keep: () => void keep(),
-          putBack: () => setTrial(null),
-          series: setSeries,
-          edit: open("edit"),
-          insert: open("insert"),
-          remove,
-          move: (steps) => void move(steps),
-          log: open("reading"),
-          correct: (reading) => {
-            open("reading")();
-            setCorrects(reading);
-          },
-        }}
-      />
+      {sizing ? (
+        <RouteSizes view={base} series={series} onTry={setTrial} onClose={putBack} />
+      ) : (
+        <Inspector
+          view={view}
+          segmentId={chosen}
+          readings={readings}
+          series={series}
+          trying={trial?.from === "ladder"}
+          on={{
+            step: attempt,
+            keep: () => void keep(),
+            putBack,
+            series: setSeries,
+            edit: open("edit"),
+            insert: open("insert"),
+            remove,
+            move: (steps) => void move(steps),
+            log: open("reading"),
+            correct: (reading) => {
+              open("reading")();
+              setCorrects(reading);
+            },
+          }}
+        />
+      )}
       {dialog === "reading" && (
         <ReadingForm view={base} segmentId={chosen} corrects={corrects} onClose={() => setDialog(null)} />
       )}
@@ -253,6 +268,13 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
   );
 }
 
+/** The versions of the pieces a trial changes, as they were seen. */
+function versionsSeen(base: CircuitView, trial: Trial): Record<string, number> {
+  const touched = trial.edits.map((edit) => ("segment_id" in edit ? edit.segment_id : ""));
+  const rows = [...base.segments, ...base.beside].filter((each) => touched.includes(each.id));
+  return Object.fromEntries(rows.map((each) => [each.id, each.version]));
+}
+
 const clamp = (index: number, count: number) => Math.min(Math.max(index, 0), count - 1);
 
 /** The segment that loses most. */
@@ -268,140 +290,4 @@ async function attemptWrite(change: Promise<unknown>, done?: () => void) {
   } catch (error) {
     remark(error instanceof Error ? error.message : String(error));
   }
-}
-
-type HeadingProps = {
-  view: CircuitView;
-  board: ReturnType<typeof useBoard>["data"];
-  onDialog: (which: Dialog) => () => void;
-  onDelete: () => void;
-};
-
-function Heading({ view, board, onDialog, onDelete }: HeadingProps) {
-  const { circuit, profile } = view;
-  const { state, basis } = useViewing(view.job_id);
-  const at = board?.lines.findIndex((line) => line.circuit.id === circuit.id) ?? -1;
-  return (
-    <div className="room-head">
-      <div>
-        <p className="quiet">
-          {at >= 0 && `${at + 1} of ${board?.lines.length}, `}
-          {FAMILY_NAME[circuit.family].toLowerCase()}
-        </p>
-        <h1>{circuit.name}</h1>
-        {view.difference && <Before difference={view.difference} />}
-        {view.why_not && board?.moment.is_fed && (
-          <p className="quiet why-not">○ {view.why_not}; shown at its design current</p>
-        )}
-      </div>
-      <Menu position="bottom-start">
-        <Menu.Target>
-          <Button variant="default" size="compact-md">
-            Route ▾
-          </Button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Item onClick={onDialog("circuit")}>Change the circuit</Menu.Item>
-          <Menu.Item onClick={onDialog("insert")}>Insert a segment</Menu.Item>
-          <Menu.Item onClick={onDialog("extend")}>Lead the route on</Menu.Item>
-          <Menu.Item onClick={onDialog("points")}>Points</Menu.Item>
-          <Menu.Divider />
-          <Menu.Item onClick={onDelete}>Delete the circuit</Menu.Item>
-        </Menu.Dropdown>
-      </Menu>
-      {board?.moment.is_fed && (
-        <SegmentedControl
-          aria-label="Shown"
-          size="xs"
-          data={[
-            { value: "state", label: STATE_LABEL[state] },
-            { value: "design", label: `at ${amps(circuit.design_current_a)}` },
-          ]}
-          value={basis}
-          onChange={(value) => look(view.job_id, { basis: value as Basis })}
-        />
-      )}
-      <span className="spring" />
-      {view.supply_stations.length > 0 && (
-        <div className="headline">
-          <span className="quiet">at the device, from {volts(profile.source_v)} V</span>
-          <span className="hero">
-            {volts(profile.device_v)}
-            <small>V</small>
-          </span>
-        </div>
-      )}
-      <div className="headline">
-        <span className="quiet" title={profile.verdict.reason}>
-          lost, of {volts(profile.allowed_drop_v)} allowed
-        </span>
-        <span className="hero">
-          {volts(profile.total_drop_v)}
-          <small>V</small>
-          <Verdict word={profile.verdict.word} />
-        </span>
-      </div>
-    </div>
-  );
-}
-
-/** What the circuit loses as found and as planned, where the work changes it. */
-function Before({ difference }: { difference: Difference }) {
-  const drops = changedDrops(difference);
-  return (
-    drops && (
-      <p className="quiet">
-        as found {drops.found} V lost, as planned {drops.planned} V
-      </p>
-    )
-  );
-}
-
-type ChartProps = { view: CircuitView; readings: Reading[]; chosen: string; onChoose: (id: string) => void };
-
-function Chart({ view, readings, chosen, onChoose }: ChartProps) {
-  const { ref, width, height } = useElementSize();
-  const geometry = layOut(view, width);
-  const strip = STRIP_HEIGHT + view.profile.forks.length * FORK_HEIGHT;
-  const tall = Math.max(height, strip + 172);
-  const piece = geometry.pieces.find((each) => each.segment.id === chosen);
-  return (
-    <section
-      className="chart"
-      ref={ref}
-      tabIndex={geometry.width > width ? 0 : undefined}
-      aria-label="Route and profile"
-    >
-      {width > 0 && (
-        <svg width={geometry.width} height={tall}>
-          <title>Route and potential profile</title>
-          <PotentialProfile
-            view={view}
-            geometry={geometry}
-            readings={readings}
-            top={strip + 14}
-            height={tall - strip - 20}
-          />
-          {piece && (
-            <rect
-              x={piece.from}
-              y={30}
-              width={piece.to - piece.from}
-              height={tall - 36}
-              className="chosen-band"
-            />
-          )}
-          <ForkLines
-            view={view}
-            geometry={geometry}
-            trackY={TRACK_Y}
-            top={STRIP_HEIGHT}
-            chosen={chosen}
-            onChoose={onChoose}
-          />
-          <RouteStrip view={view} geometry={geometry} chosen={chosen} onChoose={onChoose} />
-        </svg>
-      )}
-    </section>
-  );
 }

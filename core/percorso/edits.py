@@ -1,0 +1,102 @@
+"""Changes to a job's network as data, so that a cure can be shown, tried and carried out."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from percorso.names import Identifier
+from percorso.vehicle import Fate
+
+
+class _Edit(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class ChangeSegment(_Edit):
+    """Other values of a segment."""
+
+    do: Literal["change segment"] = "change segment"
+    segment_id: Identifier
+    change: dict[str, Any]
+
+
+class ChangeDevice(_Edit):
+    """Other values of a device."""
+
+    do: Literal["change device"] = "change device"
+    device_id: Identifier
+    change: dict[str, Any]
+
+
+class InsertSegment(_Edit):
+    """A new piece in series, after or before one that a circuit passes."""
+
+    do: Literal["insert segment"] = "insert segment"
+    circuit_id: Identifier
+    beside: Identifier
+    after: bool
+    spec: dict[str, Any]
+
+
+class AddSegment(_Edit):
+    """A new piece between two points."""
+
+    do: Literal["add segment"] = "add segment"
+    from_point: Identifier
+    to_point: Identifier
+    spec: dict[str, Any]
+
+
+class MoveSegment(_Edit):
+    """A segment exchanged with its neighbours, so many places along a circuit."""
+
+    do: Literal["move segment"] = "move segment"
+    circuit_id: Identifier
+    segment_id: Identifier
+    steps: Annotated[int, Field(ge=-20, le=20)]
+
+
+class MoveEnd(_Edit):
+    """One end of a segment taken off one point and put on another."""
+
+    do: Literal["move end"] = "move end"
+    segment_id: Identifier
+    from_point: Identifier
+    to_point: Identifier
+
+
+class MoveTerminals(_Edit):
+    """Terminals of a device put on other points."""
+
+    do: Literal["move terminals"] = "move terminals"
+    device_id: Identifier
+    terminals: dict[str, Identifier]
+
+
+class SetFate(_Edit):
+    """What becomes of a segment."""
+
+    do: Literal["set fate"] = "set fate"
+    segment_id: Identifier
+    fate: Fate
+
+
+class ResizeCircuit(_Edit):
+    """Every wire and fuse of a circuit as recommended."""
+
+    do: Literal["resize circuit"] = "resize circuit"
+    circuit_id: Identifier
+
+
+Edit = Annotated[
+    ChangeSegment
+    | ChangeDevice
+    | InsertSegment
+    | AddSegment
+    | MoveSegment
+    | MoveEnd
+    | MoveTerminals
+    | SetFate
+    | ResizeCircuit,
+    Field(discriminator="do"),
+]

@@ -1,0 +1,288 @@
+"""The rules a fuse, link or breaker must keep, each with its figure, and what is noticed where one is broken."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from percorso.conductors import find_size
+from percorso.edits import ChangeSegment, Edit, InsertSegment, MoveSegment, ResizeCircuit
+from percorso.findings import Cure, Finding, Severity
+from percorso.guarding import (
+    Guarding,
+    alternator_through_a,
+    flowing_a,
+    guard_rating_a,
+    guarded_wires,
+    inrush_through,
+    load_of_guard_a,
+    path,
+    source_ohm,
+    thinnest_behind_a,
+)
+from percorso.heating import melting_current_a
+from percorso.planned import Planned
+from percorso.protection import (
+    CLEARS_WITHIN_S,
+    FAMILIES,
+    LONGEST_LINK_M,
+    Guard,
+    choose_fuse,
+    clearing_share,
+    holds,
+    let_through_a2s,
+    link_clears_at_a,
+    link_for,
+    lowest_rating_a,
+    opens_between_s,
+)
+from percorso.specs import Breaker, Fuse, FusibleLink, Wire
+from percorso.vehicle import Circuit, Segment
+
+SELECTIVE_RATIO = 1.6  # of two fuses in series, so that the smaller opens first; IEC 60269, from memory
+EVEN = 1 - 1e-9
+PROTECTS, SURVIVES = "protects the wire", "wire survives the short"
+
+
+@dataclass(frozen=True)
+class Check:
+    """One rule of a guard: whether it holds, the figure that says so, and how grave it is where it does not."""
+
+    rule: str
+    holds: bool
+    figure: str
+    severity: Severity
+    said: str  # what to say where it does not hold
+    edits: tuple[Edit, ...] = ()
+    cure: str = ""
+
+
+def guard_checks(plan: Planned, circuit: Circuit, guard: Segment) -> tuple[Check, ...]:
+    """Every rule for a guard on a circuit's supply side, in the order a fuse is chosen."""
+    spec = guard.spec
+    assert isinstance(spec, Guarding)
+    rules = (_carries, _carries_alternator, _holds_start, _protects, _opens_on_short, _survives, _selective)
+    return tuple(check for rule in rules for check in rule(plan, circuit, guard, spec))
+
+
+def guard_findings(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
+    """What is wrong with the guards of a circuit, and with what has none."""
+    for segment in path(plan.vehicle, circuit):
+        if isinstance(segment.spec, Guarding) and segment.id in circuit.supply:
+            for check in _broken(guard_checks(plan, circuit, segment)):
+                cure = Cure(check.cure, check.edits) if check.edits else None
+                reason = f"{check.figure[0].upper()}{check.figure[1:]}."
+                yield Finding(check.severity, check.said, reason, (segment.id,), cure)
+    yield from _missing_guard(plan, circuit)
+    yield from _bare_lead(plan, circuit)
+
+
+def _broken(checks: tuple[Check, ...]) -> list[Check]:
+    """The rules that do not hold; a wire its guard does not protect at all is not said to be harmed as well."""
+    broken = [check for check in checks if not check.holds]
+    if any(check.rule == PROTECTS for check in broken):
+        return [check for check in broken if check.rule != SURVIVES]
+    return broken
+
+
+def _what(guard: Segment) -> str:
+    spec = guard.spec
+    if isinstance(spec, FusibleLink):
+        return f"{guard.designation}, a {spec.size} link,"
+    return f"{guard.designation} {guard_rating_a(spec):g} A"  # type: ignore[arg-type]
+
+
+def _better(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> tuple[tuple[Edit, ...], str]:
+    """Another rating where one does everything, else the whole route anew."""
+    if not isinstance(spec, FusibleLink):
+        load_a = load_of_guard_a(plan.vehicle, plan.worst, guard.id, plan.rules)
+        stands = thinnest_behind_a(plan.vehicle, circuit, guard.id, plan.rules)
+        family = spec.family if isinstance(spec, Fuse) else None
+        inrush = inrush_through(plan.vehicle, guard.id)
+        rating = choose_fuse(load_a, stands or float("inf"), plan.rules, family, inrush).rating_a
+        if rating is not None and rating != spec.rating_a:
+            change = ChangeSegment(segment_id=guard.id, change={"rating_a": rating})
+            return (change,), f"{guard.designation} as {rating:g} A"
+    return (ResizeCircuit(circuit_id=circuit.id),), f"size {circuit.name} anew"
+
+
+def _carries(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+    load_a, rating = flowing_a(plan.worst, guard.id, plan.rules), guard_rating_a(spec)
+    asked = load_a if isinstance(spec, FusibleLink) else lowest_rating_a(load_a, plan.rules)
+    figure = f"{load_a:.3g} A ask for {asked:.3g} A; it has {rating:.3g} A"
+    said = f"{_what(guard)} is too small for {load_a:.3g} A."
+    yield Check("carries the load", rating >= asked * EVEN, figure, "error", said, *_better(plan, circuit, guard, spec))
+
+
+def _carries_alternator(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+    makes, rating = alternator_through_a(plan.vehicle, guard.id), guard_rating_a(spec)
+    if makes:
+        figure = f"the alternator makes up to {makes:.3g} A; it has {rating:.3g} A"
+        said = f"{_what(guard)} is smaller than what the alternator can make."
+        better = _better(plan, circuit, guard, spec)
+        yield Check("carries the alternator", rating >= makes * EVEN, figure, "error", said, *better)
+
+
+def _holds_start(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+    inrush = inrush_through(plan.vehicle, guard.id)
+    if inrush is None or isinstance(spec, FusibleLink):
+        return
+    kind = _kind(spec)
+    earliest = opens_between_s(spec.rating_a, inrush.current_a, kind).earliest_s
+    figure = (
+        f"{inrush.current_a:.3g} A for {inrush.equivalent_s * 1000:.3g} ms; it may open after {earliest * 1000:.3g} ms"
+    )
+    said = f"{_what(guard)} may open when its load starts."
+    held = holds(spec.rating_a, inrush, kind)
+    yield Check("holds the start", held, figure, "caution", said, *_better(plan, circuit, guard, spec))
+
+
+def _kind(spec: Fuse | Breaker) -> Guard:
+    return "breaker" if isinstance(spec, Breaker) else "fuse"
+
+
+def _protects(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+    if isinstance(spec, FusibleLink):
+        yield from _link_fits(plan, circuit, guard, spec)
+        return
+    stands = thinnest_behind_a(plan.vehicle, circuit, guard.id, plan.rules)
+    if stands is not None:
+        figure = f"the thinnest wire behind it stands {stands:.3g} A"
+        said = f"{_what(guard)} does not protect the wire behind it."
+        better = _better(plan, circuit, guard, spec)
+        yield Check(PROTECTS, spec.rating_a <= stands, figure, "error", said, *better)
+
+
+def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLink) -> Iterator[Check]:
+    wires = guarded_wires(plan.vehicle, circuit, guard.id)
+    if not wires:
+        return
+    thinnest = min((find_size(wire.size) for _, wire in wires), key=lambda size: size.area_mm2)
+    fits = link_for(thinnest)
+    figure = f"{thinnest.name} takes a link of {fits.name if fits else 'no size that is made'}"
+    said = f"{_what(guard)} is too thick for the {thinnest.name} behind it."
+    edits: tuple[Edit, ...] = ()
+    cure = ""
+    if fits is not None:
+        edits = (ChangeSegment(segment_id=guard.id, change={"size": fits.name}),)
+        cure = f"{guard.designation} as {fits.name}"
+    thin_enough = fits is not None and find_size(spec.size).area_mm2 <= fits.area_mm2 * (1 + 1e-6)
+    yield Check(PROTECTS, thin_enough, figure, "error", said, edits, cure)
+    shorter: tuple[Edit, ...] = (ChangeSegment(segment_id=guard.id, change={"length_m": 0.15}),)
+    figure = f"{spec.length_m * 1000:.0f} mm; a link is {LONGEST_LINK_M * 1000:.0f} mm at most"
+    said = f"{_what(guard)} is too long."
+    short = spec.length_m <= LONGEST_LINK_M
+    yield Check("is short", short, figure, "caution", said, shorter, f"{guard.designation} as 150 mm")
+
+
+def _short_circuit_a(plan: Planned, circuit: Circuit) -> float:
+    """What flows into a dead short at the device, A, from a battery at its nominal voltage."""
+    loop = source_ohm(plan.vehicle) + sum(leg.resistance_ohm for leg in plan.profiles[circuit.id].legs)
+    return plan.vehicle.nominal_v / loop
+
+
+def _opens_on_short(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+    flows = _short_circuit_a(plan, circuit)
+    asks = link_clears_at_a(find_size(spec.size)) if isinstance(spec, FusibleLink) else _clears_a(spec)
+    stands = thinnest_behind_a(plan.vehicle, circuit, guard.id, plan.rules)
+    harmless = stands is None or flows <= stands
+    figure = f"{flows:.0f} A flow into a short at {circuit.device}; {asks:.0f} A open it within {CLEARS_WITHIN_S:g} s"
+    if harmless and flows < asks:
+        figure = f"{flows:.3g} A flow into a short at {circuit.device}, which the wires stand"
+    said = f"{_what(guard)} would not open in time on a short at {circuit.device}."
+    better = _better(plan, circuit, guard, spec)
+    yield Check("opens on a short at the far end", harmless or flows >= asks, figure, "error", said, *better)
+
+
+def _clears_a(spec: Fuse | Breaker) -> float:
+    return spec.rating_a * clearing_share(_kind(spec))
+
+
+def _survives(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+    """The heat that passes before it opens, against what the thinnest wire behind it takes up (IEC 60364-4-43)."""
+    wires = guarded_wires(plan.vehicle, circuit, guard.id)
+    flows = _short_circuit_a(plan, circuit)
+    if not wires:
+        return
+    if isinstance(spec, FusibleLink):
+        passes = float(melting_current_a(find_size(spec.size), 1.0)) ** 2
+    elif flows < _clears_a(spec):
+        return
+    else:
+        passes = let_through_a2s(spec.rating_a, flows, _kind(spec))
+    weakest, wire = min(wires, key=lambda pair: pair[1].cable.withstand_a2s)
+    stands = wire.cable.withstand_a2s
+    figure = f"{weakest.designation} stands {stands:.3g} A²s, {passes:.3g} A²s pass"
+    said = f"{weakest.designation} is harmed before {_what(guard)} opens."
+    yield Check(SURVIVES, passes <= stands, figure, "error", said, *_better(plan, circuit, guard, spec))
+
+
+def _selective(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+    order = [each for each in path(plan.vehicle, circuit) if isinstance(each.spec, Guarding)]
+    before = order[order.index(guard) - 1] if order.index(guard) else None
+    if before is None or circuit.family == "charging":
+        return
+    assert isinstance(before.spec, Guarding)
+    ratio = guard_rating_a(before.spec) / guard_rating_a(spec)
+    figure = f"{before.designation} in front has {ratio:.2g} times its rating; {SELECTIVE_RATIO} keeps them apart"
+    said = f"{before.designation} may open before {guard.designation} does."
+    yield Check("opens before the one in front", ratio >= SELECTIVE_RATIO, figure, "hint", said)
+
+
+def _missing_guard(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
+    if circuit.family not in ("feed", "charging") or not circuit.supply:
+        return
+    supply = [plan.vehicle.segments[each] for each in circuit.supply]
+    if any(isinstance(each.spec, Guarding) for each in supply):
+        return
+    title = f"Nothing protects {circuit.name}."
+    reason = "A short anywhere on its supply side meets the full battery: put a fuse close to the source."
+    # The battery is the strong source: of a charging circuit it stands at the far end.
+    at_end = circuit.family == "charging"
+    beside = next((each for each in (supply[::-1] if at_end else supply) if _is_bare(plan, each)), supply[0])
+    yield Finding("caution", title, reason, (beside.id,), _new_fuse(plan, circuit, beside, after=at_end))
+
+
+def _bare_lead(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
+    """Wire between a source and the first guard: of a charging circuit at its battery end, the strong source."""
+    at_end = circuit.family == "charging"
+    supply = [plan.vehicle.segments[each] for each in (circuit.supply[::-1] if at_end else circuit.supply)]
+    first = next((each for each in supply if isinstance(each.spec, Guarding)), None)
+    if first is None:
+        return
+    bare = [each for each in supply[: supply.index(first)] if _is_bare(plan, each)]
+    length = sum(each.spec.length_m for each in bare if isinstance(each.spec, Wire))
+    if length <= plan.rules.source_fuse_within_m * (1 + 1e-9):
+        return
+    names = " and ".join(each.designation for each in bare)
+    most = f"{plan.rules.source_fuse_within_m * 1000:.0f} mm"
+    title = f"{names} leads {length:.2g} m from the battery without a fuse or link."
+    reason = f"A short there meets the full battery; its fuse sits within {most} of the source."
+    if at_end:
+        reason = f"Both ends of {circuit.name} are sources. {reason}"
+    alone = all(plan.passing(each.id) == [circuit] for each in bare) and not at_end
+    cure = _moved(circuit, first, bare[0], supply) if alone else _new_fuse(plan, circuit, bare[0], after=at_end)
+    yield Finding("caution", title, reason, tuple(each.id for each in bare), cure)
+
+
+def _is_bare(plan: Planned, segment: Segment) -> bool:
+    """Whether a segment is wire that should be guarded: nobody fuses a starter's own cables."""
+    starts = any(each.family == "starting" and segment.id in each.supply for each in plan.vehicle.circuits.values())
+    return isinstance(segment.spec, Wire) and not starts
+
+
+def _moved(circuit: Circuit, guard: Segment, before: Segment, supply: list[Segment]) -> Cure:
+    steps = supply.index(before) - supply.index(guard)
+    edit = MoveSegment(circuit_id=circuit.id, segment_id=guard.id, steps=steps)
+    return Cure(f"{guard.designation} moved before {before.designation}", (edit,))
+
+
+def _new_fuse(plan: Planned, circuit: Circuit, beside: Segment, *, after: bool) -> Cure | None:
+    """A fuse inserted next to a segment, of the rating its load asks for."""
+    load_a = load_of_guard_a(plan.vehicle, plan.worst, beside.id, plan.rules)
+    for family in FAMILIES:
+        rating = choose_fuse(load_a, float("inf"), plan.rules, family, inrush_through(plan.vehicle, beside.id)).rating_a
+        if rating is not None:
+            spec = {"kind": "fuse", "rating_a": rating, "family": family}
+            where = "after" if after else "before"
+            edit = InsertSegment(circuit_id=circuit.id, beside=beside.id, after=after, spec=spec)
+            return Cure(f"a {rating:g} A {family} fuse {where} {beside.designation}", (edit,))
+    return None

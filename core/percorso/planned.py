@@ -1,0 +1,51 @@
+"""A planned vehicle with what the plan's rules need of it: worst flows and each circuit at its design current."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import TypeVar
+
+from percorso.assembly import has_source
+from percorso.flows import Flows, flows
+from percorso.house_rules import HouseRules
+from percorso.network import Network
+from percorso.profile import Profile, profile
+from percorso.states import STATES
+from percorso.vehicle import Circuit, Segment, Vehicle
+
+_Spec = TypeVar("_Spec")
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A vehicle, the house rules, what flows at worst in all states, and its circuits' profiles at design current."""
+
+    vehicle: Vehicle
+    rules: HouseRules
+    worst: Flows
+    profiles: Mapping[str, Profile]
+
+    def tried(self, vehicle: Vehicle, circuit_id: str) -> "Planned":
+        """The same flows with other values of some pieces, and one circuit's profile with them."""
+        circuit = vehicle.circuits.get(circuit_id)
+        profiles = {circuit_id: profile(vehicle, circuit, self.rules)} if circuit else {}
+        return replace(self, vehicle=vehicle, profiles=profiles)
+
+    def name(self, segment_id: str) -> str:
+        """A segment's designation."""
+        return self.vehicle.segments[segment_id].designation
+
+    def segments(self, kind: type[_Spec]) -> Iterator[tuple[Segment, _Spec]]:
+        """Segments of a kind, each with its values."""
+        return ((each, each.spec) for each in self.vehicle.segments.values() if isinstance(each.spec, kind))
+
+    def passing(self, segment_id: str) -> list[Circuit]:
+        """The circuits that pass a segment."""
+        return [each for each in self.vehicle.circuits.values() if segment_id in (*each.supply, *each.return_path)]
+
+
+def planned(network: Network, rules: HouseRules) -> Planned:
+    """A network solved in every state, and its circuits at design current."""
+    vehicle = network.vehicle
+    profiles = {each.id: profile(vehicle, each, rules) for each in vehicle.circuits.values()}
+    solutions = [network.solve(state) for state in STATES] if has_source(vehicle) else []
+    return Planned(vehicle, rules, flows(vehicle, solutions, profiles), profiles)

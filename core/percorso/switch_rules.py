@@ -1,0 +1,74 @@
+"""What the rules notice about contacts and coils of a plan: ratings, coil diodes, devices that must fail alone."""
+
+from collections.abc import Iterator
+
+from percorso.devices import Load, RelayCoil
+from percorso.edits import ChangeSegment, MoveTerminals
+from percorso.findings import Cure, Finding
+from percorso.guarding import Guarding
+from percorso.planned import Planned
+from percorso.specs import RelayContact, SensorSwitch, Switch
+from percorso.switching import choose_contact, load_kind_behind
+from percorso.vehicle import Circuit, Device, stations
+
+
+def switch_findings(plan: Planned) -> Iterator[Finding]:
+    """Every finding about contacts and coils."""
+    yield from _weak_contacts(plan)
+    yield from _coil_diodes(plan)
+    yield from _shared_fate(plan)
+
+
+def _weak_contacts(plan: Planned) -> Iterator[Finding]:
+    for segment in plan.vehicle.segments.values():
+        spec = segment.spec
+        if not isinstance(spec, Switch | SensorSwitch | RelayContact) or spec.rated_a is None:
+            continue
+        current = max(plan.worst.continuous(segment.id).current_a, plan.worst.cranking_a(segment.id))
+        choice = choose_contact(current, load_kind_behind(plan.vehicle, segment.id))
+        if spec.rated_a < choice.lowest_a * (1 - 1e-9):
+            title = f"The contact {segment.designation} {spec.rated_a:g} A is too weak for {current:.3g} A."
+            cure = None
+            if choice.rated_a is not None:
+                change = ChangeSegment(segment_id=segment.id, change={"rated_a": choice.rated_a})
+                cure = Cure(f"{segment.designation} with a {choice.rated_a:g} A contact", (change,))
+            yield Finding("error", title, f"{choice.reason[0].upper()}{choice.reason[1:]}.", (segment.id,), cure)
+
+
+def _coil_diodes(plan: Planned) -> Iterator[Finding]:
+    """A coil diode has its cathode at 86: fed at 85 it is a short across the coil."""
+    for circuit in plan.vehicle.circuits.values():
+        device = plan.vehicle.devices.get(circuit.device_id or "")
+        if device is None or not isinstance(device.spec, RelayCoil) or device.spec.suppression != "diode":
+            continue
+        if circuit.supply and stations(plan.vehicle, circuit, "supply")[-1] == device.terminals["85"]:
+            title = f"The coil diode of {device.designation} is the wrong way round."
+            reason = "Plus comes in at 85 and the diode's cathode is at 86: it shorts the coil and blows its fuse."
+            swapped = {"86": device.terminals["85"], "85": device.terminals["86"]}
+            cure = Cure("85 and 86 exchanged", (MoveTerminals(device_id=device.id, terminals=swapped),))
+            yield Finding("error", title, reason, (circuit.supply[-1],), cure, device_ids=(device.id,))
+
+
+def _shared_fate(plan: Planned) -> Iterator[Finding]:
+    """Two devices that must fail independently and hang on one fuse or contact."""
+    fed = {each.device_id: each for each in plan.vehicle.circuits.values() if each.device_id and each.supply}
+    for device in plan.vehicle.devices.values():
+        if not isinstance(device.spec, Load) or device.spec.independent_of is None:
+            continue
+        own, others = fed.get(device.id), fed.get(device.spec.independent_of)
+        if own is None or others is None:
+            continue
+        common = [each for each in own.supply if each in others.supply and _can_fail(plan, each)]
+        if common:
+            yield _one_for_both(plan, device, own, others, common)
+
+
+def _can_fail(plan: Planned, segment_id: str) -> bool:
+    return isinstance(plan.vehicle.segments[segment_id].spec, Guarding | RelayContact)
+
+
+def _one_for_both(plan: Planned, device: Device, own: Circuit, other: Circuit, common: list[str]) -> Finding:
+    names = " and ".join(plan.name(each) for each in common)
+    title = f"{names} takes {device.name} and {other.device} down together."
+    reason = "They are meant to fail independently: give each its own fuse and relay from the source on."
+    return Finding("error", title, reason, tuple(common), device_ids=(device.id,))

@@ -1,0 +1,122 @@
+"""HTTP API of edits: sizes recommended for a route, trying edits without a write, and carrying them out."""
+
+from dataclasses import replace
+from typing import Annotated
+from uuid import UUID, uuid4
+
+from django.http import HttpResponse
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from jobs import models
+from jobs.carrying_out import carry_out, job_of
+from jobs.circuit_view import Basis, CircuitView, circuit_view
+from jobs.editing import Editing
+from jobs.schemas import Body, Key, Saved, as_json
+from jobs.solving import JobNetwork, Viewed, network_for_reading
+from percorso.conductors import Series
+from percorso.curing import edited
+from percorso.edits import ChangeSegment, Edit
+from percorso.errors import PathError
+from percorso.names import Name
+from percorso.recommendation import CircuitAdvice, ContactAdvice, FuseAdvice, Recommendation, WireAdvice, recommend
+from percorso.stages import vehicle_at
+from percorso.vehicle import Vehicle
+from workshop.signed_in import SignedInRequest
+
+router = Router(tags=["edits"])
+Edits = Annotated[list[Edit], Field(max_length=200)]
+
+
+def new_id() -> str:
+    """An id for a part that an edit adds."""
+    return str(uuid4())
+
+
+class WhatIf(Body):
+    """Edits that are tried, and what to look at with them."""
+
+    edits: Edits
+    view: Viewed = Viewed()
+    basis: Basis = "design"
+    series: Series | None = None
+
+
+@router.post("/circuits/{circuit_id}/what-if", response=CircuitView)
+def what_if(request: SignedInRequest, circuit_id: UUID, tried: WhatIf) -> HttpResponse:
+    """A circuit's view with edits, without a comparison of stages; nothing is written."""
+    job = job_of(request, models.Circuit, circuit_id)
+    saved = network_for_reading(job, request.user.shop.house_rules)
+    vehicle = edited(saved.vehicle, tried.edits, saved.rules, new_id)
+    same_pieces = all(isinstance(each, ChangeSegment) for each in tried.edits)
+    changed = JobNetwork(replace(saved.stored, vehicle=vehicle), saved.rules, saved if same_pieces else None)
+    return as_json(
+        circuit_view(
+            changed,
+            str(circuit_id),
+            job_id=str(job.pk),
+            view=tried.view,
+            basis=tried.basis,
+            series=tried.series,
+            compare=False,
+        )
+    )
+
+
+class Sizes(BaseModel):
+    """What is recommended for a route, its copper now and then, and the edits that make it so."""
+
+    circuits: list[CircuitAdvice]
+    wires: list[WireAdvice]
+    fuses: list[FuseAdvice]
+    contacts: list[ContactAdvice]
+    copper_kg: float
+    present_copper_kg: float
+    edits: list[ChangeSegment]
+
+
+@router.get("/circuits/{circuit_id}/sizes", response=Sizes)
+def read_sizes(
+    request: SignedInRequest, circuit_id: UUID, series: Series | None = None, new_only: bool = False
+) -> HttpResponse:
+    """The least copper that meets every rule on a circuit as planned; ``new_only`` leaves what exists as it is."""
+    job = job_of(request, models.Circuit, circuit_id)
+    network = network_for_reading(job, request.user.shop.house_rules)
+    vehicle = vehicle_at(network.vehicle, "planned")
+    if str(circuit_id) not in vehicle.circuits:
+        raise PathError("this circuit is not there as planned", field=("circuit_id",))
+    old = frozenset(each.id for each in vehicle.segments.values() if each.origin == "existing")
+    keep = old if new_only else frozenset()
+    return as_json(_sizes(recommend(vehicle, network.rules, [str(circuit_id)], series, keep)))
+
+
+def _sizes(found: Recommendation) -> Sizes:
+    return Sizes(
+        circuits=list(found.circuits),
+        wires=list(found.wires),
+        fuses=list(found.fuses),
+        contacts=list(found.contacts),
+        copper_kg=found.copper_kg,
+        present_copper_kg=found.present_copper_kg,
+        edits=[ChangeSegment(segment_id=each, change=dict(change)) for each, change in found.changes.items()],
+    )
+
+
+class EditsIn(Body):
+    """Edits to carry out together, and the versions of rows that were seen before, by id."""
+
+    label: Name
+    edits: Edits
+    seen: Annotated[dict[str, int], Field(max_length=200)] = {}
+
+
+@router.post("/jobs/{job_id}/edits", response=Saved)
+def carry_out_edits(request: SignedInRequest, job_id: UUID, values: EditsIn, key: Key) -> Saved:
+    """Carry out edits as one change, all or nothing."""
+
+    def change(held: Editing) -> tuple[str, Vehicle]:
+        for row_id, version in values.seen.items():
+            held.expect_row(row_id, version)
+        return values.label, edited(held.vehicle, values.edits, request.user.shop.house_rules, new_id)
+
+    return carry_out(request, job_id, key, change)
