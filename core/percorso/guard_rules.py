@@ -4,18 +4,20 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from percorso.conductors import find_size
+from percorso.devices import Starter
 from percorso.edits import ChangeSegment, Edit, InsertSegment, MoveSegment, ResizeCircuit
 from percorso.findings import Cure, Finding, Severity
 from percorso.guarding import (
     Guarding,
     alternator_through_a,
     flowing_a,
+    guard_order,
     guard_rating_a,
     guarded_wires,
     inrush_through,
     load_of_guard_a,
     path,
-    source_ohm,
+    short_loop_ohm,
     thinnest_behind_a,
 )
 from percorso.heating import melting_current_a
@@ -175,8 +177,7 @@ def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLin
 
 def _short_circuit_a(plan: Planned, circuit: Circuit) -> float:
     """What flows into a dead short at the device, A, from a battery at its nominal voltage."""
-    loop = source_ohm(plan.vehicle) + sum(leg.resistance_ohm for leg in plan.profiles[circuit.id].legs)
-    return plan.vehicle.nominal_v / loop
+    return plan.vehicle.nominal_v / short_loop_ohm(plan.vehicle, plan.profiles[circuit.id].legs)
 
 
 def _opens_on_short(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
@@ -216,7 +217,7 @@ def _survives(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -
 
 
 def _selective(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
-    order = [each for each in path(plan.vehicle, circuit) if isinstance(each.spec, Guarding)]
+    order = [each for each in guard_order(plan.vehicle, circuit) if isinstance(each.spec, Guarding)]
     before = order[order.index(guard) - 1] if order.index(guard) else None
     if before is None or circuit.family == "charging":
         return
@@ -265,8 +266,9 @@ def _bare_lead(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
 
 def _is_bare(plan: Planned, segment: Segment) -> bool:
     """Whether a segment is wire that should be guarded: nobody fuses a starter's own cables."""
+    studs = {each.terminals["30"] for each in plan.vehicle.devices.values() if isinstance(each.spec, Starter)}
     starts = any(each.family == "starting" and segment.id in each.supply for each in plan.vehicle.circuits.values())
-    return isinstance(segment.spec, Wire) and not starts
+    return isinstance(segment.spec, Wire) and not starts and not studs & {segment.from_point, segment.to_point}
 
 
 def _moved(circuit: Circuit, guard: Segment, before: Segment, supply: list[Segment]) -> Cure:

@@ -1,5 +1,6 @@
 """What each fuse, link and breaker of a circuit guards: the wires behind it, the load it must hold."""
 
+from collections.abc import Iterable
 from itertools import takewhile
 
 from percorso.ampacity import wire_ampacity
@@ -9,8 +10,9 @@ from percorso.devices import Alternator, Battery, Load
 from percorso.flows import Flows
 from percorso.heating import table_ampacity_a
 from percorso.house_rules import HouseRules
+from percorso.profile import Leg
 from percorso.protection import Inrush
-from percorso.specs import Breaker, Fuse, FusibleLink, Wire
+from percorso.specs import Breaker, Diode, Fuse, FusibleLink, Wire
 from percorso.vehicle import Circuit, Segment, Vehicle
 
 Guarding = Fuse | FusibleLink | Breaker
@@ -21,6 +23,12 @@ def guard_rating_a(spec: Guarding) -> float:
     return table_ampacity_a(find_size(spec.size)) if isinstance(spec, FusibleLink) else spec.rating_a
 
 
+def guard_order(vehicle: Vehicle, circuit: Circuit) -> list[Segment]:
+    """Segments as a short would be fed: from the battery, which of a charging circuit stands at its far end."""
+    supply = circuit.supply[::-1] if circuit.family == "charging" else circuit.supply
+    return [vehicle.segments[each] for each in (*supply, *circuit.return_path)]
+
+
 def path(vehicle: Vehicle, circuit: Circuit) -> list[Segment]:
     """Segments of a circuit from its source to the end of its return."""
     return [vehicle.segments[each] for each in (*circuit.supply, *circuit.return_path)]
@@ -28,23 +36,22 @@ def path(vehicle: Vehicle, circuit: Circuit) -> list[Segment]:
 
 def guard_in_front(vehicle: Vehicle, circuit: Circuit, segment_id: str) -> Segment | None:
     """The guard with the lowest rating between the source and a segment; None when nothing guards it."""
-    before = takewhile(lambda each: each.id != segment_id, path(vehicle, circuit))
+    before = takewhile(lambda each: each.id != segment_id, guard_order(vehicle, circuit))
     guards = [(guard_rating_a(each.spec), each) for each in before if isinstance(each.spec, Guarding)]
     return min(guards, key=lambda pair: pair[0])[1] if guards else None
 
 
 def fuse_in_front_a(vehicle: Vehicle, circuit: Circuit, segment_id: str) -> float | None:
     """Rating of the smallest fuse or breaker between the source and a segment, A; None when none guards it."""
-    order = (*circuit.supply, *circuit.return_path)
-    before = (vehicle.segments[other].spec for other in order[: order.index(segment_id)])
-    return min((spec.rating_a for spec in before if isinstance(spec, Fuse | Breaker)), default=None)
+    before = takewhile(lambda each: each.id != segment_id, guard_order(vehicle, circuit))
+    return min((each.spec.rating_a for each in before if isinstance(each.spec, Fuse | Breaker)), default=None)
 
 
 def guarded_wires(vehicle: Vehicle, circuit: Circuit, guard_id: str) -> list[tuple[Segment, Wire]]:
     """The wires behind a guard that no smaller one guards."""
     return [
         (segment, segment.spec)
-        for segment in path(vehicle, circuit)
+        for segment in guard_order(vehicle, circuit)
         if isinstance(segment.spec, Wire)
         and (guard := guard_in_front(vehicle, circuit, segment.id)) is not None
         and guard.id == guard_id
@@ -96,6 +103,12 @@ def inrush_through(vehicle: Vehicle, segment_id: str) -> Inrush | None:
         and device.spec.inrush is not None
     ]
     return max(starts, key=lambda inrush: inrush.current_a, default=None)
+
+
+def short_loop_ohm(vehicle: Vehicle, legs: Iterable[Leg]) -> float:
+    """Resistance that a dead short behind some legs of a circuit meets, Ω; a diode there fails short."""
+    loop = (leg.resistance_ohm for leg in legs if not isinstance(vehicle.segments[leg.segment_id].spec, Diode))
+    return source_ohm(vehicle) + sum(loop)
 
 
 def source_ohm(vehicle: Vehicle) -> float:

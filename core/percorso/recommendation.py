@@ -15,7 +15,7 @@ from percorso.guarding import (
     inrush_through,
     load_of_guard_a,
     path,
-    source_ohm,
+    short_loop_ohm,
     thinnest_behind_a,
 )
 from percorso.house_rules import HouseRules
@@ -255,10 +255,9 @@ class _Task:
         ]
         if clears_a:
             loop_ohm = self.vehicle.nominal_v / min(clears_a)
-            fixed = sum(leg.resistance_ohm for leg in legs if leg.segment_id not in self.wires)
-            if fixed + source_ohm(self.vehicle) < loop_ohm:
-                weight = dict.fromkeys(weight, 1.0)
-                yield _Rule("short circuit", circuit, weight, loop_ohm, fixed + source_ohm(self.vehicle))
+            fixed = short_loop_ohm(self.vehicle, (leg for leg in legs if leg.segment_id not in self.wires))
+            if fixed < loop_ohm:
+                yield _Rule("short circuit", circuit, dict.fromkeys(weight, 1.0), loop_ohm, fixed)
 
     def sized(self) -> Vehicle:
         """The vehicle with the lightest sizes for this round's currents."""

@@ -103,6 +103,13 @@ export function useSizes(circuitId: string, series: Series | null, newOnly: bool
   });
 }
 
+export const useStarters = () =>
+  useQuery({
+    queryKey: ["starters"],
+    queryFn: () => answer(api.GET("/api/starters")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export type QuantityKind =
   | "length"
   | "current"
@@ -133,6 +140,7 @@ export type Fork = Schemas["Fork"];
 export type Leg = Schemas["Leg"];
 export type Ladder = Schemas["Ladder"];
 export type Rung = Schemas["Rung"];
+export type RouteStarter = Schemas["StarterOut"];
 export type Sizes = Schemas["Sizes"];
 export type Finding = Schemas["Finding"];
 export type Reading = Schemas["ReadingOut"];

@@ -504,6 +504,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Starters
+         * @description Every route starter with its questions.
+         */
+        get: operations["jobs_starters_api_list_starters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/starters/{starter_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Route
+         * @description Lay a starter's route, sized; the circuit to look at first gets the id that was sent.
+         */
+        post: operations["jobs_starters_api_start_route"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/readings": {
         parameters: {
             query?: never;
@@ -2964,6 +3004,67 @@ export interface components {
             shown: string;
         };
         /**
+         * Question
+         * @description One question; ``quantity`` is the kind of a typed quantity, ``choices`` the answers where only some will do.
+         */
+        Question: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Hint */
+            hint: string;
+            /** Usual */
+            usual: string;
+            /** Quantity */
+            quantity: string | null;
+            /** Choices */
+            choices: string[] | null;
+        };
+        /**
+         * StarterOut
+         * @description A kind of route to begin with.
+         */
+        StarterOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+            /**
+             * Family
+             * @enum {string}
+             */
+            family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
+            /** Questions */
+            questions: components["schemas"]["Question"][];
+        };
+        /**
+         * StarterAnswers
+         * @description Answers to a starter's questions by name; what is left out is answered as usual.
+         */
+        StarterAnswers: {
+            /**
+             * Answers
+             * @default {}
+             */
+            answers?: {
+                [key: string]: string;
+            };
+            /**
+             * Series
+             * @default metric
+             * @enum {string}
+             */
+            series?: "awg" | "metric";
+            /**
+             * Circuit Id
+             * Format: uuid
+             */
+            circuit_id: string;
+        };
+        /**
          * Judgement
          * @description What a reading proves. ``*_projected_v`` are at design current; the verdict is of the whole circuit with it.
          */
@@ -4015,6 +4116,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Understood"];
+                };
+            };
+        };
+    };
+    jobs_starters_api_list_starters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterOut"][];
+                };
+            };
+        };
+    };
+    jobs_starters_api_start_route: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+                starter_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StarterAnswers"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
                 };
             };
         };

@@ -14,8 +14,8 @@ import {
   type VerdictWord,
 } from "../api/queries";
 import { useKeys } from "../app/keys";
-import { CircuitForm } from "../circuits/CircuitForm";
 import { Findings } from "../circuits/Findings";
+import { NewRoute } from "../circuits/NewRoute";
 import { FAMILY_NAME, type Family, STATE_NAME } from "../parts/families";
 import { changedDrops, shortDate, voltage, volts } from "../parts/format";
 import { Verdict, verdictText } from "../parts/Verdict";
@@ -57,7 +57,7 @@ export function Board() {
       <Noticed board={board} onShow={(finding) => navigate(placeOf(board, finding))} />
       {lines.length > 0 && <Lines lines={lines} readings={readings} at={at} board={board} />}
       {laying && (
-        <CircuitForm
+        <NewRoute
           board={board}
           onClose={(made) => {
             setLaying(false);

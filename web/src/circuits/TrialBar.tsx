@@ -8,7 +8,7 @@ type Props = { trial: Trial; onKeep: () => void; onPutBack: () => void };
 export function TrialBar({ trial, onKeep, onPutBack }: Props) {
   return (
     <div className="trial-bar" role="status">
-      <span>
+      <span className="trial-said">
         Tried, not kept yet: <b>{sizeName(trial.effect)}</b>
       </span>
       <Button size="compact-sm" onClick={onKeep} rightSection={<kbd>Enter</kbd>}>

@@ -1,0 +1,110 @@
+/** A new circuit: one of the route starters, or a plain wire out and one back. */
+import { Modal, TextInput } from "@mantine/core";
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type Board, type RouteStarter, useStarters } from "../api/queries";
+import { FAMILY_NAME } from "../parts/families";
+import { CircuitForm } from "./CircuitForm";
+import { StarterForm } from "./StarterForm";
+
+type Props = { board: Board; onClose: (made?: string) => void };
+type Choice = { id: string; title: string; says: string; family: string };
+
+const PLAIN: Choice = {
+  id: "plain",
+  title: "Plain circuit",
+  says: "One wire out to the device and one back; everything else you insert yourself.",
+  family: "any family",
+};
+
+export function NewRoute({ board, onClose }: Props) {
+  const starters = useStarters().data ?? [];
+  const [chosen, setChosen] = useState<string | null>(null);
+  const starter = starters.find((each) => each.id === chosen);
+  if (chosen === PLAIN.id) return <CircuitForm board={board} onClose={onClose} />;
+  if (starter) return <StarterForm {...{ board, starter, onClose }} onBack={() => setChosen(null)} />;
+  return <Chooser starters={starters} onChoose={setChosen} onClose={() => onClose()} />;
+}
+
+type ChooserProps = { starters: RouteStarter[]; onChoose: (id: string) => void; onClose: () => void };
+
+function Chooser({ starters, onChoose, onClose }: ChooserProps) {
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const all: Choice[] = [
+    ...starters.map((each) => ({ ...each, family: FAMILY_NAME[each.family].toLowerCase() })),
+    PLAIN,
+  ];
+  const fits = all.filter(({ title, says, family }) => matches(`${title} ${says} ${family}`, text));
+  const current = Math.min(at, fits.length - 1);
+
+  function onKey(event: KeyboardEvent) {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    const marked = fits[current];
+    if (step) setAt(Math.min(Math.max(current + step, 0), fits.length - 1));
+    else if (event.key === "Enter" && marked) onChoose(marked.id);
+    else return;
+    event.preventDefault();
+  }
+
+  return (
+    <Modal
+      opened
+      onClose={onClose}
+      title="New circuit"
+      size="lg"
+      centered
+      closeButtonProps={{ "aria-label": "Close" }}
+    >
+      <TextInput
+        label="What is to be laid?"
+        placeholder="relay, ground, charge …"
+        data-autofocus
+        value={text}
+        onChange={(event) => {
+          setText(event.currentTarget.value);
+          setAt(0);
+        }}
+        onKeyDown={onKey}
+        role="combobox"
+        aria-expanded
+        aria-controls="route-starters"
+        aria-activedescendant={fits[current] && `starter-${fits[current].id}`}
+        autoComplete="off"
+      />
+      <div className="starters" id="route-starters" role="listbox" aria-label="Routes to begin with">
+        {fits.map((each, index) => (
+          <Line key={each.id} choice={each} marked={index === current} onChoose={() => onChoose(each.id)} />
+        ))}
+      </div>
+      {fits.length === 0 && <p className="quiet">Nothing by that name. A plain circuit takes anything.</p>}
+    </Modal>
+  );
+}
+
+const matches = (where: string, text: string) =>
+  text
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => where.toLowerCase().includes(word));
+
+function Line({ choice, marked, onChoose }: { choice: Choice; marked: boolean; onChoose: () => void }) {
+  const line = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (marked) line.current?.scrollIntoView({ block: "nearest" });
+  }, [marked]);
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the field above steps the list with the arrow keys
+    <div
+      ref={line}
+      id={`starter-${choice.id}`}
+      role="option"
+      tabIndex={-1}
+      aria-selected={marked}
+      className={marked ? "starter marked" : "starter"}
+      onClick={onChoose}
+    >
+      <b>{choice.title}</b> <span className="quiet">{choice.family}</span>
+      <p>{choice.says}</p>
+    </div>
+  );
+}
