@@ -11,16 +11,27 @@ from percorso.edits import (
     ChangeSegment,
     Edit,
     InsertSegment,
+    LeadOver,
     MoveEnd,
     MoveSegment,
     MoveTerminals,
     ResizeCircuit,
     SetFate,
+    SplitWire,
 )
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
 from percorso.recommendation import recommend
-from percorso.rerouting import Insertion, insert_segment, joint_name, move_segment, with_device, with_segments
+from percorso.rerouting import (
+    Insertion,
+    insert_segment,
+    joint_name,
+    lead_over,
+    move_segment,
+    split_wire,
+    with_device,
+    with_segments,
+)
 from percorso.specs import DESIGNATION_LETTER, SEGMENT_SPEC, changed_spec
 from percorso.stages import vehicle_at
 from percorso.vehicle import Device, Point, Segment, Vehicle, next_designation
@@ -94,6 +105,19 @@ def _(edit: MoveEnd, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehi
 def _(edit: MoveTerminals, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
     device = _device(vehicle, edit.device_id)
     return with_device(vehicle, replace(device, terminals={**device.terminals, **edit.terminals}))
+
+
+@_carried_out.register
+def _(edit: SplitWire, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
+    segment = _segment(vehicle, edit.segment_id)
+    piece = replace(segment, id=new_id(), designation=next_designation(vehicle, "W"))
+    name = edit.point_name or joint_name(vehicle, piece, after=True)
+    return split_wire(vehicle, segment, edit.first_m, piece, Point(new_id(), name))
+
+
+@_carried_out.register
+def _(edit: LeadOver, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
+    return lead_over(vehicle, edit.circuit_id, edit.segment_ids)
 
 
 @_carried_out.register

@@ -4,7 +4,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from percorso.names import Identifier
+from percorso.names import Identifier, Name
+from percorso.quantities import LENGTH
+from percorso.specs import typed
 from percorso.vehicle import Fate
 
 
@@ -73,6 +75,23 @@ class MoveTerminals(_Edit):
     terminals: dict[str, Identifier]
 
 
+class SplitWire(_Edit):
+    """A wire cut in two at a new point, ``first_m`` from its first point."""
+
+    do: Literal["split wire"] = "split wire"
+    segment_id: Identifier
+    first_m: Annotated[float, typed(LENGTH)]
+    point_name: Name | None = None
+
+
+class LeadOver(_Edit):
+    """A circuit led over pieces that lie beside its route; what only it used before goes."""
+
+    do: Literal["lead over"] = "lead over"
+    circuit_id: Identifier
+    segment_ids: Annotated[tuple[Identifier, ...], Field(min_length=1, max_length=50)]
+
+
 class SetFate(_Edit):
     """What becomes of a segment."""
 
@@ -96,6 +115,8 @@ Edit = Annotated[
     | MoveSegment
     | MoveEnd
     | MoveTerminals
+    | SplitWire
+    | LeadOver
     | SetFate
     | ResizeCircuit,
     Field(discriminator="do"),

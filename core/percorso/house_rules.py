@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
+Joining = Literal["crimped", "crimped and soldered", "soldered"]
 AmpacityRule = Literal["table", "thermal model"]
 
 
@@ -17,3 +18,6 @@ class HouseRules:
     ampacity_rule: AmpacityRule = "table"  # what says how much a wire may carry; the table is the conservative one
     source_fuse_within_m: float = 0.18  # of wire between a source and its fuse, common practice
     thinnest_wire_mm2: float = 0.5  # thinner ones break in the hand, common practice
+    joined: Joining = "crimped"  # how terminals are put on
+    slack_fraction: float = 0.05  # of a wire's length, cut longer for its way through the loom
+    slack_m: float = 0.1  # and at its ends, for stripping and a second try

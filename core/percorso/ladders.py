@@ -11,7 +11,7 @@ from percorso.insulation import family
 from percorso.profile import Leg, Profile
 from percorso.protection import FuseChoice, Inrush, choose_fuse, fuse_ratings_a, holds
 from percorso.sizing import Candidate, Duty, WireTask, size_wire
-from percorso.specs import FUSE_DROP_AT_RATING_V, Fuse, Wire
+from percorso.specs import FUSE_DROP_AT_RATING_V, Fuse, Wire, ends_resistance_ohm
 from percorso.vehicle import Circuit, Vehicle
 
 
@@ -79,7 +79,7 @@ def wire_task(
         length_m=spec.length_m,
         source_v=circuit.source_v,
         allowed_drop_v=solved.allowed_drop_v,
-        elsewhere_drop_v=solved.total_drop_v - leg.drop_v,
+        elsewhere_drop_v=solved.total_drop_v - leg.drop_v + leg.current_a * ends_resistance_ohm(spec),
         temperature_c=vehicle.zone_temperature_c[spec.zone],
         duty=wire_duty(vehicle, worst, segment_id, spec, fuse_in_front_a(vehicle, circuit, segment_id)),
     )

@@ -49,6 +49,7 @@ def _of_circuit(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
 def _of_vehicle(plan: Planned) -> Iterator[Finding]:
     yield from _hot_wires(plan)
     yield from _insulation(plan)
+    yield from _soldered_ends(plan)
     yield from _bad_connections(plan)
     yield from _lamp_on_the_wrong_tap(plan)
     yield from switch_findings(plan)
@@ -215,6 +216,18 @@ def _insulated(segment: Segment, spec: Wire, air_c: float) -> Cure | None:
             change = ChangeSegment(segment_id=segment.id, change={"insulation": name})
             return Cure(f"{segment.designation} in {name}", (change,))
     return None
+
+
+def _soldered_ends(plan: Planned) -> Iterator[Finding]:
+    for segment, spec in plan.segments(Wire):
+        if (spec.joined or plan.rules.joined) != "soldered" or not (spec.moves or spec.zone in HOT_ZONES):
+            continue
+        where = "moves" if spec.moves else f"lies in the {spec.zone}"
+        title = f"{segment.designation} is only soldered and {where}."
+        reason = "Strands break behind the solder where it shakes, and solder lets go in heat: crimp it."
+        change = ChangeSegment(segment_id=segment.id, change={"joined": "crimped"})
+        cure = Cure(f"{segment.designation} crimped", (change,))
+        yield Finding("caution", title, reason, (segment.id,), cure)
 
 
 def _bad_connections(plan: Planned) -> Iterator[Finding]:

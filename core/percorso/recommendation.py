@@ -25,7 +25,16 @@ from percorso.planned import planned
 from percorso.profile import Leg
 from percorso.protection import FAMILIES, FuseChoice, choose_fuse, clearing_share
 from percorso.sizing import SMALLEST_MADE, Criterion, Duty, Governing, refusals
-from percorso.specs import Breaker, Fuse, RelayContact, SensorSwitch, Switch, Wire, changed_spec
+from percorso.specs import (
+    Breaker,
+    Fuse,
+    RelayContact,
+    SensorSwitch,
+    Switch,
+    Wire,
+    changed_spec,
+    ends_resistance_ohm,
+)
 from percorso.switching import ContactChoice, choose_contact, load_kind_behind
 from percorso.vehicle import Circuit, Segment, Vehicle
 
@@ -147,7 +156,8 @@ class _Sizes:
     blocked: str
 
     def ohm(self, size: ConductorSize) -> float:
-        return resistance_ohm(size, self.spec.length_m, self.duty.zone_temperature_c[self.spec.zone])
+        copper = resistance_ohm(size, self.spec.length_m, self.duty.zone_temperature_c[self.spec.zone])
+        return copper + ends_resistance_ohm(self.spec)
 
     def choices(self) -> Choices:
         mass = [copper_mass_kg(size, self.spec.length_m) for size in self.fitting]

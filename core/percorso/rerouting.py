@@ -1,11 +1,11 @@
 """Changes a vehicle's routes: insert, remove, move and lay segments, keeping every circuit one unbroken path."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from percorso.devices import Load
 from percorso.errors import PathError
-from percorso.specs import RelayContact, SensorSwitch, Switch
+from percorso.specs import RelayContact, SensorSwitch, Switch, Wire
 from percorso.states import Input
 from percorso.vehicle import (
     SIDES,
@@ -163,6 +163,79 @@ def _with_neighbour(vehicle: Vehicle, circuit: Circuit, neighbour: Segment, oute
             at = position + 1 if leaves_by_outer else position
             return _with_path(circuit, side, (*path[:at], piece_id, *path[at:]))
     return circuit
+
+
+def split_wire(vehicle: Vehicle, wire: Segment, first_m: float, piece: Segment, joint: Point) -> Vehicle:
+    """Cut a wire in two at a new point, ``first_m`` (m) from its first point; ``piece`` is the second part.
+
+    Every circuit that passes it passes both. Raises PathError for another kind of segment or a cut outside the wire.
+    """
+    if not isinstance(wire.spec, Wire) or not isinstance(piece.spec, Wire):
+        raise PathError(f"{wire.designation} is no wire, so it cannot be split", field=("segment_id",))
+    whole = wire.spec.length_m
+    if not 0 < first_m < whole:
+        message = f"{wire.designation} is {whole:g} m long: split it between 0 and {whole:g} m"
+        raise PathError(message, field=("first_m",))
+    first = replace(wire, to_point=joint.id, spec=_shortened(wire.spec, first_m))
+    second = replace(piece, from_point=joint.id, to_point=wire.to_point, spec=_shortened(piece.spec, whole - first_m))
+    grown = replace(
+        vehicle,
+        points={**vehicle.points, joint.id: joint},
+        segments={**vehicle.segments, wire.id: first, piece.id: second},
+        circuits={
+            each.id: _with_neighbour(vehicle, each, wire, wire.to_point, piece.id) for each in vehicle.circuits.values()
+        },
+    )
+    return check_circuits(grown)
+
+
+def _shortened(spec: Wire, length_m: float) -> Wire:
+    texts = {name: text for name, text in spec.typed.items() if name != "length_m"}
+    return spec.model_copy(update={"length_m": length_m, "typed": texts})
+
+
+def lead_over(vehicle: Vehicle, circuit_id: str, segment_ids: Sequence[str]) -> Vehicle:
+    """Lead a circuit over pieces beside its route, in any order, instead of what lies between their two ends.
+
+    What no circuit passes any more goes, with the points nothing else touches. Raises PathError when the pieces do not
+    lead from one station of one side to another.
+    """
+    circuit = _circuit(vehicle, circuit_id)
+    pieces = [_segment(vehicle, each) for each in segment_ids]
+    for side in SIDES:
+        points = stations(vehicle, circuit, side)
+        ends = [point for point in points if sum(piece.other_end(point) is not None for piece in pieces) == 1]
+        if len(ends) != 2:
+            continue
+        start, end = (points.index(each) for each in ends)
+        path = circuit.path(side)
+        led = _with_path(circuit, side, (*path[:start], *_in_line(pieces, ends[0]), *path[end:]))
+        changed = replace(vehicle, circuits={**vehicle.circuits, circuit_id: led})
+        check_circuit(changed, led)
+        return _without_unused(changed, set(path[start:end]))
+    raise PathError("these pieces do not lead from one place of the route to another", field=("segment_ids",))
+
+
+def _in_line(pieces: Sequence[Segment], start: str) -> tuple[str, ...]:
+    """Ids of pieces in the order in which they lead on from a point, as far as they do."""
+    left, at, order = list(pieces), start, []
+    while following := next((each for each in left if each.other_end(at)), None):
+        left.remove(following)
+        order.append(following.id)
+        at = following.other_end(at) or at
+    return tuple(order)
+
+
+def _without_unused(vehicle: Vehicle, gone: set[str]) -> Vehicle:
+    """The vehicle without those of some segments that no circuit passes, and the points they leave bare."""
+    passed = {each for circuit in vehicle.circuits.values() for side in SIDES for each in circuit.path(side)}
+    unused = {each: vehicle.segments[each] for each in gone - passed}
+    segments = {each.id: each for each in vehicle.segments.values() if each.id not in unused}
+    touched = {end for each in segments.values() for end in (each.from_point, each.to_point)}
+    touched |= {point for each in vehicle.devices.values() for point in each.terminals.values()}
+    bared = {end for each in unused.values() for end in (each.from_point, each.to_point)} - touched
+    points = {each.id: each for each in vehicle.points.values() if each.id not in bared}
+    return check_circuits(replace(vehicle, segments=segments, points=points))
 
 
 def remove_segment(vehicle: Vehicle, segment_id: str) -> Vehicle:

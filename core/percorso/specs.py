@@ -11,6 +11,7 @@ from percorso import names, tables
 from percorso.conductors import find_size, resistance_ohm
 from percorso.errors import PercorsoError
 from percorso.heating import Cable, cable
+from percorso.house_rules import Joining
 from percorso.insulation import Insulation, family, fitting_insulation
 from percorso.names import Identifier
 from percorso.protection import FuseFamily, fuse_ratings_a
@@ -93,6 +94,9 @@ class KeepsTyped(BaseModel):
         return {**data, "typed": kept | texts}
 
 
+End = Literal["ring", "blade 6.3 mm", "connector terminal", "butt splice", "bare"]
+
+
 class Spec(KeepsTyped):
     """Values of one segment."""
 
@@ -107,6 +111,9 @@ class Wire(Spec):
     colour: Annotated[str, AfterValidator(_colour)] | None = None
     insulation: Insulation | None = None  # None: what is usual for the size
     bundle: Annotated[int, Field(ge=1, le=100)] = 1  # loaded wires that lie together with it, itself counted
+    from_end: End | None = None  # terminal at its first point; None: what is usual there
+    to_end: End | None = None
+    joined: Joining | None = None  # how its terminals are put on; None: as the house does
     moves: bool = False  # it leads to something that moves or shakes against the rest: an engine, a door
 
     @model_validator(mode="after")
@@ -342,6 +349,19 @@ def typical_resistance_ohm(kind: str, condition: str) -> float:
     raise PercorsoError(f"no typical resistance is known for {kind}, {condition}")
 
 
+def ends_resistance_ohm(spec: Wire) -> float:
+    """Typical resistance of the terminals a wire is said to have, Ω; those that are only usual count nothing."""
+    said = sum(end is not None for end in (spec.from_end, spec.to_end))
+    return said * joining_ohm(spec.joined or "crimped") if said else 0.0
+
+
+@cache
+def joining_ohm(method: Joining) -> float:
+    """Typical resistance of a terminal put on by a method, Ω; the table names its limits."""
+    row = next(row for row in tables.rows("joining") if row["method"] == method)
+    return float(row["typical_mohm"]) / 1000
+
+
 def segment_resistance_ohm(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, float] = ZONE_TEMPERATURE_C) -> float:
     """Resistance of a segment while it conducts, Ω: a wire at its zone's temperature, the rest measured or typical.
 
@@ -349,7 +369,8 @@ def segment_resistance_ohm(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, 
     """
     match spec:
         case Wire() | FusibleLink():
-            return resistance_ohm(find_size(spec.size), spec.length_m, zone_temperature_c[spec.zone])
+            copper = resistance_ohm(find_size(spec.size), spec.length_m, zone_temperature_c[spec.zone])
+            return copper + (ends_resistance_ohm(spec) if isinstance(spec, Wire) else 0.0)
         case Shunt():
             return spec.full_scale_drop_v / spec.full_scale_a
         case Diode():

@@ -4,11 +4,21 @@ from dataclasses import replace
 from unittest import TestCase
 
 from core.tests.pump_feed import pump_feed
+from percorso.curing import edited
+from percorso.edits import SplitWire
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
 from percorso.profile import profile
-from percorso.rerouting import Insertion, insert_segment, move_segment, remove_segment, with_circuit, with_segments
-from percorso.specs import SEGMENT_SPEC
+from percorso.rerouting import (
+    Insertion,
+    insert_segment,
+    lead_over,
+    move_segment,
+    remove_segment,
+    with_circuit,
+    with_segments,
+)
+from percorso.specs import SEGMENT_SPEC, Wire
 from percorso.vehicle import Point, Segment, Vehicle, stations
 
 CONTACT = Segment("K1", "K1", "", "", SEGMENT_SPEC.validate_python({"kind": "relay contact", "resistance_ohm": 0.005}))
@@ -88,3 +98,34 @@ class Rerouting(TestCase):
             with self.assertRaises(PathError) as caught:
                 with_segments(vehicle, [replace(vehicle.segments["W1"], **changes)])
             self.assertEqual(caught.exception.field, (field,))
+
+    def test_a_wire_split_at_a_new_point_loses_what_it_lost(self) -> None:
+        before = with_charger()
+        edit = SplitWire(segment_id="W1", first_m="5 ft", point_name="Tap")
+        split = edited(before, [edit], HouseRules(), iter(("new", "point")).__next__)
+        lengths = [each.spec.length_m for each in split.segments.values() if isinstance(each.spec, Wire)]
+        self.assertAlmostEqual(sorted(lengths)[0], 5 * 0.3048)
+        for circuit_id in ("pump", "charger"):
+            self.assertAlmostEqual(total_drop_v(split, circuit_id), total_drop_v(before, circuit_id))
+            self.assertIn("new", split.circuits[circuit_id].supply)
+        for wrong, field in ((SplitWire(segment_id="W1", first_m=4.572), "first_m"),
+                             (SplitWire(segment_id="F1", first_m=1), "segment_id")):  # fmt: skip
+            with self.assertRaises(PathError) as caught:
+                edited(before, [wrong], HouseRules(), str)
+            self.assertEqual(caught.exception.field, (field,))
+
+    def test_led_over_a_parallel_path_the_old_one_goes_unless_another_circuit_needs_it(self) -> None:
+        vehicle = with_charger()
+        beside = [
+            replace(vehicle.segments["W1"], id="W8", designation="W8", from_point="f", to_point="half"),
+            replace(vehicle.segments["W1"], id="W9", designation="W9", from_point="plus", to_point="half"),
+        ]
+        points = {**vehicle.points, "half": Point("half", "Half way")}
+        both = with_segments(replace(vehicle, points=points), beside)
+        led = lead_over(both, "pump", ("W9", "W8"))
+        self.assertEqual(led.circuits["pump"].supply, ("F1", "W8", "W9"))
+        self.assertIn("W1", led.segments)  # the charger still passes it
+        alone = lead_over(replace(both, circuits={"pump": both.circuits["pump"]}), "pump", ("W8", "W9"))
+        self.assertNotIn("W1", alone.segments)
+        with self.assertRaisesRegex(PathError, "do not lead"):
+            lead_over(both, "pump", ("W8",))

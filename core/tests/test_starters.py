@@ -18,7 +18,7 @@ from percorso.planned import planned
 from percorso.solution import Solution
 from percorso.specs import Fuse, Switch, Wire
 from percorso.stages import vehicle_at
-from percorso.starters import STARTERS, lay_starter
+from percorso.starters import STARTERS, answered, lay_starter
 from percorso.starters.asking import MOST_QUESTIONS, questions
 from percorso.states import State
 from percorso.vehicle import Circuit, Vehicle
@@ -30,7 +30,7 @@ EMPTY = Vehicle(12, {}, {}, {})
 
 def laid(starter: str, vehicle: Vehicle = EMPTY, series: Any = "metric", **answers: Any) -> Vehicle:
     numbers = count()
-    after, first = lay_starter(vehicle, starter, answers, RULES, lambda: f"new{next(numbers)}", series)
+    after, first = lay_starter(vehicle, answered(starter, answers), RULES, lambda: f"new{next(numbers)}", series)
     assert first in after.circuits
     return after
 
@@ -86,7 +86,7 @@ class EveryStarter(TestCase):
     def test_the_same_one_twice_makes_routes_of_its_own(self) -> None:
         once = laid("relay-fed-device")
         numbers = count(1000)
-        twice, _ = lay_starter(once, "relay-fed-device", {}, RULES, lambda: f"new{next(numbers)}", "metric")
+        twice, _ = lay_starter(once, answered("relay-fed-device", {}), RULES, lambda: f"new{next(numbers)}", "metric")
         self.assertEqual(len({each.name for each in twice.circuits.values()}), 4)
         self.assertEqual(sum(isinstance(each.spec, Fuse) for each in twice.segments.values()), 3)  # one key fuse
 

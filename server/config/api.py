@@ -16,6 +16,7 @@ from jobs.editing import StaleError
 from jobs.edits_api import router as edits_router
 from jobs.network_api import router as network_router
 from jobs.quantity_api import router as quantity_router
+from jobs.sheets_api import router as sheets_router
 from jobs.starters_api import router as starters_router
 from percorso.errors import JobFileError, PercorsoError
 from readings.api import router as readings_router
@@ -30,6 +31,7 @@ api.add_router("", network_router)
 api.add_router("", devices_router)
 api.add_router("", edits_router)
 api.add_router("", quantity_router)
+api.add_router("", sheets_router)
 api.add_router("", starters_router)
 api.add_router("", readings_router)
 api.add_router("", job_files_router)

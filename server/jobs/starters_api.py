@@ -5,7 +5,9 @@ from typing import Annotated, Any
 from uuid import UUID
 
 from ninja import Router, Schema
+from ninja.errors import ValidationError
 from pydantic import Field
+from pydantic import ValidationError as AnswersError
 
 from jobs.carrying_out import carry_out
 from jobs.editing import Editing
@@ -13,8 +15,8 @@ from jobs.edits_api import new_id
 from jobs.schemas import Body, Key, Saved
 from percorso.conductors import Series
 from percorso.errors import PercorsoError
-from percorso.starters import STARTERS, lay_starter
-from percorso.starters.asking import questions
+from percorso.starters import STARTERS, answered, lay_starter
+from percorso.starters.asking import Starter, questions
 from percorso.vehicle import Family, Vehicle
 from workshop.signed_in import SignedInRequest
 
@@ -62,15 +64,25 @@ class StarterAnswers(Body):
 @router.post("/jobs/{job_id}/starters/{starter_id}", response=Saved)
 def start_route(request: SignedInRequest, job_id: UUID, starter_id: str, values: StarterAnswers, key: Key) -> Saved:
     """Lay a starter's route, sized; the circuit to look at first gets the id that was sent."""
-    if starter_id not in STARTERS:
-        raise PercorsoError(f'there is no starter "{starter_id}"', field=("starter_id",))
+    starter = _answered(starter_id, values.answers)
 
     def change(held: Editing) -> tuple[str, Vehicle]:
         rules = request.user.shop.house_rules
-        laid, first = lay_starter(held.vehicle, starter_id, values.answers, rules, new_id, values.series)
+        laid, first = lay_starter(held.vehicle, starter, rules, new_id, values.series)
         return f"lay {laid.circuits[first].name}", _with_id(laid, first, str(values.circuit_id))
 
     return carry_out(request, job_id, key, change)
+
+
+def _answered(starter_id: str, answers: dict[str, str]) -> Starter:
+    """The starter with its answers; what is wrong with one is said of its question."""
+    if starter_id not in STARTERS:
+        raise PercorsoError(f'there is no starter "{starter_id}"', field=("starter_id",))
+    try:
+        return answered(starter_id, answers)
+    except AnswersError as error:
+        wrong = [{**item, "loc": ("body", "answers", *item["loc"])} for item in error.errors()]
+        raise ValidationError(wrong) from error
 
 
 def _with_id(vehicle: Vehicle, circuit_id: str, wanted: str) -> Vehicle:

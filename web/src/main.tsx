@@ -3,6 +3,7 @@ import "@fontsource-variable/overpass/wght.css";
 import "@fontsource-variable/overpass-mono/wght.css";
 import "@mantine/core/styles.css";
 import "./app/app.css";
+import "./app/print.css";
 import { MantineProvider } from "@mantine/core";
 import { QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
@@ -16,6 +17,7 @@ import { cssVariables, theme } from "./app/theme";
 import { Board } from "./board/Board";
 import { CircuitRoom, FirstCircuit } from "./circuits/CircuitRoom";
 import { JobList } from "./jobs/JobList";
+import { SheetsRoom } from "./sheets/SheetsRoom";
 import { SignIn } from "./signin/SignIn";
 import { VehicleRoom } from "./vehicle/VehicleRoom";
 
@@ -28,6 +30,7 @@ const router = createBrowserRouter([
       { path: "/jobs/:jobId/vehicle", element: <VehicleRoom /> },
       { path: "/jobs/:jobId/circuits", element: <FirstCircuit /> },
       { path: "/jobs/:jobId/circuits/:circuitId", element: <CircuitRoom /> },
+      { path: "/jobs/:jobId/sheets", element: <SheetsRoom /> },
       { path: "*", element: <Navigate to="/" replace /> },
     ],
   },

@@ -28,19 +28,21 @@ STARTERS: Mapping[str, type[Starter]] = {
 }
 
 
+def answered(starter_id: str, answers: Mapping[str, Any]) -> Starter:
+    """A starter with its questions answered; what is left out is answered as usual.
+
+    Raises KeyError for an unknown starter and pydantic's ValidationError for wrong answers.
+    """
+    return STARTERS[starter_id].model_validate(dict(answers))
+
+
 def lay_starter(
-    vehicle: Vehicle,
-    starter_id: str,
-    answers: Mapping[str, Any],
-    rules: HouseRules,
-    new_id: Callable[[], str],
-    series: Series,
+    vehicle: Vehicle, starter: Starter, rules: HouseRules, new_id: Callable[[], str], series: Series
 ) -> tuple[Vehicle, str]:
     """The vehicle with a starter's route laid and sized, and the id of the circuit to look at first.
 
-    Raises KeyError for an unknown starter, pydantic's ValidationError for wrong answers, PathError where what is there
-    stands in the way.
+    Raises PathError where what is there stands in the way.
     """
     layout = Layout(vehicle, rules, new_id, series)
-    circuit = STARTERS[starter_id].model_validate(dict(answers)).lay(layout)
+    circuit = starter.lay(layout)
     return layout.finished(), circuit

@@ -12,7 +12,7 @@ from percorso.edits import ChangeSegment
 from percorso.house_rules import HouseRules
 from percorso.recommendation import recommend
 from percorso.rerouting import named_point, with_circuit, with_device, with_input, with_segments
-from percorso.specs import DESIGNATION_LETTER, SEGMENT_SPEC, Body, Fuse, SegmentSpec, Switch, Zone, is_switched
+from percorso.specs import DESIGNATION_LETTER, SEGMENT_SPEC, Body, Fuse, SegmentSpec, Switch, Wire, Zone, is_switched
 from percorso.stages import vehicle_at
 from percorso.states import Input, State
 from percorso.vehicle import (
@@ -32,6 +32,8 @@ _Spec = TypeVar("_Spec", bound=DeviceSpec)
 FIRST_SIZE: Mapping[Series, str] = {"awg": "14 AWG", "metric": "2.5 mm2"}  # until the route is sized
 STRAP_SIZE: Mapping[Series, str] = {"awg": "4 AWG", "metric": "25 mm2"}  # a strap carries what others leave to it
 STRAP_M, LEAD_M = 0.4, 0.15  # a battery's own strap and a short lead at a fuse holder, common practice
+SUPPLY_COLOUR: Mapping[Family, str] = {"control": "YE", "exciter": "BU", "sense": "VT"}  # else RD; common practice
+RETURN_COLOUR = "BK"
 KEY_FUSE_A = 15.0  # of an ignition key's own feed, common practice
 Path = tuple[str, ...]
 
@@ -265,9 +267,22 @@ class Layout:
             state=state,
             device_id=None if isinstance(device, str) else device.id,
         )
-        self.vehicle = with_circuit(self.vehicle, made)
+        self.vehicle = with_circuit(self._coloured(made), made)
         self.circuits.append(made.id)
         return made.id
+
+    def _coloured(self, circuit: Circuit) -> Vehicle:
+        """The vehicle with a colour for each new wire of a circuit that has none yet."""
+        coloured = []
+        for path, colour in (
+            (circuit.supply, SUPPLY_COLOUR.get(circuit.family, "RD")),
+            (circuit.return_path, RETURN_COLOUR),
+        ):
+            for each in path:
+                segment = self.vehicle.segments[each]
+                if segment.origin == "new" and isinstance(segment.spec, Wire) and segment.spec.colour is None:
+                    coloured.append(replace(segment, spec=segment.spec.model_copy(update={"colour": colour})))
+        return with_segments(self.vehicle, coloured)
 
     def hand_over(self, old: Device, new: Device, amps: float, return_point: str, return_path: Path) -> None:
         """Control circuits of one device feed another from now on, which returns its own way."""

@@ -103,6 +103,14 @@ export function useSizes(circuitId: string, series: Series | null, newOnly: bool
   });
 }
 
+export function useSheets(jobId: string) {
+  return useQuery({
+    queryKey: ["sheets", jobId],
+    queryFn: () => answer(api.GET("/api/jobs/{job_id}/sheets", { params: { path: { job_id: jobId } } })),
+    placeholderData: keepPreviousData,
+  });
+}
+
 export const useStarters = () =>
   useQuery({
     queryKey: ["starters"],
@@ -141,6 +149,7 @@ export type Leg = Schemas["Leg"];
 export type Ladder = Schemas["Ladder"];
 export type Rung = Schemas["Rung"];
 export type RouteStarter = Schemas["StarterOut"];
+export type JobSheets = Schemas["SheetsOut"];
 export type Sizes = Schemas["Sizes"];
 export type Finding = Schemas["Finding"];
 export type Reading = Schemas["ReadingOut"];

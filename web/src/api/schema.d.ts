@@ -504,6 +504,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sheets
+         * @description Every sheet of a job.
+         */
+        get: operations["jobs_sheets_api_read_sheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{name}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Csv
+         * @description One sheet as CSV.
+         */
+        get: operations["jobs_sheets_api_read_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters": {
         parameters: {
             query?: never;
@@ -1193,7 +1233,7 @@ export interface components {
             /** Effect */
             effect: string;
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
         };
         /**
          * DeviceOut
@@ -1618,6 +1658,21 @@ export interface components {
             condition?: "ring on clean stud" | "lug on paint or rust";
             /** Resistance Ohm */
             resistance_ohm?: number | null;
+        };
+        /**
+         * LeadOver
+         * @description A circuit led over pieces that lie beside its route; what only it used before goes.
+         */
+        LeadOver: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "lead over";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Segment Ids */
+            segment_ids: string[];
         };
         /**
          * Leg
@@ -2150,6 +2205,23 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
+         * SplitWire
+         * @description A wire cut in two at a new point, ``first_m`` from its first point.
+         */
+        SplitWire: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "split wire";
+            /** Segment Id */
+            segment_id: string;
+            /** First M */
+            first_m: number | string;
+            /** Point Name */
+            point_name?: string | null;
+        };
+        /**
          * Starter
          * @description A starter with its solenoid, by its running and its locked-rotor point. Without terminal 50 it runs when fed.
          */
@@ -2282,6 +2354,12 @@ export interface components {
              * @default 1
              */
             bundle?: number;
+            /** From End */
+            from_end?: ("ring" | "blade 6.3 mm" | "connector terminal" | "butt splice" | "bare") | null;
+            /** To End */
+            to_end?: ("ring" | "blade 6.3 mm" | "connector terminal" | "butt splice" | "bare") | null;
+            /** Joined */
+            joined?: ("crimped" | "crimped and soldered" | "soldered") | null;
             /**
              * Moves
              * @default false
@@ -2790,7 +2868,7 @@ export interface components {
          */
         WhatIf: {
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
             /**
              * @default {
              *       "state": "idle",
@@ -2986,7 +3064,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
             /**
              * Seen
              * @default {}
@@ -3002,6 +3080,150 @@ export interface components {
         Understood: {
             /** Shown */
             shown: string;
+        };
+        /**
+         * CutRow
+         * @description Pieces of one kind of wire to be cut, the longest first.
+         */
+        CutRow: {
+            /** Size */
+            size: string;
+            /** Colour */
+            colour: string;
+            /** Insulation */
+            insulation: string;
+            /** Pieces */
+            pieces: string;
+            /** Count */
+            count: number;
+            /** Total M */
+            total_m: number;
+        };
+        /**
+         * FuseRow
+         * @description One fuse, link or breaker of the chart.
+         */
+        FuseRow: {
+            /** Fuse */
+            fuse: string;
+            /** Rating */
+            rating: string;
+            /** Kind */
+            kind: string;
+            /** Place */
+            place: string;
+            /** Load A */
+            load_a: number;
+            /** Protects */
+            protects: string;
+            /** Circuits */
+            circuits: string;
+            /** Status */
+            status: string;
+        };
+        /**
+         * LabelRow
+         * @description One label: what it says and which end it goes on.
+         */
+        LabelRow: {
+            /** Wire */
+            wire: string;
+            /** End */
+            end: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * RelayRow
+         * @description One relay of the chart: its coil and the contacts it moves.
+         */
+        RelayRow: {
+            /** Relay */
+            relay: string;
+            /** Name */
+            name: string;
+            /** Coil Ohm */
+            coil_ohm: number;
+            /** Suppression */
+            suppression: string;
+            /** Contacts */
+            contacts: string;
+            /** Switches */
+            switches: string;
+            /** Triggered By */
+            triggered_by: string;
+            /** Status */
+            status: string;
+        };
+        /**
+         * SheetsOut
+         * @description Every sheet of a job.
+         */
+        SheetsOut: {
+            /** Wires */
+            wires: components["schemas"]["WireRow"][];
+            /** Cuts */
+            cuts: components["schemas"]["CutRow"][];
+            /** Shopping */
+            shopping: components["schemas"]["ShoppingRow"][];
+            /** Fuses */
+            fuses: components["schemas"]["FuseRow"][];
+            /** Relays */
+            relays: components["schemas"]["RelayRow"][];
+            /** Labels */
+            labels: components["schemas"]["LabelRow"][];
+        };
+        /**
+         * ShoppingRow
+         * @description One thing to buy.
+         */
+        ShoppingRow: {
+            /** Item */
+            item: string;
+            /** Detail */
+            detail: string;
+            /** Quantity */
+            quantity: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * WireRow
+         * @description One wire of the schedule.
+         */
+        WireRow: {
+            /** Wire */
+            wire: string;
+            /** From Point */
+            from_point: string;
+            /** To Point */
+            to_point: string;
+            /** Size */
+            size: string;
+            /** Other System */
+            other_system: string;
+            /** Colour */
+            colour: string;
+            /** Insulation */
+            insulation: string;
+            /** Length M */
+            length_m: number;
+            /** Cut M */
+            cut_m: number;
+            /** From End */
+            from_end: string;
+            /** To End */
+            to_end: string;
+            /** Joined */
+            joined: string;
+            /** Heat Shrink */
+            heat_shrink: string;
+            /** Sleeve */
+            sleeve: string;
+            /** Status */
+            status: string;
+            /** Circuits */
+            circuits: string;
         };
         /**
          * Question
@@ -4116,6 +4338,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Understood"];
+                };
+            };
+        };
+    };
+    jobs_sheets_api_read_sheets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsOut"];
+                };
+            };
+        };
+    };
+    jobs_sheets_api_read_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                name: "wires" | "cuts" | "shopping" | "fuses" | "relays" | "labels";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };

@@ -95,6 +95,7 @@ function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>) {
   return [
     { keys: "b", does: "the line board", run: () => navigate(`/jobs/${jobId}`) },
     { keys: "v", does: "the vehicle", run: () => navigate(`/jobs/${jobId}/vehicle`) },
+    { keys: "w", does: "the sheets", run: () => navigate(`/jobs/${jobId}/sheets`) },
     ...STATES.map((state, index) => ({
       keys: `s>${index + 1}`,
       does: `see it ${STATE_NAME[state]}`,
@@ -116,6 +117,7 @@ function Rail({ jobId }: { jobId: string }) {
       </Station>
       <Station to={`/jobs/${jobId}/vehicle`}>Vehicle</Station>
       <Station to={`/jobs/${jobId}/circuits`}>Circuits</Station>
+      <Station to={`/jobs/${jobId}/sheets`}>Sheets</Station>
     </nav>
   );
 }

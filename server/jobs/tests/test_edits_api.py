@@ -1,0 +1,123 @@
+"""Cures, route sizes, starters and sheets over HTTP: tried without a trace, carried out whole, undone in one step."""
+
+import csv
+import io
+from typing import Any
+from uuid import uuid4
+
+from jobs.tests.case import ShopCase
+from percorso.starters import STARTERS
+
+
+class Edits(ShopCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.job = self.new_job()
+        self.circuit = self.new_circuit(self.job)
+
+    def edit(self, *edits: dict[str, Any], seen: dict[str, int] | None = None, status: int = 200) -> Any:
+        body = {"label": "try it", "edits": list(edits), "seen": seen or {}}
+        return self.call("POST", f"/jobs/{self.job}/edits", body, status=status)
+
+    def cure(self, title: str) -> dict[str, Any]:
+        found = self.view(self.circuit)["findings"]
+        cure: dict[str, Any] = next(each["cure"] for each in found if title in each["title"])
+        return cure
+
+    def test_a_cure_is_tried_without_a_trace_then_kept_and_undone(self) -> None:
+        before = self.view(self.circuit)
+        cure = self.cure("Nothing protects")
+        tried = self.call("POST", f"/circuits/{self.circuit}/what-if", {"edits": cure["edits"]})
+        self.assertEqual(len(tried["segments"]), len(before["segments"]) + 1)
+        self.assertFalse([each for each in tried["findings"] if "Nothing protects" in each["title"]])
+        self.assertEqual(self.view(self.circuit), before)
+        self.edit(*cure["edits"])
+        kept = [each["spec"]["kind"] for each in self.view(self.circuit)["segments"]]
+        self.assertEqual(kept[0], "fuse")
+        self.call("POST", f"/jobs/{self.job}/undo")
+        left = [each["designation"] for each in self.view(self.circuit)["segments"]]
+        self.assertEqual(left, [each["designation"] for each in before["segments"]])
+
+    def test_all_edits_or_none(self) -> None:
+        wire = self.view(self.circuit)["segments"][0]
+        good = {"do": "change segment", "segment_id": wire["id"], "change": {"size": "2 AWG"}}
+        for bad, status in [
+            ({"do": "change segment", "segment_id": str(uuid4()), "change": {"size": "2 AWG"}}, 422),
+            ({"do": "change segment", "segment_id": wire["id"], "change": {"size": "3 miles"}}, 422),
+            ({"do": "split wire", "segment_id": wire["id"], "first_m": "400 ft"}, 422),
+            ({"do": "set on fire", "segment_id": wire["id"]}, 422),
+        ]:
+            with self.subTest(bad):
+                self.edit(good, bad, status=status)
+                self.assertEqual(self.view(self.circuit)["segments"][0]["spec"]["size"], wire["spec"]["size"])
+
+    def test_what_somebody_changed_meanwhile_is_not_overwritten(self) -> None:
+        wire = self.view(self.circuit)["segments"][0]
+        edit = {"do": "change segment", "segment_id": wire["id"], "change": {"size": "2 AWG"}}
+        self.edit(edit, seen={wire["id"]: wire["version"]})
+        stale = self.edit(edit | {"change": {"size": "4 AWG"}}, seen={wire["id"]: wire["version"]}, status=409)
+        self.assertIn("current", stale)
+        self.edit(edit, seen={str(uuid4()): 1}, status=404)
+
+    def test_sizes_of_a_route_are_what_carrying_them_out_gives(self) -> None:
+        wire = self.view(self.circuit)["segments"][0]
+        self.edit({"do": "change segment", "segment_id": wire["id"], "change": {"size": "2/0"}})
+        sizes = self.call("GET", f"/circuits/{self.circuit}/sizes")
+        self.assertLess(sizes["copper_kg"], sizes["present_copper_kg"])
+        self.edit(*sizes["edits"])
+        now = {each["id"]: each["spec"].get("size") for each in self.view(self.circuit)["segments"]}
+        self.assertEqual({each["segment_id"]: each["size"] for each in sizes["wires"]}, now)
+        self.assertEqual(self.call("GET", f"/circuits/{self.circuit}/sizes")["edits"], [])
+        self.assertEqual(self.call("GET", f"/circuits/{self.circuit}/sizes?new_only=true")["wires"], [])
+
+    def test_another_shop_sees_and_changes_nothing(self) -> None:
+        stranger = self.stranger()
+        for method, path in [
+            ("get", f"/api/circuits/{self.circuit}/sizes"),
+            ("get", f"/api/jobs/{self.job}/sheets"),
+            ("get", f"/api/jobs/{self.job}/sheets/wires.csv"),
+            ("post", f"/api/jobs/{self.job}/edits"),
+            ("post", f"/api/jobs/{self.job}/starters/ground-set"),
+        ]:
+            body = {"label": "x", "edits": []} if "edits" in path else {"circuit_id": str(uuid4())}
+            answer = getattr(stranger, method)(path, body, content_type="application/json")
+            with self.subTest(path):
+                self.assertEqual(answer.status_code, 404)
+
+
+class Starters(ShopCase):
+    def test_every_starter_is_laid_in_an_empty_job_under_the_id_that_was_sent(self) -> None:
+        listed = self.call("GET", "/starters")
+        self.assertEqual([each["id"] for each in listed], list(STARTERS))
+        for starter in listed:
+            answers = {each["name"]: each["usual"] for each in starter["questions"]}
+            job, circuit, key = self.new_job(), str(uuid4()), str(uuid4())
+            body = {"answers": answers, "circuit_id": circuit, "series": "awg"}
+            with self.subTest(starter["id"]):
+                for _ in range(2):  # sent twice, laid once
+                    self.call("POST", f"/jobs/{job}/starters/{starter['id']}", body, key=key)
+                self.assertIn(self.view(circuit)["profile"]["verdict"]["word"], ("pass", "marginal"))
+                self.call("POST", f"/jobs/{job}/undo")
+                self.assertEqual(self.call("GET", f"/jobs/{job}")["lines"], [])
+
+    def test_a_wrong_answer_is_said_beside_its_question_and_nothing_is_laid(self) -> None:
+        job = self.new_job()
+        body = {"answers": {"amps": "12"}, "circuit_id": str(uuid4())}
+        refused = self.call("POST", f"/jobs/{job}/starters/relay-fed-device", body, status=422)
+        self.assertEqual(refused["problems"][0]["field"], ["amps"])
+        self.call("POST", f"/jobs/{job}/starters/flux-capacitor", body, status=422)
+        self.assertEqual(self.call("GET", f"/jobs/{job}")["points"], [])
+
+
+class SheetsOfAJob(ShopCase):
+    def test_on_screen_and_as_csv_they_are_the_same(self) -> None:
+        job = self.new_job()
+        self.assertEqual(self.call("GET", f"/jobs/{job}/sheets")["wires"], [])
+        self.call("POST", f"/jobs/{job}/starters/relay-fed-device", {"circuit_id": str(uuid4())})
+        shown = self.call("GET", f"/jobs/{job}/sheets")
+        for name, rows in shown.items():
+            answer = self.client.get(f"/api/jobs/{job}/sheets/{name}.csv")
+            self.assertIn(f"tractor-{name}.csv", answer["Content-Disposition"])
+            read = list(csv.DictReader(io.StringIO(answer.content.decode())))
+            self.assertEqual(len(read), len(rows))
+        self.assertEqual(self.client.get(f"/api/jobs/{job}/sheets/secrets.csv").status_code, 422)
