@@ -134,7 +134,7 @@ class Screens(BrowserCase):
     def test_a_phone_shows_every_screen_without_sideways_scrolling(self) -> None:
         page = self.open_cold_box()
         page.set_viewport_size({"width": 390, "height": 844})
-        for key, place in (("", "circuit"), ("b", "board"), ("g", "jobs")):
+        for key, place in (("", "circuit"), ("b", "board"), ("h", "sheets"), ("g", "jobs")):
             if key:
                 page.keyboard.press(key)
             page.get_by_role("heading").first.wait_for()

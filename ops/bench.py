@@ -17,7 +17,7 @@ from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from ops import bench_network
+from ops import bench_network, bench_planning
 from ops.application import ROOT, Application
 
 PORT = 8017
@@ -171,6 +171,7 @@ def main() -> None:
         second_start(state)
     finally:
         shutil.rmtree(state)
+    bench_planning.main()
     bench_network.main()
 
 

@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 import click
+from pydantic import BaseModel
 
 from percorso.conductors import METRIC_STANDARDS
 from percorso.errors import JobFileError
@@ -48,4 +49,11 @@ def require(context: click.Context, *names: str) -> None:
 
 def print_json(result: dict[str, Any]) -> None:
     """Print one JSON object; what is not a number in JSON is refused."""
-    click.echo(json.dumps(result, allow_nan=False))
+    click.echo(json.dumps(result, allow_nan=False, default=_as_data))
+
+
+def _as_data(value: object) -> Any:
+    """The edits of a cure as data."""
+    if isinstance(value, BaseModel):
+        return value.model_dump()
+    raise TypeError(f"{type(value).__name__} has no place in JSON")

@@ -155,3 +155,48 @@ class JobsOnTheCommandLine(TestCase):
             with self.subTest(wrong):
                 self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
                 self.assertIn(hint, refused.stderr)
+
+
+class Sizing(TestCase):
+    def test_a_whole_job_with_reasons_and_mass(self) -> None:
+        """Every wire and fuse of the van gets its size, its governing rule and the reason; kg of copper add up."""
+        result = json.loads(run("size", "--file", VAN, "--json").stdout)
+        document = json.loads(Path(VAN).read_text())
+        stays = [each for each in document["segments"] if each.get("fate", "kept") == "kept"]
+        kinds = [each["spec"]["kind"] for each in stays]
+        self.assertEqual((len(result["wires"]), len(result["fuses"])), (kinds.count("wire"), kinds.count("fuse")))
+        self.assertAlmostEqual(sum(each["copper_kg"] for each in result["wires"]), result["copper_kg"])
+        for each in result["wires"]:
+            self.assertTrue(each["reason"] and each["governed_by"])
+            sizes = [other["size"] for other in each["alternatives"]]
+            self.assertIn(each["size"], sizes)
+            self.assertLessEqual(len(sizes), 5)
+
+    def test_one_circuit_and_one_that_is_not_there(self) -> None:
+        result = json.loads(run("size", "--file", VAN, "--circuit", "blower", "--json").stdout)
+        self.assertEqual([each["circuit_id"] for each in result["circuits"]], ["blower"])
+        refused = run("size", "--file", VAN, "--circuit", "sauna")
+        self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
+        self.assertIn("blower", refused.stderr)
+
+    def test_ampacity_by_table_and_model(self) -> None:
+        """10 AWG, 105 °C, 30 °C air: 60 A by ABYC E-11 (from memory); at what it stands the copper has its limit."""
+        asked = ("ampacity", "--size", "10 AWG", "--insulation", "105C", "--ambient", "30C")
+        result = json.loads(run(*asked, "--json").stdout)
+        self.assertEqual(result["table_a"], 60)
+        self.assertTrue(60 <= result["model_a"] <= 75)
+        self.assertAlmostEqual(list(result["temperature_c_at"].values())[-1], 105, places=3)
+        bundled = json.loads(run(*asked, "--bundle", "5", "--json").stdout)
+        self.assertAlmostEqual(bundled["model_a"], 0.8 * result["model_a"])  # NFPA 70 310.15(C)(1), from memory
+
+    def test_ampacity_refuses_what_cannot_be(self) -> None:
+        for options, hint in [
+            (("--insulation", "foam"), "silicone"),
+            (("--insulation", "105C", "--ambient", "120C"), "as hot as"),
+            (("--insulation", "shielded"), "not in 4 AWG"),
+            (("--bundle", "0"), "--bundle"),
+        ]:
+            refused = run("ampacity", "--size", "4 AWG", *options)
+            with self.subTest(options):
+                self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
+                self.assertIn(hint, refused.stderr)

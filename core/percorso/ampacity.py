@@ -11,6 +11,7 @@ from percorso.heating import (
     ampacity_a,
     intermittent_ampacity_a,
     table_ampacity_a,
+    temperature_c,
 )
 from percorso.house_rules import AmpacityRule, HouseRules
 from percorso.specs import HOT_ZONES, ZONE_TEMPERATURE_C, Wire, Zone
@@ -51,6 +52,12 @@ def cable_ampacity(
 def _both_a(wire: Cable, table_air_c: float, air_c: float, bundle: int) -> tuple[float, float]:
     listed = table_ampacity_a(wire.size, limit_c=wire.limit_c, air_c=table_air_c, bundle=bundle)
     return listed, float(ampacity_a(wire, air_c, bundle))
+
+
+@cache
+def copper_c(wire: Cable, current_a: float, air_c: float, bundle: int) -> float:
+    """How warm the copper of a cable gets for long, °C; infinite where it would melt."""
+    return float(temperature_c(wire, current_a, air_c, bundle))
 
 
 @cache

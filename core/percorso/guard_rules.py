@@ -211,9 +211,13 @@ def _survives(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -
         passes = let_through_a2s(spec.rating_a, flows, _kind(spec))
     weakest, wire = min(wires, key=lambda pair: pair[1].cable.withstand_a2s)
     stands = wire.cable.withstand_a2s
-    figure = f"{weakest.designation} stands {stands:.3g} A²s, {passes:.3g} A²s pass"
+    figure = f"{weakest.designation} stands {_heat(stands)}, {_heat(passes)} pass"
     said = f"{weakest.designation} is harmed before {_what(guard)} opens."
     yield Check(SURVIVES, passes <= stands, figure, "error", said, *_better(plan, circuit, guard, spec))
+
+
+def _heat(a2s: float) -> str:
+    return f"{a2s:,.0f} A²s".replace(",", " ")
 
 
 def _selective(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:

@@ -1,13 +1,16 @@
 """What the rules notice about a planned vehicle before anything is switched on: routes, wires, guards and contacts."""
 
+import math
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from percorso import tables
-from percorso.ampacity import wire_ampacity
+from percorso.ampacity import Ampacity, copper_c, wire_ampacity
 from percorso.conductors import find_size
 from percorso.devices import Alternator, IndicatorLamp
 from percorso.edits import ChangeSegment, InsertSegment, MoveTerminals, ResizeCircuit, SetFate
 from percorso.findings import Cure, Finding, gravest_first
+from percorso.flows import Worst
 from percorso.forks import forks
 from percorso.guard_rules import guard_findings
 from percorso.guarding import guard_in_front, path
@@ -36,6 +39,30 @@ def circuit_findings(plan: Planned, circuit: Circuit) -> tuple[Finding, ...]:
     own = {*circuit.supply, *circuit.return_path}
     about = (each for each in _of_vehicle(plan) if own & set(each.segment_ids) or circuit.device_id in each.device_ids)
     return gravest_first([*_of_circuit(plan, circuit), *about])
+
+
+@dataclass(frozen=True)
+class WireFigures:
+    """How a wire stands its heat: what flows at worst for long, what it may carry by both rules, how warm it gets.
+
+    ``copper_c`` is None where it would melt.
+    """
+
+    worst: Worst
+    ampacity: Ampacity
+    limit_c: float
+    copper_c: float | None
+
+
+def wire_figures(plan: Planned, segment_id: str) -> WireFigures | None:
+    """The heat of a wire at its worst current, rounded to a tenth of an ampere; None for another piece."""
+    spec = plan.vehicle.segments[segment_id].spec
+    if not isinstance(spec, Wire):
+        return None
+    worst, air = plan.worst.continuous(segment_id), plan.vehicle.zone_temperature_c[spec.zone]
+    copper = copper_c(spec.cable, round(worst.current_a, 1), air, spec.bundle)
+    ampacity = wire_ampacity(spec, plan.rules, plan.vehicle.zone_temperature_c)
+    return WireFigures(worst, ampacity, spec.cable.limit_c, copper if copper < math.inf else None)
 
 
 def _of_circuit(plan: Planned, circuit: Circuit) -> Iterator[Finding]:

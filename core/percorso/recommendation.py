@@ -135,8 +135,9 @@ def recommend(
     segments that stay as they are.
     """
     wanted = tuple(vehicle.circuits if circuit_ids is None else circuit_ids)
-    passed = (segment.id for each in wanted for segment in path(vehicle, vehicle.circuits[each]))
-    free = tuple(dict.fromkeys(each for each in passed if each not in keep))
+    passed = [segment.id for each in wanted for segment in path(vehicle, vehicle.circuits[each])]
+    others = vehicle.segments if circuit_ids is None else ()  # beside every route, and still a wire of the job
+    free = tuple(dict.fromkeys(each for each in (*passed, *others) if each not in keep))
     sized, task = vehicle, _Task(vehicle, rules, wanted, free, series)
     for number in range(1, MOST_ROUNDS):
         resized = task.sized()
@@ -235,6 +236,9 @@ class _Task:
         made = stocked_sizes(series or find_size(spec.size).series)
         refused = {size: refusals(size, duty, self.rules) for size in made}
         fitting = tuple(size for size in made if not refused[size])
+        if not any(segment_id in (*each.supply, *each.return_path) for each in self.concerned):
+            # No target asks for less than is there: it may be the way that relieves another.
+            fitting = tuple(size for size in fitting if size.area_mm2 >= find_size(spec.size).area_mm2 * (1 - 1e-9))
         blocked = "" if fitting else "; ".join(refused[made[-1]].values())
         return _Sizes(spec, duty, fitting or made[-1:], blocked)
 
@@ -344,9 +348,11 @@ def _wire_advice(present: Vehicle, task: _Task, ohm: Mapping[str, float], wire_i
     made = stocked_sizes(size.series)
     place = made.index(size)
     thinner = _refused(task, ohm, wire_id, made[place - 1]) if place else {}
+    current = _most_a(task, wire_id)
     governed_by: Governing = next(iter(thinner), SMALLEST_MADE)
     why = f"{made[place - 1].name} is refused: {'; '.join(thinner.values())}" if thinner else "no thinner one is made"
-    current = _most_a(task, wire_id)
+    if not thinner and place:
+        governed_by, why = "no circuit", "no circuit passes it, so it stays as thick as it is"
     near = range(max(place - SIZES_EACH_WAY, 0), min(place + SIZES_EACH_WAY + 1, len(made)))
     return WireAdvice(
         segment_id=wire_id,
@@ -373,7 +379,8 @@ def _wire_advice(present: Vehicle, task: _Task, ohm: Mapping[str, float], wire_i
 
 def _most_a(task: _Task, segment_id: str) -> float:
     """The most that flows through a segment in a state that one of its circuits is judged in, A."""
-    return max(currents[segment_id] for currents in task.currents.values() if segment_id in currents)
+    passing = (currents[segment_id] for currents in task.currents.values() if segment_id in currents)
+    return max(passing, default=task.worst.continuous(segment_id).current_a)
 
 
 def _refused(task: _Task, ohm: Mapping[str, float], wire_id: str, size: ConductorSize) -> dict[Criterion, str]:
@@ -382,8 +389,10 @@ def _refused(task: _Task, ohm: Mapping[str, float], wire_id: str, size: Conducto
     with_it = {**ohm, wire_id: wire.ohm(size)}
     refused = {}
     for rule in task.rules_of_circuits:
+        if wire_id not in rule.weight or rule.circuit.id in task.out_of_reach:
+            continue
         used = rule.used(with_it)
-        if wire_id in rule.weight and rule.circuit.id not in task.out_of_reach and used > rule.most * (1 + 1e-9):
+        if used > rule.most * (1 + 1e-9):
             refused[rule.criterion] = rule.exceeded(used)
     return refused | refusals(size, wire.duty, task.rules)
 

@@ -20,7 +20,7 @@ from percorso.protection import FuseChoice, choose_fuse
 from percorso.specs import ZONE_TEMPERATURE_C, Zone
 
 Criterion = Literal["voltage drop", "short circuit", "ampacity", "cranking", "fuse", "thinnest allowed"]
-Governing = Criterion | Literal["smallest size made"]
+Governing = Criterion | Literal["smallest size made", "no circuit"]
 SMALLEST_MADE: Governing = "smallest size made"
 
 

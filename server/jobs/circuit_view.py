@@ -8,8 +8,11 @@ from jobs.rows_out import CircuitOut, PointOut, SegmentOut, circuit_out, points_
 from jobs.solving import JobNetwork, Solved, Viewed
 from percorso.conductors import Series
 from percorso.findings import Finding, gravest_first
+from percorso.guard_rules import Check, guard_checks
+from percorso.guarding import Guarding
 from percorso.ladders import Ladder, ladders
-from percorso.plan_rules import circuit_findings
+from percorso.plan_rules import WireFigures, circuit_findings, wire_figures
+from percorso.planned import Planned
 from percorso.profile import NotLive, Profile, profile, solved_profile
 from percorso.stages import Difference, difference, is_changed
 from percorso.vehicle import STAGES, Circuit, stations
@@ -38,6 +41,8 @@ class CircuitView(BaseModel):
     difference: Difference | None
     findings: list[Finding]
     ladders: list[Ladder]
+    heat: dict[str, WireFigures]
+    checks: dict[str, list[Check]]
 
 
 class BoardLine(BaseModel):
@@ -112,6 +117,7 @@ def circuit_view(
     solved = network.solved(view) if basis == "state" else None
     beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
     noticed = circuit_findings(whole, circuit) if seen.is_there else ()
+    own = (*circuit.supply, *circuit.return_path) if seen.is_there else ()
     return CircuitView(
         job_id=job_id,
         circuit=circuit_out(network, network.vehicle.circuits[circuit_id]),
@@ -127,7 +133,16 @@ def circuit_view(
         difference=seen.difference() if compare else None,
         findings=list(gravest_first((*noticed, *_concerning(circuit, beside, solved)))),
         ladders=list(steps.values()),
+        heat={each: figures for each in (*own, *beside) if (figures := wire_figures(whole, each))} if own else {},
+        checks={each: list(checks) for each in own if (checks := _checks(whole, circuit, each))},
     )
+
+
+def _checks(plan: Planned, circuit: Circuit, segment_id: str) -> tuple[Check, ...]:
+    """The rules of a guard on the supply side; nothing for another piece."""
+    segment = plan.vehicle.segments[segment_id]
+    is_guard = isinstance(segment.spec, Guarding) and segment_id in circuit.supply
+    return guard_checks(plan, circuit, segment) if is_guard else ()
 
 
 def board_lines(network: JobNetwork, circuits: list[Circuit], view: Viewed) -> list[BoardLine]:

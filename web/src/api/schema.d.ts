@@ -2606,6 +2606,50 @@ export interface components {
             id?: string;
         };
         /**
+         * Ampacity
+         * @description What a wire may carry for long, A, by both rules; ``rule`` is the one the house goes by.
+         */
+        Ampacity: {
+            /** Table A */
+            table_a: number;
+            /** Model A */
+            model_a: number;
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "table" | "thermal model";
+        };
+        /**
+         * Check
+         * @description One rule of a guard: whether it holds, the figure that says so, and how grave it is where it does not.
+         */
+        Check: {
+            /** Rule */
+            rule: string;
+            /** Holds */
+            holds: boolean;
+            /** Figure */
+            figure: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "caution" | "hint";
+            /** Said */
+            said: string;
+            /**
+             * Edits
+             * @default []
+             */
+            edits?: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
+            /**
+             * Cure
+             * @default
+             */
+            cure?: string;
+        };
+        /**
          * CircuitView
          * @description A circuit computed, with its profile as it runs in a state or at its design current (``basis``).
          *
@@ -2641,6 +2685,14 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Ladders */
             ladders: components["schemas"]["Ladder"][];
+            /** Heat */
+            heat: {
+                [key: string]: components["schemas"]["WireFigures"];
+            };
+            /** Checks */
+            checks: {
+                [key: string]: components["schemas"]["Check"][];
+            };
         };
         /**
          * Ladder
@@ -2681,6 +2733,33 @@ export interface components {
             present: boolean;
             /** Recommended */
             recommended: boolean;
+        };
+        /**
+         * WireFigures
+         * @description How a wire stands its heat: what flows at worst for long, what it may carry by both rules, how warm it gets.
+         *
+         *     ``copper_c`` is None where it would melt.
+         */
+        WireFigures: {
+            worst: components["schemas"]["Worst"];
+            ampacity: components["schemas"]["Ampacity"];
+            /** Limit C */
+            limit_c: number;
+            /** Copper C */
+            copper_c: number | null;
+        };
+        /**
+         * Worst
+         * @description The greatest current of a segment, A, and the state it flows in.
+         */
+        Worst: {
+            /** Current A */
+            current_a: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
         };
         /**
          * CircuitChange
@@ -2901,21 +2980,6 @@ export interface components {
             refused: string[];
         };
         /**
-         * Ampacity
-         * @description What a wire may carry for long, A, by both rules; ``rule`` is the one the house goes by.
-         */
-        Ampacity: {
-            /** Table A */
-            table_a: number;
-            /** Model A */
-            model_a: number;
-            /**
-             * Rule
-             * @enum {string}
-             */
-            rule: "table" | "thermal model";
-        };
-        /**
          * CircuitAdvice
          * @description A circuit with the recommended sizes: what it loses while all that shares its path draws, and what it may.
          *
@@ -3031,7 +3095,7 @@ export interface components {
             /** Present */
             present: string;
             /** Governed By */
-            governed_by: ("voltage drop" | "short circuit" | "ampacity" | "cranking" | "fuse" | "thinnest allowed") | "smallest size made";
+            governed_by: ("voltage drop" | "short circuit" | "ampacity" | "cranking" | "fuse" | "thinnest allowed") | ("smallest size made" | "no circuit");
             /** Reason */
             reason: string;
             worst: components["schemas"]["Worst"];
@@ -3042,19 +3106,6 @@ export interface components {
             copper_kg: number;
             /** Alternatives */
             alternatives: components["schemas"]["Alternative"][];
-        };
-        /**
-         * Worst
-         * @description The greatest current of a segment, A, and the state it flows in.
-         */
-        Worst: {
-            /** Current A */
-            current_a: number;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
         };
         /**
          * EditsIn

@@ -95,7 +95,7 @@ function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>) {
   return [
     { keys: "b", does: "the line board", run: () => navigate(`/jobs/${jobId}`) },
     { keys: "v", does: "the vehicle", run: () => navigate(`/jobs/${jobId}/vehicle`) },
-    { keys: "w", does: "the sheets", run: () => navigate(`/jobs/${jobId}/sheets`) },
+    { keys: "h", does: "the harness sheets", run: () => navigate(`/jobs/${jobId}/sheets`) },
     ...STATES.map((state, index) => ({
       keys: `s>${index + 1}`,
       does: `see it ${STATE_NAME[state]}`,

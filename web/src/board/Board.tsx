@@ -11,6 +11,7 @@ import {
   useBoard,
   useReadings,
   useStage,
+  useStarters,
   type VerdictWord,
 } from "../api/queries";
 import { useKeys } from "../app/keys";
@@ -26,6 +27,7 @@ export function Board() {
   const navigate = useNavigate();
   const board = useBoard(jobId).data;
   const readings = useReadings(jobId).data ?? [];
+  useStarters(); // so that they are there when a new circuit is asked for
   const [laying, setLaying] = useState(false);
   const [at, setAt] = useState(0);
   const lines = board?.lines ?? [];

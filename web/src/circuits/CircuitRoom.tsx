@@ -27,6 +27,7 @@ import { RoomHeading } from "./RoomHeading";
 import { RouteChart } from "./RouteChart";
 import { RouteSizes } from "./RouteSizes";
 import { SegmentForm } from "./SegmentForm";
+import { SplitForm } from "./SplitForm";
 import { TrialBar } from "./TrialBar";
 
 /** The first circuit of a job, where the address names none. */
@@ -64,7 +65,7 @@ type RoomProps = {
   trial: Trial | null;
   setTrial: Dispatch<SetStateAction<Trial | null>>;
 };
-export type Dialog = "reading" | "insert" | "edit" | "circuit" | "points" | "extend" | null;
+export type Dialog = "reading" | "insert" | "edit" | "split" | "circuit" | "points" | "extend" | null;
 
 function Room({ base, view, readings, series, setSeries, trial, setTrial }: RoomProps) {
   const navigate = useNavigate();
@@ -146,6 +147,21 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
       }),
     );
   };
+  /** Try the route over the fork the chosen piece lies in. */
+  function leadOver() {
+    const fork = view.profile.forks.find((each) => each.segment_ids.includes(chosen));
+    if (!fork) return;
+    const edit = {
+      do: "lead over" as const,
+      circuit_id: view.circuit.id,
+      segment_ids: fork.segment_ids as [string, ...string[]],
+    };
+    setTrial({
+      edits: [edit],
+      effect: `lead ${view.circuit.name} over ${segment?.designation}`,
+      from: "cure",
+    });
+  }
   function openAnother(steps: number) {
     const circuits = board?.lines.map((line) => line.circuit.id) ?? [];
     const other = circuits[clamp(circuits.indexOf(view.circuit.id) + steps, circuits.length)];
@@ -231,6 +247,8 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
             edit: open("edit"),
             insert: open("insert"),
             remove,
+            split: open("split"),
+            leadOver,
             move: (steps) => void move(steps),
             log: open("reading"),
             correct: (reading) => {
@@ -256,6 +274,9 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
             if (made) setWanted(made);
           }}
         />
+      )}
+      {dialog === "split" && segment && (
+        <SplitForm jobId={view.job_id} segment={segment} onClose={() => setDialog(null)} />
       )}
       {dialog === "circuit" && board && (
         <CircuitForm board={board} view={base} onClose={() => setDialog(null)} />

@@ -20,6 +20,8 @@ type Props = {
     edit: () => void;
     insert: () => void;
     remove: () => void;
+    split: () => void;
+    leadOver: () => void;
     move: (steps: 1 | -1) => void;
     log: () => void;
     correct: (reading: Reading) => void;
@@ -89,6 +91,16 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
           Delete
         </Button>
       </Group>
+      {spec.kind === "wire" && "start_point" in part && (
+        <button type="button" className="link" onClick={on.split}>
+          Split it at a new point
+        </button>
+      )}
+      {!("start_point" in part) && (
+        <button type="button" className="link" onClick={on.leadOver}>
+          Lead the route this way instead
+        </button>
+      )}
       <div className="figures">
         <Figure what="carries" text={amps(part.current_a)} big />
         <Figure what="loses" text={voltage(part.drop_v)} big />
@@ -102,6 +114,7 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
           here changes them too.
         </p>
       )}
+      <Heat view={view} segmentId={segmentId} />
       {ladder && (
         <SizeLadder
           ladder={ladder}
@@ -114,6 +127,7 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
           onSeries={on.series}
         />
       )}
+      <Checks view={view} segmentId={segmentId} />
       <section aria-label="Readings here">
         <div className="section-head">
           <h3>Readings here</h3>
@@ -124,6 +138,41 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
         <ReadingsHere readings={covering(view, segmentId, readings)} onCorrect={on.correct} />
       </section>
     </aside>
+  );
+}
+
+/** What a wire carries at worst for long, what it may, and how warm it gets. */
+function Heat({ view, segmentId }: { view: CircuitView; segmentId: string }) {
+  const heat = view.heat[segmentId];
+  if (!heat) return null;
+  const { worst, ampacity, limit_c, copper_c } = heat;
+  const over = worst.current_a > (ampacity.rule === "table" ? ampacity.table_a : ampacity.model_a);
+  return (
+    <p className={over ? "problem heat" : "heat quiet"}>
+      {over && "■ "}
+      {amps(worst.current_a)} at worst for long, {worst.state}. It may carry {amps(ampacity.table_a)} by table
+      and {amps(ampacity.model_a)} by the thermal model;{" "}
+      {copper_c === null ? "it would melt" : `at worst ${Math.round(copper_c)} °C`} of {limit_c} °C.
+    </p>
+  );
+}
+
+/** Every rule a fuse, link or breaker must keep, with its figure. */
+function Checks({ view, segmentId }: { view: CircuitView; segmentId: string }) {
+  const checks = view.checks[segmentId];
+  if (!checks) return null;
+  return (
+    <ul className="checks" aria-label="Rules it must keep">
+      {checks.map((check) => (
+        <li key={check.rule} className={check.holds ? "" : check.severity}>
+          <span aria-hidden="true">{check.holds ? "●" : check.severity === "error" ? "■" : "▲"}</span>{" "}
+          <b>{check.rule}</b>
+          {check.holds ? "" : ": no"}
+          <br />
+          <span className="quiet">{check.figure}</span>
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -34,7 +34,9 @@ function Chooser({ starters, onChoose, onClose }: ChooserProps) {
     ...starters.map((each) => ({ ...each, family: FAMILY_NAME[each.family].toLowerCase() })),
     PLAIN,
   ];
-  const fits = all.filter(({ title, says, family }) => matches(`${title} ${says} ${family}`, text));
+  const fits = all
+    .filter(({ title, says, family }) => matches(`${title} ${says} ${family}`, text))
+    .sort((one, other) => Number(matches(other.title, text)) - Number(matches(one.title, text)));
   const current = Math.min(at, fits.length - 1);
 
   function onKey(event: KeyboardEvent) {

@@ -25,6 +25,40 @@ const MEASURED = quantity("resistance", "resistance_ohm", "Resistance, if measur
 const RATED = quantity("current", "rated_a", "Rated", "40 A", true);
 const zone: SpecField = { as: "choice", name: "zone", label: "Through", choices: choices(...ZONES) };
 
+const seldom = (name: string, label: string, usual: string, ...values: string[]): SpecField => ({
+  as: "choice",
+  name,
+  label,
+  usual,
+  choices: choices(...values),
+  optional: true,
+  more: true,
+});
+const ENDS = ["ring", "blade 6.3 mm", "connector terminal", "butt splice", "bare"];
+const WIRE_MORE: SpecField[] = [
+  seldom(
+    "insulation",
+    "Insulation",
+    "usual for its size",
+    "thin-wall cross-linked",
+    "general cross-linked",
+    "thick-wall cross-linked",
+    "PVC",
+    "cross-linked battery cable",
+    "PVC battery cable",
+    "welding cable",
+    "silicone",
+    "fluoropolymer hook-up",
+    "shielded",
+    "building wire",
+  ),
+  { as: "number", name: "bundle", label: "Loaded wires in its bundle", usual: "1", more: true },
+  seldom("from_end", "First terminal", "usual for the place", ...ENDS),
+  seldom("to_end", "Second terminal", "usual for the place", ...ENDS),
+  seldom("joined", "Terminals are", "as the house does", "crimped", "crimped and soldered", "soldered"),
+  { as: "flag", name: "moves", label: "Leads to something that moves", more: true },
+];
+
 const condition = (label: string, ...values: string[]): SpecField => ({
   as: "choice",
   name: "condition",
@@ -46,6 +80,7 @@ export function fieldsOf(kind: SegmentKind, board: Board | undefined, input: str
         quantity("length", "length_m", "Length", "13 ft or 4.1 m"),
         zone,
         { as: "text", name: "colour", label: "Colour", usual: "RD or WH/RD", optional: true },
+        ...WIRE_MORE,
       ];
     case "fuse":
       return [
@@ -134,6 +169,7 @@ export function fieldsOf(kind: SegmentKind, board: Board | undefined, input: str
 /** What a new piece of a kind starts with. */
 export const START: Record<string, string> = {
   zone: "cabin",
+  moves: "false",
   family: "blade",
   fitted: "true",
   form: "NO",

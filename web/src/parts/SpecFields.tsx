@@ -1,5 +1,5 @@
 /** The fields of a spec, each with the input its kind of value needs. */
-import { MultiSelect, Select, Switch, TextInput } from "@mantine/core";
+import { MultiSelect, Select, SimpleGrid, Switch, TextInput } from "@mantine/core";
 import { QuantityInput } from "./QuantityInput";
 import type { SpecField } from "./specFields";
 import type { useForm } from "./useForm";
@@ -7,9 +7,26 @@ import type { useForm } from "./useForm";
 type Props = { fields: SpecField[]; form: ReturnType<typeof useForm<Record<string, string>>> };
 
 export function SpecFields({ fields, form }: Props) {
-  return fields.map((field, index) => (
-    <OneField key={field.name} field={field} form={form} focused={index === 0} />
-  ));
+  const more = fields.filter((field) => field.more);
+  return (
+    <>
+      {fields
+        .filter((field) => !field.more)
+        .map((field, index) => (
+          <OneField key={field.name} field={field} form={form} focused={index === 0} />
+        ))}
+      {more.length > 0 && (
+        <details className="more">
+          <summary>More: {more.map(({ label }) => label.toLowerCase()).join(", ")}</summary>
+          <SimpleGrid cols={2} verticalSpacing="xs">
+            {more.map((field) => (
+              <OneField key={field.name} field={field} form={form} focused={false} />
+            ))}
+          </SimpleGrid>
+        </details>
+      )}
+    </>
+  );
 }
 
 function OneField({ field, form, focused }: { field: SpecField; form: Props["form"]; focused: boolean }) {

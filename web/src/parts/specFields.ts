@@ -9,8 +9,14 @@ export type FieldOf =
   | { as: "flag" }
   | { as: "choice"; choices: Choice[] }
   | { as: "many"; choices: Choice[] };
-/** `optional`: left empty it is typical or unknown. `usual` stands in the empty field. */
-export type SpecField = FieldOf & { name: string; label: string; usual?: string; optional?: boolean };
+/** `optional`: left empty it is typical or unknown. `usual` stands in the empty field; `more`: seldom asked. */
+export type SpecField = FieldOf & {
+  name: string;
+  label: string;
+  usual?: string;
+  optional?: boolean;
+  more?: boolean;
+};
 export type Values = Record<string, string>;
 
 const UNIT: Record<QuantityKind, string> = {

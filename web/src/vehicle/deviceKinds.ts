@@ -31,6 +31,8 @@ const LOAD: SpecField[] = [
   { as: "many", name: "runs_in", label: "Must run in", choices: choices(...STATES) },
   { as: "many", name: "rests_in", label: "Must rest in", choices: choices(...STATES) },
   { as: "flag", name: "keeps_engine_running", label: "The engine stops without it" },
+  { ...quantity("current", "inrush_a", "Inrush, if measured", "usual for its kind", true), more: true },
+  { ...number("inrush_s", "Inrush lasts, s", "usual for its kind", true), more: true },
 ];
 const load = (label: string, ...more: SpecField[]): Look => ({
   label,
@@ -57,7 +59,7 @@ export const DEVICES: Record<DeviceKind, Look> = {
   alternator: {
     label: "Alternator",
     terminals: ["B+", "B-"],
-    open: ["S", "D+"],
+    open: ["S", "D+", "W"],
     fields: [
       quantity("voltage", "setpoint_v", "Regulates to", "14.2 V"),
       quantity("current", "at_1800_a", "Makes at 1 800 rpm", "45 A"),
@@ -67,6 +69,7 @@ export const DEVICES: Record<DeviceKind, Look> = {
       quantity("temperature", "temperature_c", "Temperature", "25C"),
       number("excitation_a", "Wakes up with, A", "0.02"),
       quantity("resistance", "exciter_ohm", "D+ at rest", "14 W"),
+      number("exciter_max_a", "D+ stands, A", "0.5"),
       number("self_excites_rpm", "Wakes up by itself from, rpm", "never", true),
     ],
   },

@@ -1,0 +1,46 @@
+/** Cuts a wire in two at a new point: for a tap, a fuse or a probe half way. */
+import { TextInput } from "@mantine/core";
+import type { Segment } from "../api/queries";
+import { save } from "../api/saving";
+import { FormModal } from "../parts/FormModal";
+import { QuantityInput } from "../parts/QuantityInput";
+import { useForm } from "../parts/useForm";
+
+type Props = { jobId: string; segment: Segment; onClose: () => void };
+
+export function SplitForm({ jobId, segment, onClose }: Props) {
+  const form = useForm({ first_m: "", point_name: "" });
+
+  async function send() {
+    const { first_m, point_name } = form.values;
+    const edit = {
+      do: "split wire",
+      segment_id: segment.id,
+      first_m,
+      point_name: point_name.trim() || null,
+    };
+    const what = `split ${segment.designation}`;
+    const body = { label: what, edits: [edit], seen: { [segment.id]: segment.version } };
+    await save({ what, method: "POST", path: `/api/jobs/${jobId}/edits`, body });
+  }
+
+  return (
+    <FormModal
+      title={`Split ${segment.designation}, ${segment.description}`}
+      action="Split it"
+      busy={form.busy}
+      remark={form.remark(["first_m", "point_name"])}
+      onSubmit={() => void form.submit(send, onClose)}
+      onClose={onClose}
+    >
+      <QuantityInput
+        kind="length"
+        label="How far from its first point"
+        placeholder="1.5 m"
+        data-autofocus
+        {...form.field("first_m")}
+      />
+      <TextInput label="New point" placeholder="named after the new piece" {...form.text("point_name")} />
+    </FormModal>
+  );
+}
