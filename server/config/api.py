@@ -12,7 +12,6 @@ from pydantic import ValidationError as SpecError
 from config.problems import field_of, plain_message
 from jobs.api import router as jobs_router
 from jobs.devices_api import router as devices_router
-from jobs.editing import StaleError
 from jobs.edits_api import router as edits_router
 from jobs.network_api import router as network_router
 from jobs.quantity_api import router as quantity_router
@@ -22,10 +21,13 @@ from percorso.errors import JobFileError, PercorsoError
 from readings.api import router as readings_router
 from readings.job_files_api import router as job_files_router
 from workshop.api import router as session_router
+from workshop.rules_api import router as rules_router
 from workshop.signed_in import SignedIn
+from workshop.stale import StaleError
 
 api = NinjaAPI(title="Percorso", version="1", auth=SignedIn(), docs_url=None)
 api.add_router("", session_router)
+api.add_router("", rules_router)
 api.add_router("", jobs_router)
 api.add_router("", network_router)
 api.add_router("", devices_router)

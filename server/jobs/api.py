@@ -13,7 +13,7 @@ from pydantic import Field
 from jobs import models
 from jobs.circuit_view import BoardLine, board_lines
 from jobs.copying import copy_job
-from jobs.editing import Editing, StaleError, editing, redo, undo
+from jobs.editing import Editing, editing, redo, undo
 from jobs.rows_out import (
     DeviceOut,
     InputOut,
@@ -33,6 +33,7 @@ from percorso.stages import is_changed
 from percorso.states import State, positions
 from percorso.vehicle import FAMILIES, Family, Stage, TargetKind, default_source_v, default_target, in_order
 from workshop.signed_in import SignedInRequest
+from workshop.stale import StaleError
 
 router = Router(tags=["jobs"])
 

@@ -16,14 +16,7 @@ from percorso.errors import PercorsoError
 from percorso.rerouting import check_circuits
 from percorso.vehicle import Vehicle
 from workshop.models import Person
-
-
-class StaleError(Exception):
-    """A write was meant for an older version; ``current`` holds the values as they are now."""
-
-    def __init__(self, what: str, current: dict[str, Any] | None) -> None:
-        super().__init__(f"{what} was changed by someone else meanwhile")
-        self.current = current
+from workshop.stale import StaleError
 
 
 class NothingToUndoError(PercorsoError):

@@ -1,36 +1,51 @@
 """Shops, their people and their house rules."""
 
+from dataclasses import fields
+from typing import get_args
+
 from django.contrib.auth.models import AbstractUser
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from percorso.house_rules import HouseRules
+from percorso.conductors import find_size
+from percorso.house_rules import AmpacityRule, HouseRules, Joining
 
 _FRACTION = [MinValueValidator(0.01), MaxValueValidator(1.0)]
 _DEFAULT = HouseRules()
 
 
+def _choices(of: object) -> list[tuple[str, str]]:
+    return [(each, each) for each in get_args(of)]
+
+
 class Shop(models.Model):
-    """A workshop: everything in Percorso belongs to exactly one. Its fractions are its house rules."""
+    """A workshop: everything in Percorso belongs to exactly one. Its columns named as in HouseRules are its rules."""
 
     name = models.CharField(max_length=80, unique=True)
+    version = models.PositiveIntegerField(default=1)  # of the house rules
     fuse_load_fraction = models.FloatField(default=_DEFAULT.fuse_load_fraction, validators=_FRACTION)
     min_test_current_fraction = models.FloatField(default=_DEFAULT.min_test_current_fraction, validators=_FRACTION)
     close_fraction = models.FloatField(default=_DEFAULT.close_fraction, validators=_FRACTION)
     expected_tolerance = models.FloatField(default=_DEFAULT.expected_tolerance, validators=_FRACTION)
+    ampacity_rule = models.CharField(max_length=20, default=_DEFAULT.ampacity_rule, choices=_choices(AmpacityRule))
+    source_fuse_within_m = models.FloatField(default=_DEFAULT.source_fuse_within_m)
+    thinnest_wire = models.CharField(max_length=12, default=f"{_DEFAULT.thinnest_wire_mm2:g} mm2")  # as it was said
+    joined = models.CharField(max_length=30, default=_DEFAULT.joined, choices=_choices(Joining))
+    slack_fraction = models.FloatField(default=_DEFAULT.slack_fraction)
+    slack_m = models.FloatField(default=_DEFAULT.slack_m)
 
     def __str__(self) -> str:
         return self.name
 
     @property
+    def thinnest_wire_mm2(self) -> float:
+        """Area of the thinnest wire, mm²."""
+        return find_size(self.thinnest_wire).area_mm2
+
+    @property
     def house_rules(self) -> HouseRules:
         """The rules as the core takes them."""
-        return HouseRules(
-            fuse_load_fraction=self.fuse_load_fraction,
-            min_test_current_fraction=self.min_test_current_fraction,
-            close_fraction=self.close_fraction,
-            expected_tolerance=self.expected_tolerance,
-        )
+        return HouseRules(**{field.name: getattr(self, field.name) for field in fields(HouseRules)})
 
 
 class Person(AbstractUser):

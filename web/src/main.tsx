@@ -20,12 +20,14 @@ import { JobList } from "./jobs/JobList";
 import { SheetsRoom } from "./sheets/SheetsRoom";
 import { SignIn } from "./signin/SignIn";
 import { VehicleRoom } from "./vehicle/VehicleRoom";
+import { HouseRules } from "./workshop/HouseRules";
 
 const router = createBrowserRouter([
   {
     element: <Shell />,
     children: [
       { path: "/", element: <JobList /> },
+      { path: "/house-rules", element: <HouseRules /> },
       { path: "/jobs/:jobId", element: <Board /> },
       { path: "/jobs/:jobId/vehicle", element: <VehicleRoom /> },
       { path: "/jobs/:jobId/circuits", element: <FirstCircuit /> },

@@ -111,6 +111,9 @@ export function useSheets(jobId: string) {
   });
 }
 
+export const useHouseRules = () =>
+  useQuery({ queryKey: ["house rules"], queryFn: () => answer(api.GET("/api/house-rules")) });
+
 export const useStarters = () =>
   useQuery({
     queryKey: ["starters"],

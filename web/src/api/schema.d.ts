@@ -32,6 +32,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/house-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Rules
+         * @description The house rules of the shop.
+         */
+        get: operations["workshop_rules_api_read_rules"];
+        /**
+         * Change Rules
+         * @description Change the house rules; every job of the shop is judged by them from now on.
+         */
+        put: operations["workshop_rules_api_change_rules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -718,6 +742,40 @@ export interface components {
             code: string;
             /** Message */
             message: string;
+        };
+        /**
+         * HouseRulesBody
+         * @description House rules as people write them: shares in percent, the thinnest wire by its size.
+         */
+        HouseRulesBody: {
+            /** Version */
+            version: number;
+            /** Fuse Load Percent */
+            fuse_load_percent: number | string;
+            /** Min Test Current Percent */
+            min_test_current_percent: number | string;
+            /** Close Percent */
+            close_percent: number | string;
+            /** Expected Tolerance Percent */
+            expected_tolerance_percent: number | string;
+            /**
+             * Ampacity Rule
+             * @enum {string}
+             */
+            ampacity_rule: "table" | "thermal model";
+            /** Source Fuse Within M */
+            source_fuse_within_m: number | string;
+            /** Thinnest Wire */
+            thinnest_wire: string;
+            /**
+             * Joined
+             * @enum {string}
+             */
+            joined: "crimped" | "crimped and soldered" | "soldered";
+            /** Slack Percent */
+            slack_percent: number | string;
+            /** Slack M */
+            slack_m: number | string;
         };
         /**
          * JobOut
@@ -3591,6 +3649,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
+    workshop_rules_api_read_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseRulesBody"];
+                };
+            };
+        };
+    };
+    workshop_rules_api_change_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HouseRulesBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseRulesBody"];
                 };
             };
         };

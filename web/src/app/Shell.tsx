@@ -182,6 +182,9 @@ function PersonMenu() {
         <Menu.Label>
           {session?.person}, {session?.shop}
         </Menu.Label>
+        <Menu.Item component={Link} to="/house-rules">
+          House rules
+        </Menu.Item>
         <Menu.Item onClick={signOut} disabled={waiting > 0}>
           Sign out
         </Menu.Item>
