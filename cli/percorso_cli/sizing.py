@@ -122,6 +122,8 @@ def _size_job(job: Path, stage: Stage, circuits: tuple[str, ...], series: Series
     for fuse in found.fuses:
         rating = fuse.choice.rating_a
         click.echo(f"{fuse.designation}: {f'{rating:g} A {fuse.family}, ' if rating else ''}{fuse.choice.reason}")
+    for link in found.links:
+        click.echo(f"{link.designation}: {link.size or 'no such'} link, {link.reason}")
     for contact in found.contacts:
         rated = contact.choice.rated_a
         click.echo(f"{contact.designation}: {f'{rated:g} A contact, ' if rated else ''}{contact.choice.reason}")
@@ -141,6 +143,7 @@ def _job_result(found: Recommendation) -> dict[str, Any]:
         "fuses": [
             asdict(each) | {"rating_a": each.choice.rating_a, "reason": each.choice.reason} for each in found.fuses
         ],
+        "links": [asdict(each) for each in found.links],
         "contacts": [
             asdict(each) | {"rated_a": each.choice.rated_a, "reason": each.choice.reason} for each in found.contacts
         ],

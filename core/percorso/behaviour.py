@@ -165,7 +165,21 @@ def _joined_contacts(view: View) -> Iterator[Finding]:
                 f"Pulling one of these relays leaves {_fed_from(view, bus, output)} on: the other feeds it. "
                 "Part their outputs."
             )
-            yield Finding("caution", title, reason, tuple(segment.id for segment in joined.values()))
+            parted = tuple(_diode_after(view, segment) for segment in joined.values())
+            edits = tuple(edit for edit in parted if edit)
+            cure = Cure("a diode behind each of them", edits) if len(edits) == len(joined) else None
+            yield Finding("caution", title, reason, tuple(segment.id for segment in joined.values()), cure)
+
+
+def _diode_after(view: View, contact: Segment) -> InsertSegment | None:
+    """A diode behind a contact, for what flows through it; None where no circuit passes it."""
+    passing = (each for each in view.vehicle.circuits.values() if contact.id in each.supply)
+    circuit = next(passing, None)
+    if circuit is None:
+        return None
+    rated = max(3.0, round(1.5 * circuit.design_current_a))
+    spec = {"kind": "diode", "rated_a": rated}
+    return InsertSegment(circuit_id=circuit.id, beside=contact.id, after=True, spec=spec)
 
 
 def _fed_from(view: View, bus: dict[str, str], output: str) -> str:

@@ -1,6 +1,6 @@
 """The rules a fuse, link or breaker must keep, each with its figure, and what is noticed where one is broken."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from percorso.conductors import find_size
@@ -29,6 +29,7 @@ from percorso.protection import (
     Guard,
     choose_fuse,
     clearing_share,
+    fuse_ratings_a,
     holds,
     let_through_a2s,
     link_clears_at_a,
@@ -41,7 +42,7 @@ from percorso.vehicle import Circuit, Segment
 
 SELECTIVE_RATIO = 1.6  # of two fuses in series, so that the smaller opens first; IEC 60269, from memory
 EVEN = 1 - 1e-9
-PROTECTS, SURVIVES = "protects the wire", "wire survives the short"
+PROTECTS, SURVIVES, CLOSE = "protects the wire", "wire survives the short", "close to its source"
 
 
 @dataclass(frozen=True)
@@ -61,7 +62,7 @@ def guard_checks(plan: Planned, circuit: Circuit, guard: Segment) -> tuple[Check
     """Every rule for a guard on a circuit's supply side, in the order a fuse is chosen."""
     spec = guard.spec
     assert isinstance(spec, Guarding)
-    rules = (_carries, _carries_alternator, _holds_start, _protects, _opens_on_short, _survives, _selective)
+    rules = (_carries, _carries_alternator, _holds_start, _protects, _opens_on_short, _survives, _close, _selective)
     return tuple(check for rule in rules for check in rule(plan, circuit, guard, spec))
 
 
@@ -78,8 +79,8 @@ def guard_findings(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
 
 
 def _broken(checks: tuple[Check, ...]) -> list[Check]:
-    """The rules that do not hold; a wire its guard does not protect at all is not said to be harmed as well."""
-    broken = [check for check in checks if not check.holds]
+    """The rules to speak of: a wire its guard does not protect is not said to be harmed too, a bare lead said once."""
+    broken = [check for check in checks if not check.holds and check.rule != CLOSE]
     if any(check.rule == PROTECTS for check in broken):
         return [check for check in broken if check.rule != SURVIVES]
     return broken
@@ -229,7 +230,22 @@ def _selective(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) 
     ratio = guard_rating_a(before.spec) / guard_rating_a(spec)
     figure = f"{before.designation} in front has {ratio:.2g} times its rating; {SELECTIVE_RATIO} keeps them apart"
     said = f"{before.designation} may open before {guard.designation} does."
-    yield Check("opens before the one in front", ratio >= SELECTIVE_RATIO, figure, "hint", said)
+    bigger = _bigger_in_front(plan, circuit, before, SELECTIVE_RATIO * guard_rating_a(spec))
+    cure = f"{before.designation} as {bigger.change['rating_a']:g} A" if bigger else ""
+    edits: tuple[Edit, ...] = (bigger,) if bigger else ()
+    yield Check("opens before the one in front", ratio >= SELECTIVE_RATIO * EVEN, figure, "hint", said, edits, cure)
+
+
+def _bigger_in_front(plan: Planned, circuit: Circuit, before: Segment, asked_a: float) -> ChangeSegment | None:
+    """The next rating of the fuse in front that keeps the two apart, where its wires stand it."""
+    if not isinstance(before.spec, Fuse):
+        return None
+    stands = thinnest_behind_a(plan.vehicle, circuit, before.id, plan.rules)
+    ratings = (each for each in fuse_ratings_a(before.spec.family) if each >= asked_a * EVEN)
+    rating = next(ratings, None)
+    if rating is None or (stands is not None and rating > stands):
+        return None
+    return ChangeSegment(segment_id=before.id, change={"rating_a": rating})
 
 
 def _missing_guard(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
@@ -254,7 +270,7 @@ def _bare_lead(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     if first is None:
         return
     bare = [each for each in supply[: supply.index(first)] if _is_bare(plan, each)]
-    length = sum(each.spec.length_m for each in bare if isinstance(each.spec, Wire))
+    length = _length_m(bare)
     if length <= plan.rules.source_fuse_within_m * (1 + 1e-9):
         return
     names = " and ".join(each.designation for each in bare)
@@ -273,6 +289,21 @@ def _is_bare(plan: Planned, segment: Segment) -> bool:
     studs = {each.terminals["30"] for each in plan.vehicle.devices.values() if isinstance(each.spec, Starter)}
     starts = any(each.family == "starting" and segment.id in each.supply for each in plan.vehicle.circuits.values())
     return isinstance(segment.spec, Wire) and not starts and not studs & {segment.from_point, segment.to_point}
+
+
+def _length_m(pieces: Iterable[Segment]) -> float:
+    return sum(each.spec.length_m for each in pieces if isinstance(each.spec, Wire))
+
+
+def _close(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+    """How much bare wire lies before the first guard; what to say of it is said once, by ``_bare_lead``."""
+    order = [each for each in guard_order(plan.vehicle, circuit) if each.id in circuit.supply]
+    first = next(each for each in order if isinstance(each.spec, Guarding))
+    if first.id == guard.id:
+        length = _length_m(each for each in order[: order.index(guard)] if _is_bare(plan, each))
+        most = plan.rules.source_fuse_within_m
+        figure = f"{length * 1000:.0f} mm of wire before it; at most {most * 1000:.0f} mm"
+        yield Check(CLOSE, length <= most * (1 + 1e-9), figure, "caution", "")
 
 
 def _moved(circuit: Circuit, guard: Segment, before: Segment, supply: list[Segment]) -> Cure:

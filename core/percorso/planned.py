@@ -9,6 +9,7 @@ from percorso.flows import Flows, flows
 from percorso.house_rules import HouseRules
 from percorso.network import Network
 from percorso.profile import Profile, profile
+from percorso.solution import Solution
 from percorso.states import STATES
 from percorso.vehicle import Circuit, Segment, Vehicle
 
@@ -17,10 +18,11 @@ _Spec = TypeVar("_Spec")
 
 @dataclass(frozen=True)
 class Planned:
-    """A vehicle, the house rules, what flows at worst in all states, and its circuits' profiles at design current."""
+    """A vehicle in every state, what flows in it at worst, its circuits at design current, and the house rules."""
 
     vehicle: Vehicle
     rules: HouseRules
+    solutions: tuple[Solution, ...]
     worst: Flows
     profiles: Mapping[str, Profile]
 
@@ -47,5 +49,5 @@ def planned(network: Network, rules: HouseRules) -> Planned:
     """A network solved in every state, and its circuits at design current."""
     vehicle = network.vehicle
     profiles = {each.id: profile(vehicle, each, rules) for each in vehicle.circuits.values()}
-    solutions = [network.solve(state) for state in STATES] if has_source(vehicle) else []
-    return Planned(vehicle, rules, flows(vehicle, solutions, profiles), profiles)
+    solutions = tuple(network.solve(state) for state in STATES) if has_source(vehicle) else ()
+    return Planned(vehicle, rules, solutions, flows(vehicle, solutions, profiles), profiles)

@@ -13,7 +13,7 @@ from percorso.devices import RelayCoil
 from percorso.flows import Flows
 from percorso.guarding import guarded_wires
 from percorso.house_rules import HouseRules
-from percorso.specs import Breaker, Fuse, FusibleLink, RelayContact, Wire
+from percorso.specs import Breaker, Fuse, FusibleLink, RelayContact, Wire, is_switched
 from percorso.terminations import heat_shrink, sleeve, termination
 from percorso.vehicle import Circuit, Segment, Vehicle, in_order
 
@@ -90,6 +90,7 @@ class RelayRow:
     contacts: str
     switches: str
     triggered_by: str
+    driven: str
     status: str
 
 
@@ -285,6 +286,7 @@ def _relay_rows(vehicle: Vehicle) -> Iterable[RelayRow]:
             for each in vehicle.segments.values()
             if isinstance(each.spec, RelayContact) and each.spec.coil == coil.id
         ]
+        triggers = [each for each in vehicle.circuits.values() if each.device_id == coil.id]
         switched = {each.name: None for contact, _ in contacts for each in _passing(vehicle, contact.id)}
         yield RelayRow(
             relay=coil.designation,
@@ -293,9 +295,20 @@ def _relay_rows(vehicle: Vehicle) -> Iterable[RelayRow]:
             suppression=spec.suppression,
             contacts=", ".join(_contact(vehicle, segment, contact) for segment, contact in contacts),
             switches=", ".join(switched),
-            triggered_by=_names(each for each in vehicle.circuits.values() if each.device_id == coil.id),
+            triggered_by=_names(triggers),
+            driven=", ".join({_driven(vehicle, each): None for each in triggers}),
             status=coil.fate if coil.fate != "kept" else "new" if coil.origin == "new" else "existing",
         )
+
+
+def _driven(vehicle: Vehicle, trigger: Circuit) -> str:
+    """Which side of a coil is switched: plus (high side), minus (low side), or neither."""
+    switched = [
+        side
+        for side, path in (("plus side", trigger.supply), ("minus side", trigger.return_path))
+        if any(is_switched(vehicle.segments[each].spec) for each in path)
+    ]
+    return " and ".join(switched) or "not switched"
 
 
 def _contact(vehicle: Vehicle, segment: Segment, spec: RelayContact) -> str:

@@ -3,11 +3,12 @@
 from collections.abc import Iterator
 
 from percorso.devices import Load, RelayCoil
-from percorso.edits import ChangeSegment, MoveTerminals
+from percorso.edits import ChangeSegment, MoveTerminals, ResizeCircuit, SetFate
 from percorso.findings import Cure, Finding
 from percorso.guarding import Guarding
 from percorso.planned import Planned
 from percorso.specs import RelayContact, SensorSwitch, Switch
+from percorso.stretches import buses
 from percorso.switching import choose_contact, load_kind_behind
 from percorso.vehicle import Circuit, Device, stations
 
@@ -16,6 +17,8 @@ def switch_findings(plan: Planned) -> Iterator[Finding]:
     """Every finding about contacts and coils."""
     yield from _weak_contacts(plan)
     yield from _coil_diodes(plan)
+    yield from _starved_coils(plan)
+    yield from _joined_changeovers(plan)
     yield from _shared_fate(plan)
 
 
@@ -47,6 +50,42 @@ def _coil_diodes(plan: Planned) -> Iterator[Finding]:
             swapped = {"86": device.terminals["85"], "85": device.terminals["86"]}
             cure = Cure("85 and 86 exchanged", (MoveTerminals(device_id=device.id, terminals=swapped),))
             yield Finding("error", title, reason, (circuit.supply[-1],), cure, device_ids=(device.id,))
+
+
+def _starved_coils(plan: Planned) -> Iterator[Finding]:
+    """Coils that get too little to pull in, in whatever state: cranking takes most from them."""
+    for device in plan.vehicle.devices.values():
+        spec = device.spec
+        if not isinstance(spec, RelayCoil):
+            continue
+        for solution in plan.solutions:
+            result = solution.devices.get(device.id)
+            voltage = abs(result.voltage_v or 0.0) if result else 0.0
+            if result is None or result.pulled_in or not spec.drop_out_v < voltage < spec.pull_in_v:
+                continue
+            title = f"{device.designation} does not pull in, {solution.state}."
+            reason = f"It gets {voltage:.1f} V and needs {spec.pull_in_v:g} V: too much is lost on the way to its coil."
+            feeds = (each for each in plan.vehicle.circuits.values() if each.device_id == device.id)
+            circuit = next(feeds, None)
+            cure = Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
+            yield Finding("error", title, reason, (), cure, device_ids=(device.id,))
+            break
+
+
+def _joined_changeovers(plan: Planned) -> Iterator[Finding]:
+    """A changeover whose 87 and 87a meet behind it switches nothing."""
+    bus = buses(plan.vehicle)
+    contacts = [(each, spec) for each, spec in plan.segments(RelayContact) if spec.coil is not None]
+    for segment, spec in contacts:
+        for other, theirs in contacts:
+            if (spec.form, theirs.form, spec.coil) != ("NO", "NC", theirs.coil):
+                continue
+            ends = [{bus[each.from_point], bus[each.to_point]} for each in (segment, other)]
+            if ends[0] == ends[1]:
+                title = f"87 and 87a of {segment.designation} feed one bus: it switches nothing."
+                reason = "Pulled in or not, its load is fed. Part the two outputs, or leave 87a open."
+                cure = Cure(f"{other.designation} taken off", (SetFate(segment_id=other.id, fate="removed"),))
+                yield Finding("error", title, reason, (segment.id, other.id), cure)
 
 
 def _shared_fate(plan: Planned) -> Iterator[Finding]:

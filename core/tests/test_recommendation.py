@@ -9,10 +9,13 @@ from unittest import TestCase
 import numpy as np
 
 from core.tests.small import IDEAL_BATTERY, small_vehicle
+from percorso.allocation import Choices, Limit, allocate
 from percorso.conductors import copper_mass_kg, find_size, resistance_ohm, stocked_sizes
 from percorso.heating import table_ampacity_a
 from percorso.house_rules import HouseRules
-from percorso.recommendation import recommend
+from percorso.protection import link_for
+from percorso.recommendation import Recommendation, recommend
+from percorso.specs import SEGMENT_SPEC
 from percorso.vehicle import Circuit, Target, Vehicle
 
 RULES = HouseRules()
@@ -71,6 +74,83 @@ def lightest_of_all(lengths: list[float], amps: tuple[float, float], allowed: tu
     fits &= amps[0] * r[0] + sum(amps) * r[3] <= allowed[0]
     fits &= amps[1] * (r[1] + r[2]) + sum(amps) * r[3] <= allowed[1]
     return float(np.min(kg[fits])) if fits.any() else None
+
+
+class WholeCircuits(TestCase):
+    def sized(self, changes: dict[str, Any] | None = None, **more: Any) -> Recommendation:
+        """Two feeds of 20 and 10 A over 3 m each and a common 1 m, with some pieces exchanged."""
+        vehicle = two_feeds([3, 3, 0.5, 1], (20, 10), (0.5, 0.5))
+        for name, spec in (changes or {}).items():
+            piece = replace(vehicle.segments[name], spec=SEGMENT_SPEC.validate_python(spec))
+            vehicle = replace(vehicle, segments={**vehicle.segments, name: piece})
+        return recommend(vehicle, RULES, **more)
+
+    def test_what_circuits_share_takes_the_sum_and_names_what_governs(self) -> None:
+        """20 + 10 A flow in W4; the drop of each counts them all."""
+        found = {each.segment_id: each for each in self.sized().wires}
+        self.assertAlmostEqual(found["W4"].worst.current_a, 30, places=2)
+        self.assertEqual(found["W1"].governed_by, "voltage drop")
+        for each in found.values():
+            mass = [other.extra_copper_kg for other in each.alternatives]
+            self.assertEqual(mass, sorted(mass))
+            thinner = [other for other in each.alternatives if other.extra_copper_kg < 0]
+            self.assertTrue(thinner[-1].refused)
+
+    def test_what_is_kept_stays_and_the_rest_makes_up_for_it(self) -> None:
+        """2 m of 14 AWG kept in the common wire lose 30 A · 17.4 mΩ: more than 0.5 V, said with ways out."""
+        free, kept = self.sized(), self.sized({"W4": wire(1, "8 AWG")}, keep=frozenset({"W4"}))
+        self.assertNotIn("W4", {each.segment_id for each in kept.wires})
+        self.assertEqual(kept.vehicle.segments["W4"].spec.size, "8 AWG")  # type: ignore[union-attr]
+        self.assertFalse(any(each.problem for each in (*free.circuits, *kept.circuits)))
+        thin = self.sized({"W4": wire(2, "14 AWG")}, keep=frozenset({"W4"}))
+        first = thin.circuits[0]
+        self.assertIn("what is not wire", first.problem)
+        self.assertTrue(any(way.startswith("allow") for way in first.ways_out))
+        self.assertTrue(any("twice the voltage" in way for way in first.ways_out))
+
+    def test_a_link_follows_the_wire_it_guards_and_a_fuse_that_fits_nothing_says_why(self) -> None:
+        """Four AWG numbers below the thinnest wire behind it, common practice."""
+        linked = self.sized({"W1": {"kind": "fusible link", "size": "20 AWG"}})
+        [link] = linked.links
+        guarded = next(each for each in linked.wires if each.segment_id == "W4")
+        below = link_for(find_size(guarded.size))
+        self.assertEqual(link.size, below and below.name)
+        self.assertEqual(linked.changes["W1"], {"size": link.size})
+        fused = self.sized({"W1": {"kind": "fuse", "rating_a": 25}, "W4": wire(0.2, "20 AWG")}, keep=frozenset({"W4"}))
+        [fuse] = fused.fuses
+        self.assertIsNone(fuse.choice.rating_a)
+        self.assertIn("the thinnest wire stands", fuse.choice.reason)
+        self.assertNotIn("W1", fused.changes)
+
+    def test_allocation_within_several_limits_against_every_combination(self) -> None:
+        """Sixty random problems with shared wires and two limits a group, by brute force."""
+        for seed in range(60):
+            rng = np.random.default_rng(seed)
+            names, sizes = ("s1", "s2", "a1", "a2", "b1"), stocked_sizes("awg")[3:10]
+            choices = {}
+            for name in names:
+                length = rng.uniform(0.3, 6)
+                mass = np.array([copper_mass_kg(size, length) for size in sizes])
+                choices[name] = Choices(mass, np.array([resistance_ohm(size, length) for size in sizes]))
+            limits = []
+            for group in ("a", "a", "b", "b"):
+                weight = {name: rng.uniform(2, 40) for name in names if name[0] in ("s", group)}
+                limits.append(Limit(group, weight, rng.uniform(0.3, 2)))
+            places = np.array(list(product(range(len(sizes)), repeat=len(names)))).T
+            picked = dict(zip(names, places, strict=True))
+            kg = np.sum([choices[name].mass_kg[at] for name, at in picked.items()], axis=0)
+            fits = np.ones(len(kg), dtype=bool)
+            for limit in limits:
+                used = [weight * choices[name].ohm[picked[name]] for name, weight in limit.weight.items()]
+                fits &= np.sum(used, axis=0) <= limit.most
+            found = allocate(choices, limits)
+            with self.subTest(seed=seed):
+                if not fits.any():
+                    self.assertIsNone(found)
+                else:
+                    assert found
+                    least = sum(choices[name].mass_kg[at] for name, at in found.items())
+                    self.assertAlmostEqual(float(least), float(np.min(kg[fits])), places=9)
 
 
 class LeastCopper(TestCase):

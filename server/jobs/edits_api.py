@@ -19,7 +19,15 @@ from percorso.curing import edited
 from percorso.edits import ChangeSegment, Edit
 from percorso.errors import PathError
 from percorso.names import Name
-from percorso.recommendation import CircuitAdvice, ContactAdvice, FuseAdvice, Recommendation, WireAdvice, recommend
+from percorso.recommendation import (
+    CircuitAdvice,
+    ContactAdvice,
+    FuseAdvice,
+    LinkAdvice,
+    Recommendation,
+    WireAdvice,
+    recommend,
+)
 from percorso.stages import vehicle_at
 from percorso.vehicle import Vehicle
 from workshop.signed_in import SignedInRequest
@@ -69,6 +77,7 @@ class Sizes(BaseModel):
     circuits: list[CircuitAdvice]
     wires: list[WireAdvice]
     fuses: list[FuseAdvice]
+    links: list[LinkAdvice]
     contacts: list[ContactAdvice]
     copper_kg: float
     present_copper_kg: float
@@ -95,6 +104,7 @@ def _sizes(found: Recommendation) -> Sizes:
         circuits=list(found.circuits),
         wires=list(found.wires),
         fuses=list(found.fuses),
+        links=list(found.links),
         contacts=list(found.contacts),
         copper_kg=found.copper_kg,
         present_copper_kg=found.present_copper_kg,

@@ -3120,6 +3120,22 @@ export interface components {
             reason: string;
         };
         /**
+         * LinkAdvice
+         * @description The fusible link for the wires behind it; ``size`` is None where none that thin is made.
+         */
+        LinkAdvice: {
+            /** Segment Id */
+            segment_id: string;
+            /** Designation */
+            designation: string;
+            /** Size */
+            size: string | null;
+            /** Present */
+            present: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * Sizes
          * @description What is recommended for a route, its copper now and then, and the edits that make it so.
          */
@@ -3130,6 +3146,8 @@ export interface components {
             wires: components["schemas"]["WireAdvice"][];
             /** Fuses */
             fuses: components["schemas"]["FuseAdvice"][];
+            /** Links */
+            links: components["schemas"]["LinkAdvice"][];
             /** Contacts */
             contacts: components["schemas"]["ContactAdvice"][];
             /** Copper Kg */
@@ -3261,6 +3279,8 @@ export interface components {
             switches: string;
             /** Triggered By */
             triggered_by: string;
+            /** Driven */
+            driven: string;
             /** Status */
             status: string;
         };

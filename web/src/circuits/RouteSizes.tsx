@@ -108,6 +108,16 @@ function Recommended({ sizes }: { sizes: Sizes }) {
             <span className="quiet">{choice.reason}</span>
           </li>
         ))}
+        {sizes.links.map((link) => (
+          <li key={link.segment_id}>
+            <b>{link.designation}</b>{" "}
+            <Change
+              before={sizeName(link.present)}
+              after={link.size === null ? "none made" : sizeName(link.size)}
+            />
+            <span className="quiet">{sizeName(link.reason)}</span>
+          </li>
+        ))}
         {sizes.contacts.map(({ segment_id, designation, present_a, choice }) => (
           <li key={segment_id}>
             <b>{designation}</b> contact {choice.rated_a === null ? "none made" : `${choice.rated_a} A`}

@@ -49,7 +49,7 @@ const RELAYS: Column<JobSheets["relays"][number]>[] = [
   { head: "coil", cell: (row) => `${Math.round(row.coil_ohm)} Ω, ${row.suppression}` },
   { head: "contacts", cell: (row) => row.contacts },
   { head: "switches", cell: (row) => row.switches },
-  { head: "triggered by", cell: (row) => row.triggered_by },
+  { head: "triggered by", cell: (row) => `${row.triggered_by}${row.driven && `, ${row.driven}`}` },
   { head: "status", cell: (row) => row.status },
 ];
 
