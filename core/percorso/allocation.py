@@ -82,49 +82,122 @@ def _kept(choices: Mapping[str, Choices], limit: Limit, picks: Mapping[str, int]
 
 
 def _allocate(choices: Mapping[str, Choices], limits: Sequence[Limit]) -> dict[str, int] | None:
-    groups = _groups(limits)
-    shared = _shared(choices, groups)
-    fronts = {name: _front(choices, of_group, shared) for name, of_group in groups.items()}
-    thickest = {wire: len(choices[wire].mass_kg) - 1 for wire in shared}
-    if not np.isfinite(_least_mass(choices, groups, fronts, shared, _one(shared, thickest))[0]):
+    search = _Search(choices, limits)
+    best = search.best_shared()
+    if best is None:
         return None
-    best = _best_shared(choices, groups, fronts, shared, thickest)
     free = {wire: 0 for wire in choices if not any(wire in limit.weight for limit in limits)}
-    return free | best | _private_picks(choices, groups, fronts, shared, best)
+    return free | dict(zip(search.shared, best.tolist(), strict=True)) | search.private_picks(best)
 
 
-def _groups(limits: Sequence[Limit]) -> dict[str, list[Limit]]:
-    groups: dict[str, list[Limit]] = {}
-    for limit in limits:
-        groups.setdefault(limit.group, []).append(limit)
-    return groups
+class _Search:
+    """The fronts of every group, and the combinations of shared wires tried against them."""
 
+    def __init__(self, choices: Mapping[str, Choices], limits: Sequence[Limit]) -> None:
+        self.choices = choices
+        self.groups: dict[str, list[Limit]] = {}
+        for limit in limits:
+            self.groups.setdefault(limit.group, []).append(limit)
+        self.shared = tuple(wire for wire in choices if self._owners(wire) > 1)
+        self.fronts = {name: self._front(of_group) for name, of_group in self.groups.items()}
 
-def _shared(choices: Mapping[str, Choices], groups: Mapping[str, Sequence[Limit]]) -> tuple[str, ...]:
-    """Wires that limits of more than one group weigh."""
-    owners = {
-        wire: [name for name, limits in groups.items() if any(limit.weight.get(wire) for limit in limits)]
-        for wire in choices
-    }
-    return tuple(wire for wire, names in owners.items() if len(names) > 1)
+    def _owners(self, wire: str) -> int:
+        """How many groups weigh a wire."""
+        return sum(any(limit.weight.get(wire) for limit in limits) for limits in self.groups.values())
 
+    def _weights(self, limits: Sequence[Limit], wires: Sequence[str]) -> Array:
+        """Weights of wires in limits, shape (wires, limits)."""
+        weights = [[limit.weight.get(wire, 0.0) for limit in limits] for wire in wires]
+        return np.array(weights).reshape(-1, len(limits))
 
-def _front(choices: Mapping[str, Choices], limits: Sequence[Limit], shared: tuple[str, ...]) -> _Front:
-    """All that is worth considering of a group's private wires, wire by wire."""
-    wires = tuple(
-        wire for wire in choices if wire not in shared and any(limit.weight.get(wire) is not None for limit in limits)
-    )
-    weight = np.array([[limit.weight.get(wire, 0.0) for limit in limits] for wire in wires]).reshape(-1, len(limits))
-    least = np.array([weight[place] * choices[wire].ohm[-1] for place, wire in enumerate(wires)]).reshape(weight.shape)
-    shared_least = np.array(
-        [sum(limit.weight.get(each, 0.0) * choices[each].ohm[-1] for each in shared) for limit in limits]
-    )
-    left = np.array([limit.most for limit in limits]) - shared_least
-    front = _Front((), np.zeros(1), np.zeros((1, len(limits))), np.zeros((1, 0), dtype=int))
-    for place, wire in enumerate(wires):
-        still_to_come = least[place + 1 :].sum(axis=0)
-        front = _with_wire(front, wire, choices[wire], weight[place], left - still_to_come)
-    return front
+    def _front(self, limits: Sequence[Limit]) -> _Front:
+        """All that is worth considering of a group's private wires, wire by wire."""
+        wires = [
+            wire for wire in self.choices if wire not in self.shared and any(wire in limit.weight for limit in limits)
+        ]
+        weights, shared_weights = self._weights(limits, wires), self._weights(limits, self.shared)
+        least = weights * self._least_ohm(wires)
+        left = np.array([limit.most for limit in limits]) - (shared_weights * self._least_ohm(self.shared)).sum(axis=0)
+        front = _Front((), np.zeros(1), np.zeros((1, len(limits))), np.zeros((1, 0), dtype=int))
+        for place, wire in enumerate(wires):
+            still_to_come = least[place + 1 :].sum(axis=0)
+            front = _with_wire(front, wire, self.choices[wire], weights[place], left - still_to_come)
+        return front
+
+    def _least_ohm(self, wires: Sequence[str]) -> Array:
+        """The least resistance each wire can have, Ω, shape (wires, 1)."""
+        return np.array([self.choices[wire].ohm[-1] for wire in wires]).reshape(-1, 1)
+
+    def best_shared(self) -> Picks | None:
+        """The sizes of the shared wires with which everything together weighs least; None where nothing fits."""
+        best = np.array([len(self.choices[wire].mass_kg) - 1 for wire in self.shared], dtype=int)
+        best_kg = float(self._least_mass(best[None, :])[0])
+        if not np.isfinite(best_kg):
+            return None
+        order = list(range(len(self.shared)))
+        while True:
+            before = best_kg
+            portions = list(self._portions(order))
+            for together in portions:
+                tried = self._combinations(best, together)
+                mass = self._least_mass(tried)
+                lightest = int(np.argmin(mass))
+                if mass[lightest] < best_kg * (1 - SAME):
+                    best, best_kg = tried[lightest], float(mass[lightest])
+            if len(portions) <= 1 or not best_kg < before * (1 - SAME):
+                return best
+            order = order[1:] + order[:1]  # other wires together next time
+
+    def _portions(self, order: Sequence[int]) -> Iterator[tuple[int, ...]]:
+        """The shared wires in portions without too many combinations; one empty portion when there are none."""
+        portion: tuple[int, ...] = ()
+        combinations = 1
+        for place in order:
+            count = len(self.choices[self.shared[place]].mass_kg)
+            if portion and combinations * count > MOST_COMBINATIONS:
+                yield portion
+                portion, combinations = (), 1
+            portion, combinations = (*portion, place), combinations * count
+        yield portion
+
+    def _combinations(self, now: Picks, free: tuple[int, ...]) -> Picks:
+        """Every combination of the free wires, the others as they are now, shape (combinations, shared wires)."""
+        if not self.shared:
+            return np.zeros((1, 0), dtype=int)
+        ranges = [
+            np.arange(len(self.choices[wire].mass_kg)) if place in free else now[[place]]
+            for place, wire in enumerate(self.shared)
+        ]
+        return np.stack(np.meshgrid(*ranges, indexing="ij"), axis=-1).reshape(-1, len(self.shared))
+
+    def _least_mass(self, tried: Picks) -> Array:
+        """The least mass of everything for each combination of shared sizes, kg; infinite where none is allowed."""
+        total = np.zeros(len(tried))
+        for place, wire in enumerate(self.shared):
+            total += self.choices[wire].mass_kg[tried[:, place]]
+        for name, front in self.fronts.items():
+            total += np.append(front.mass_kg, np.inf)[self._way(name, tried)]
+        return total
+
+    def _way(self, group: str, tried: Picks) -> Picks:
+        """The lightest way of a front within its limits for each combination; past the end where none is."""
+        limits, front = self.groups[group], self.fronts[group]
+        left = np.tile([limit.most * (1 + SAME) for limit in limits], (len(tried), 1))
+        for place, weight in enumerate(self._weights(limits, self.shared)):
+            left -= self.choices[self.shared[place]].ohm[tried[:, place], None] * weight
+        count = len(front.mass_kg)
+        if len(limits) == 1:  # uses fall along the front: the first that is small enough
+            return count - np.searchsorted(front.use[::-1, 0], left[:, 0], side="right").clip(0, count)
+        fits: NDArray[np.bool_] = np.all(front.use[None] <= left[:, None, :], axis=2)
+        return np.where(fits.any(axis=1), fits.argmax(axis=1), count)
+
+    def private_picks(self, best: Picks) -> dict[str, int]:
+        """The sizes of the private wires that go with those of the shared ones."""
+        picks: dict[str, int] = {}
+        for name, front in self.fronts.items():
+            way = self._way(name, best[None, :])[0]
+            picks |= dict(zip(front.wires, front.picks[way].tolist(), strict=True))
+        return picks
 
 
 def _with_wire(front: _Front, wire: str, sizes: Choices, weight: Array, most: Array) -> _Front:
@@ -173,97 +246,3 @@ def _staircase(order: Iterable[int], use: Sequence[Sequence[float]]) -> list[int
             end += 1
         firsts[step:end], seconds[step:end] = [first], [second]
     return kept
-
-
-def _best_shared(
-    choices: Mapping[str, Choices],
-    groups: Mapping[str, Sequence[Limit]],
-    fronts: Mapping[str, _Front],
-    shared: tuple[str, ...],
-    start: dict[str, int],
-) -> dict[str, int]:
-    """The sizes of the shared wires with which everything together weighs least."""
-    best, best_kg = dict(start), np.inf
-    while True:
-        before = best_kg
-        for together in _portions(choices, shared):
-            tried = _combinations(choices, shared, best, together)
-            mass = _least_mass(choices, groups, fronts, shared, tried)
-            lightest = int(np.argmin(mass))
-            if mass[lightest] < best_kg * (1 - SAME):
-                best_kg = float(mass[lightest])
-                best = dict(zip(shared, tried[lightest].tolist(), strict=True))
-        if not best_kg < before * (1 - SAME) or len(list(_portions(choices, shared))) <= 1:
-            return best
-
-
-def _portions(choices: Mapping[str, Choices], shared: tuple[str, ...]) -> Iterator[tuple[str, ...]]:
-    """The shared wires in portions that do not have too many combinations; one empty portion when there are none."""
-    portion: tuple[str, ...] = ()
-    combinations = 1
-    for wire in shared:
-        count = len(choices[wire].mass_kg)
-        if portion and combinations * count > MOST_COMBINATIONS:
-            yield portion
-            portion, combinations = (), 1
-        portion, combinations = (*portion, wire), combinations * count
-    yield portion
-
-
-def _combinations(
-    choices: Mapping[str, Choices], shared: tuple[str, ...], now: Mapping[str, int], free: tuple[str, ...]
-) -> Picks:
-    """Every combination of the free wires, the others as they are now, shape (combinations, shared wires)."""
-    ranges = [np.arange(len(choices[wire].mass_kg)) if wire in free else np.array([now[wire]]) for wire in shared]
-    if not ranges:
-        return np.zeros((1, 0), dtype=int)
-    return np.stack(np.meshgrid(*ranges, indexing="ij"), axis=-1).reshape(-1, len(shared))
-
-
-def _one(shared: tuple[str, ...], picks: Mapping[str, int]) -> Picks:
-    return np.array([[picks[wire] for wire in shared]], dtype=int).reshape(1, -1)
-
-
-def _least_mass(
-    choices: Mapping[str, Choices],
-    groups: Mapping[str, Sequence[Limit]],
-    fronts: Mapping[str, _Front],
-    shared: tuple[str, ...],
-    tried: Picks,
-) -> Array:
-    """The least mass of everything for each combination of shared sizes, kg; infinite where a limit is exceeded."""
-    total = np.zeros(len(tried))
-    for place, wire in enumerate(shared):
-        total += choices[wire].mass_kg[tried[:, place]]
-    for name, limits in groups.items():
-        front, way = fronts[name], _way(choices, limits, fronts[name], shared, tried)
-        total += np.where(way < len(front.mass_kg), np.append(front.mass_kg, np.inf)[way], np.inf)
-    return total
-
-
-def _way(
-    choices: Mapping[str, Choices], limits: Sequence[Limit], front: _Front, shared: tuple[str, ...], tried: Picks
-) -> Picks:
-    """The lightest way of a front that stays within its limits for each combination; past the end where none does."""
-    left = np.tile([limit.most * (1 + SAME) for limit in limits], (len(tried), 1))
-    for place, wire in enumerate(shared):
-        weight = np.array([limit.weight.get(wire, 0.0) for limit in limits])
-        left -= choices[wire].ohm[tried[:, place], None] * weight
-    if len(limits) == 1:  # uses fall along the front: the first that is small enough
-        return len(front.use) - np.searchsorted(front.use[::-1, 0], left[:, 0], side="right").clip(0, len(front.use))
-    fits: NDArray[np.bool_] = np.all(front.use[None] <= left[:, None, :], axis=2)
-    return np.where(fits.any(axis=1), fits.argmax(axis=1), len(front.use))
-
-
-def _private_picks(
-    choices: Mapping[str, Choices],
-    groups: Mapping[str, Sequence[Limit]],
-    fronts: Mapping[str, _Front],
-    shared: tuple[str, ...],
-    best: Mapping[str, int],
-) -> dict[str, int]:
-    picks: dict[str, int] = {}
-    for name, limits in groups.items():
-        way = _way(choices, limits, fronts[name], shared, _one(shared, best))[0]
-        picks |= dict(zip(fronts[name].wires, fronts[name].picks[way].tolist(), strict=True))
-    return picks
