@@ -60,7 +60,7 @@ class Walk(BrowserCase):
     def _insert_fuse(self, page: Page) -> None:
         page.get_by_role("option", name="W1, wire").click()
         page.keyboard.press("n")
-        page.get_by_text("before W1").click()
+        page.get_by_text("before W1", exact=True).click()
         fill(page, Rating="22 A")
         page.get_by_role("button", name="Insert", exact=True).last.click()
         expect(page.get_by_role("dialog").get_by_text("22 A is not a standard fuse")).to_be_visible()

@@ -14,7 +14,7 @@ from percorso.quantities import LENGTH
 from percorso.rerouting import named_point, with_circuit, with_device, with_segments
 from percorso.sizing import Duty, WireTask, size_wire
 from percorso.specs import Wire, Zone, typed
-from percorso.vehicle import Device, Segment, Target, Vehicle, next_designation
+from percorso.vehicle import Device, Origin, Segment, Target, Vehicle, next_designation
 
 LoadKind = Literal["resistive", "motor", "filament lamp", "constant current", "constant power"]
 RouteLength = Annotated[float | None, typed(LENGTH)]
@@ -34,6 +34,7 @@ class NewRoute(CircuitValues):
     zone: Zone = "cabin"
     series: Series = "awg"
     device_kind: LoadKind | None = None
+    origin: Origin = "existing"  # of its wires and its device
 
 
 @dataclass(frozen=True)
@@ -55,12 +56,13 @@ class _Laid:
         values = {"kind": route.device_kind, "rated_v": route.source_v, "rated_a": route.design_current_a}
         designation = next_designation(self.vehicle, DEVICE_LETTER[route.device_kind])
         terminals = {"+": plus, "-": minus}
-        made = Device(self.new_id(), designation, route.device, terminals, DEVICE_SPEC.validate_python(values))
+        spec = DEVICE_SPEC.validate_python(values)
+        made = Device(self.new_id(), designation, route.device, terminals, spec, origin=route.origin)
         return replace(self, vehicle=with_device(self.vehicle, made)), made.id
 
-    def with_wire(self, start: str, end: str, spec: Wire) -> "tuple[_Laid, str]":
+    def with_wire(self, start: str, end: str, spec: Wire, origin: Origin) -> "tuple[_Laid, str]":
         """A new wire between two points."""
-        wire = Segment(self.new_id(), next_designation(self.vehicle, "W"), start, end, spec)
+        wire = Segment(self.new_id(), next_designation(self.vehicle, "W"), start, end, spec, origin=origin)
         return replace(self, vehicle=with_segments(self.vehicle, [wire])), wire.id
 
 
@@ -82,12 +84,12 @@ def lay_circuit(
         laid, start = laid.with_point(route.source or "")
         if plus is None:
             laid, plus = laid.with_point(f"{route.device} +")
-        laid, out = laid.with_wire(start, plus, _wire(size, route, "supply_length_m"))
+        laid, out = laid.with_wire(start, plus, _wire(size, route, "supply_length_m"), route.origin)
         supply = (out,)
     if minus is None:
         laid, minus = laid.with_point(f"{route.device} −" if has_supply else route.device)
     laid, end = laid.with_point(route.ground)
-    laid, back = laid.with_wire(minus, end, _wire(size, route, "return_length_m"))
+    laid, back = laid.with_wire(minus, end, _wire(size, route, "return_length_m"), route.origin)
     device_id = device.id if device else None
     if device is None and plus is not None:
         laid, device_id = laid.with_device(route, plus, minus)

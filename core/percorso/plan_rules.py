@@ -21,9 +21,10 @@ from percorso.profile import Leg, unswitched
 from percorso.specs import HOT_ZONES, Body, Connector, Fuse, Joint, RelayContact, Splice, Wire
 from percorso.specs import segment_resistance_ohm as resistance_of
 from percorso.switch_rules import switch_findings
-from percorso.vehicle import Circuit, Segment
+from percorso.vehicle import Circuit, Family, Segment
 
 THIN_SHARE = 0.4  # of the area of both its neighbours: from there on down a piece is a thin splice in a thick cable
+POWER: tuple[Family, ...] = ("charging", "starting", "feed")
 LONG_M = 1.0  # of wire out, from where a way back without any length was forgotten
 WORSE = 3.0  # times the most a sound connection has: from there on it is bad for certain
 
@@ -45,11 +46,13 @@ def circuit_findings(plan: Planned, circuit: Circuit) -> tuple[Finding, ...]:
 class WireFigures:
     """How a wire stands its heat: what flows at worst for long, what it may carry by both rules, how warm it gets.
 
-    ``copper_c`` is None where it would melt.
+    ``copper_c`` is None where it would melt; ``never`` is where its insulation must not be used.
     """
 
     worst: Worst
     ampacity: Ampacity
+    insulation: str
+    never: str
     limit_c: float
     copper_c: float | None
 
@@ -62,7 +65,8 @@ def wire_figures(plan: Planned, segment_id: str) -> WireFigures | None:
     worst, air = plan.worst.continuous(segment_id), plan.vehicle.zone_temperature_c[spec.zone]
     copper = copper_c(spec.cable, round(worst.current_a, 1), air, spec.bundle)
     ampacity = wire_ampacity(spec, plan.rules, plan.vehicle.zone_temperature_c)
-    return WireFigures(worst, ampacity, spec.cable.limit_c, copper if copper < math.inf else None)
+    kind = family(spec.insulated_with)
+    return WireFigures(worst, ampacity, kind.name, kind.never, kind.limit_c, copper if copper < math.inf else None)
 
 
 def _of_circuit(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
@@ -228,6 +232,12 @@ def _insulation(plan: Planned) -> Iterator[Finding]:
             title = f"{segment.designation} is building wire."
             reason = f"It is for {kind.use}: few strands break where anything shakes."
             yield Finding("caution", title, reason, (segment.id,), cure)
+        elif spec.moves and kind.name in ("silicone", "fluoropolymer hook-up"):
+            title = f"{segment.designation}: {kind.name} on something that moves."
+            yield Finding("caution", title, f"Never {kind.never}.", (segment.id,), cure)
+        elif kind.name == "shielded" and any(each.family in POWER for each in plan.passing(segment.id)):
+            title = f"{segment.designation}: shielded lead as a power feed."
+            yield Finding("caution", title, f"It is for {kind.use}.", (segment.id,), cure)
         elif kind.name == "welding cable" and spec.zone in HOT_ZONES:
             title = f"{segment.designation}: welding cable in the {spec.zone}."
             yield Finding("hint", title, f"Never {kind.never}.", (segment.id,), cure)

@@ -230,6 +230,10 @@ class Mistakes(TestCase):
     def test_building_wire_on_a_moving_engine_and_soft_insulation_in_the_heat(self) -> None:
         self.caught(feed(W3=piece("W3", insulation="building wire", moves=True)), "W3: building wire on something")
         self.caught(feed(W3=piece("W3", insulation="PVC", zone="engine bay")), "W3: PVC does not stand", "80 °C")
+        self.caught(feed(W3=piece("W3", insulation="silicone", moves=True)), "W3: silicone on something that moves")
+        thin = piece("W3", size="14 AWG", insulation="shielded")
+        self.caught(feed(W3=thin), "W3: shielded lead as a power feed")
+        self.caught(feed(W3=piece("W3", joined="soldered", moves=True)), "W3 is only soldered and moves")
 
     def test_starter_current_in_a_control_cable(self) -> None:
         """12.65 V ÷ (10 + 40 mΩ, 10 mΩ strap missing): the throttle cable is the only way back."""

@@ -2658,6 +2658,12 @@ export interface components {
             /** Device Kind */
             device_kind?: ("resistive" | "motor" | "filament lamp" | "constant current" | "constant power") | null;
             /**
+             * Origin
+             * @default existing
+             * @enum {string}
+             */
+            origin?: "existing" | "new";
+            /**
              * Id
              * Format: uuid
              */
@@ -2796,11 +2802,15 @@ export interface components {
          * WireFigures
          * @description How a wire stands its heat: what flows at worst for long, what it may carry by both rules, how warm it gets.
          *
-         *     ``copper_c`` is None where it would melt.
+         *     ``copper_c`` is None where it would melt; ``never`` is where its insulation must not be used.
          */
         WireFigures: {
             worst: components["schemas"]["Worst"];
             ampacity: components["schemas"]["Ampacity"];
+            /** Insulation */
+            insulation: string;
+            /** Never */
+            never: string;
             /** Limit C */
             limit_c: number;
             /** Copper C */

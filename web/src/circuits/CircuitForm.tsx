@@ -78,6 +78,7 @@ export function CircuitForm({ board, view, onClose }: Props) {
     zone: "cabin",
     series: "metric",
     device_kind: "resistive",
+    origin: "new",
     ...(view ? present(view) : usual(board, "feed")),
   });
   const { values } = form;
@@ -96,6 +97,7 @@ export function CircuitForm({ board, view, onClose }: Props) {
       series,
       device_kind,
       device_id,
+      origin,
       ...circuit
     } = values;
     if (view) {
@@ -111,8 +113,8 @@ export function CircuitForm({ board, view, onClose }: Props) {
       return;
     }
     const path = isGround
-      ? { ground, return_length_m, zone, series }
-      : { source: source || null, ground, supply_length_m, return_length_m, zone, series };
+      ? { ground, return_length_m, zone, series, origin }
+      : { source: source || null, ground, supply_length_m, return_length_m, zone, series, origin };
     const body = { ...circuit, ...path, id, device_kind: asksKind ? device_kind : null };
     await save({
       what: `lay ${values.name}`,
@@ -221,6 +223,13 @@ export function CircuitForm({ board, view, onClose }: Props) {
             {...form.field("return_length_m")}
           />
           <Select label="Mostly through" {...choose("zone", ZONES)} />
+          <Select
+            label="Its wires are"
+            {...choose("origin", [
+              { value: "new", label: "to be laid, new" },
+              { value: "existing", label: "there already" },
+            ])}
+          />
           <Select
             label="Sizes in"
             {...choose("series", [
