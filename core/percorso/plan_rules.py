@@ -50,6 +50,7 @@ class WireFigures:
     """
 
     worst: Worst
+    cranking_a: float
     ampacity: Ampacity
     insulation: str
     never: str
@@ -66,7 +67,15 @@ def wire_figures(plan: Planned, segment_id: str) -> WireFigures | None:
     copper = copper_c(spec.cable, round(worst.current_a, 1), air, spec.bundle)
     ampacity = wire_ampacity(spec, plan.rules, plan.vehicle.zone_temperature_c)
     kind = family(spec.insulated_with)
-    return WireFigures(worst, ampacity, kind.name, kind.never, kind.limit_c, copper if copper < math.inf else None)
+    return WireFigures(
+        worst=worst,
+        cranking_a=plan.worst.cranking_a(segment_id),
+        ampacity=ampacity,
+        insulation=kind.name,
+        never=kind.never,
+        limit_c=kind.limit_c,
+        copper_c=copper if copper < math.inf else None,
+    )
 
 
 def _of_circuit(plan: Planned, circuit: Circuit) -> Iterator[Finding]:

@@ -45,9 +45,15 @@ class Planned:
         return [each for each in self.vehicle.circuits.values() if segment_id in (*each.supply, *each.return_path)]
 
 
-def planned(network: Network, rules: HouseRules) -> Planned:
-    """A network solved in every state, and its circuits at design current."""
+def planned(network: Network, rules: HouseRules, *, alone: bool = False) -> Planned:
+    """A network solved in every state, and its circuits at design current.
+
+    ``alone``: each circuit's path carries all of its design current, whatever lies beside it.
+    """
     vehicle = network.vehicle
-    profiles = {each.id: profile(vehicle, each, rules) for each in vehicle.circuits.values()}
+    profiles = {
+        each.id: profile(vehicle, each, rules, frozenset((*each.supply, *each.return_path)) if alone else None)
+        for each in vehicle.circuits.values()
+    }
     solutions = tuple(network.solve(state) for state in STATES) if has_source(vehicle) else ()
     return Planned(vehicle, rules, solutions, flows(vehicle, solutions, profiles), profiles)

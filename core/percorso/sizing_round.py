@@ -81,7 +81,7 @@ class Round:
         earlier: "Round | None" = None,
     ) -> None:
         self.rules, self.wanted, self.free = rules, wanted, free
-        plan = planned(Network(vehicle), rules)
+        plan = planned(Network(vehicle), rules, alone=True)  # what lies beside a path helps it and is not relied upon
         self.worst, self.profiles = plan.worst, plan.profiles
         self.fuses = {
             each: _fuse_for(vehicle, self.worst, each, spec, rules)

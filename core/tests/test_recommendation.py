@@ -108,6 +108,15 @@ class WholeCircuits(TestCase):
         self.assertTrue(any(way.startswith("allow") for way in first.ways_out))
         self.assertTrue(any("twice the voltage" in way for way in first.ways_out))
 
+    def test_what_lies_beside_a_path_is_not_relied_upon(self) -> None:
+        """A strap beside W4 would take most of its current; W4 must still carry all of it when the strap is off."""
+        vehicle = two_feeds([3, 3, 0.5, 1], (20, 10), (0.5, 0.5))
+        thick = SEGMENT_SPEC.validate_python(wire(1, "1/0"))
+        strap = replace(vehicle.segments["W4"], id="W9", designation="W9", spec=thick)
+        beside = replace(vehicle, segments={**vehicle.segments, "W9": strap})
+        sizes = [{each.segment_id: each.size for each in recommend(one, RULES).wires} for one in (vehicle, beside)]
+        self.assertEqual(sizes[0], {name: sizes[1][name] for name in sizes[0]})
+
     def test_a_link_follows_the_wire_it_guards_and_a_fuse_that_fits_nothing_says_why(self) -> None:
         """Four AWG numbers below the thinnest wire behind it, common practice."""
         linked = self.sized({"W1": {"kind": "fusible link", "size": "20 AWG"}})

@@ -2806,6 +2806,8 @@ export interface components {
          */
         WireFigures: {
             worst: components["schemas"]["Worst"];
+            /** Cranking A */
+            cranking_a: number;
             ampacity: components["schemas"]["Ampacity"];
             /** Insulation */
             insulation: string;

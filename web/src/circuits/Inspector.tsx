@@ -145,13 +145,14 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
 function Heat({ view, segmentId }: { view: CircuitView; segmentId: string }) {
   const heat = view.heat[segmentId];
   if (!heat) return null;
-  const { worst, ampacity, insulation, never, limit_c, copper_c } = heat;
+  const { worst, cranking_a, ampacity, insulation, never, limit_c, copper_c } = heat;
   const over = worst.current_a > (ampacity.rule === "table" ? ampacity.table_a : ampacity.model_a);
   return (
     <p className={over ? "problem heat" : "heat quiet"}>
       {over && "■ "}
-      {amps(worst.current_a)} at worst for long, {worst.state}. It may carry {amps(ampacity.table_a)} by table
-      and {amps(ampacity.model_a)} by the thermal model;{" "}
+      {amps(worst.current_a)} at worst for long, {worst.state}
+      {cranking_a > worst.current_a && `, ${amps(cranking_a)} while cranking`}. It may carry{" "}
+      {amps(ampacity.table_a)} by table and {amps(ampacity.model_a)} by the thermal model;{" "}
       {copper_c === null ? "it would melt" : `at worst ${Math.round(copper_c)} °C`} of {limit_c} °C. Its
       insulation is {insulation}: never {never}.
     </p>

@@ -2,6 +2,7 @@
 import { Button, SegmentedControl, Select, SimpleGrid, TextInput } from "@mantine/core";
 import type { Board, QuantityKind, RouteStarter, Series } from "../api/queries";
 import { save } from "../api/saving";
+import { view as look } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { QuantityInput } from "../parts/QuantityInput";
 import { useForm } from "../parts/useForm";
@@ -43,7 +44,12 @@ export function StarterForm({ board, starter, onBack, onClose }: Props) {
       size="lg"
       busy={form.busy}
       remark={form.remark(questions.map((each) => each.name))}
-      onSubmit={() => void form.submit(send, () => onClose(id))}
+      onSubmit={() =>
+        void form.submit(send, () => {
+          look(board.job.id, { basis: "design" }); // as it was sized, whatever runs in the state looked at
+          onClose(id);
+        })
+      }
       onClose={() => onClose()}
     >
       <p>{starter.says} Points and grounds this job has are used; what is missing is laid with it.</p>
