@@ -53,11 +53,17 @@ class Flows:
         return max(found, key=lambda worst: worst.current_a, default=NOTHING)
 
 
-def flows(vehicle: Vehicle, solutions: Iterable[Solution], planned: Mapping[str, Profile]) -> Flows:
+def flows(
+    vehicle: Vehicle,
+    solutions: Iterable[Solution],
+    planned: Mapping[str, Profile],
+    shared: Mapping[str, Profile] | None = None,
+) -> Flows:
     """Worst flows from the solved states and the circuits' profiles at design current, by circuit id.
 
     In the state a circuit is designed for it counts with at least its design current, whatever of it flows in the
-    solved state; so what circuits share takes the sum of them.
+    solved state; so what circuits share takes the sum of them. Where ``planned`` leaves out what lies beside a path,
+    ``shared`` are the profiles with it: what takes another way in a solved state counts on the path again.
     """
     signed: dict[State, dict[str, float]] = {
         each.state: {segment: result.current_a or 0.0 for segment, result in each.segments.items()}
@@ -71,14 +77,18 @@ def flows(vehicle: Vehicle, solutions: Iterable[Solution], planned: Mapping[str,
             against[segment_id][state] = max(-amps, 0.0)
     drawn: dict[str, float] = {}
     for circuit_id, plan in planned.items():
-        circuit = vehicle.circuits[circuit_id]
-        state = circuit.state
-        flowing = _flowing_share(vehicle, circuit, plan, signed.get(state, {}))
-        missing, drawn[circuit_id] = max(1 - flowing, 0.0), max(flowing, 1.0)
-        for leg in plan.legs:
-            forward = vehicle.segments[leg.segment_id].from_point == leg.start_point
-            way = along if forward else against
-            way[leg.segment_id][state] = way[leg.segment_id].get(state, 0.0) + missing * leg.current_a
+        circuit, seen = vehicle.circuits[circuit_id], (shared or planned)[circuit_id]
+        for state in {*signed, circuit.state}:
+            flowing = _flowing_share(vehicle, circuit, seen, signed.get(state, {}))
+            counts = flowing
+            if state == circuit.state:
+                counts = drawn[circuit_id] = max(flowing, 1.0)
+            for leg, beside in zip(plan.legs, seen.legs, strict=True):
+                missing = counts * leg.current_a - flowing * beside.current_a
+                if missing > 0:
+                    forward = vehicle.segments[leg.segment_id].from_point == leg.start_point
+                    way = along if forward else against
+                    way[leg.segment_id][state] = way[leg.segment_id].get(state, 0.0) + missing
     return Flows(along, against, drawn)
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from percorso.conductors import find_size
 from percorso.devices import Starter
-from percorso.edits import ChangeSegment, Edit, InsertSegment, MoveSegment, ResizeCircuit
+from percorso.edits import ChangeSegment, InsertSegment, MoveSegment, ResizeCircuit
 from percorso.findings import Cure, Finding, Severity
 from percorso.guarding import (
     Guarding,
@@ -42,7 +42,8 @@ from percorso.vehicle import Circuit, Segment
 
 SELECTIVE_RATIO = 1.6  # of two fuses in series, so that the smaller opens first; IEC 60269, from memory
 EVEN = 1 - 1e-9
-PROTECTS, SURVIVES, CLOSE = "protects the wire", "wire survives the short", "close to its source"
+PROTECTS, SURVIVES = "protects the wire", "wire survives the short"
+CLOSE, SELECTIVE = "close to its source", "opens before the one in front"
 
 
 @dataclass(frozen=True)
@@ -54,8 +55,7 @@ class Check:
     figure: str
     severity: Severity
     said: str  # what to say where it does not hold
-    edits: tuple[Edit, ...] = ()
-    cure: str = ""
+    cure: Cure | None = None  # where another rating or size is not what mends it
 
 
 def guard_checks(plan: Planned, circuit: Circuit, guard: Segment) -> tuple[Check, ...]:
@@ -71,7 +71,7 @@ def guard_findings(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     for segment in path(plan.vehicle, circuit):
         if isinstance(segment.spec, Guarding) and segment.id in circuit.supply:
             for check in _broken(guard_checks(plan, circuit, segment)):
-                cure = Cure(check.cure, check.edits) if check.edits else None
+                cure = check.cure or (None if check.rule == SELECTIVE else _better(plan, circuit, segment))
                 reason = f"{check.figure[0].upper()}{check.figure[1:]}."
                 yield Finding(check.severity, check.said, reason, (segment.id,), cure)
     yield from _missing_guard(plan, circuit)
@@ -88,14 +88,15 @@ def _broken(checks: tuple[Check, ...]) -> list[Check]:
 
 def _what(guard: Segment) -> str:
     spec = guard.spec
-    if isinstance(spec, FusibleLink):
-        return f"{guard.designation}, a {spec.size} link,"
-    return f"{guard.designation} {guard_rating_a(spec):g} A"  # type: ignore[arg-type]
+    if isinstance(spec, Fuse | Breaker):
+        return f"{guard.designation} {spec.rating_a:g} A"
+    return f"{guard.designation}, a {spec.size} link," if isinstance(spec, FusibleLink) else guard.designation
 
 
-def _better(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> tuple[tuple[Edit, ...], str]:
+def _better(plan: Planned, circuit: Circuit, guard: Segment) -> Cure:
     """Another rating where one does everything, else the whole route anew."""
-    if not isinstance(spec, FusibleLink):
+    spec = guard.spec
+    if isinstance(spec, Fuse | Breaker):
         load_a = load_of_guard_a(plan.vehicle, plan.worst, guard.id, plan.rules)
         stands = thinnest_behind_a(plan.vehicle, circuit, guard.id, plan.rules)
         family = spec.family if isinstance(spec, Fuse) else None
@@ -103,8 +104,8 @@ def _better(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> 
         rating = choose_fuse(load_a, stands or float("inf"), plan.rules, family, inrush).rating_a
         if rating is not None and rating != spec.rating_a:
             change = ChangeSegment(segment_id=guard.id, change={"rating_a": rating})
-            return (change,), f"{guard.designation} as {rating:g} A"
-    return (ResizeCircuit(circuit_id=circuit.id),), f"size {circuit.name} anew"
+            return Cure(f"{guard.designation} as {rating:g} A", (change,))
+    return Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),))
 
 
 def _carries(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
@@ -112,7 +113,7 @@ def _carries(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) ->
     asked = load_a if isinstance(spec, FusibleLink) else lowest_rating_a(load_a, plan.rules)
     figure = f"{load_a:.3g} A ask for {asked:.3g} A; it has {rating:.3g} A"
     said = f"{_what(guard)} is too small for {load_a:.3g} A."
-    yield Check("carries the load", rating >= asked * EVEN, figure, "error", said, *_better(plan, circuit, guard, spec))
+    yield Check("carries the load", rating >= asked * EVEN, figure, "error", said)
 
 
 def _carries_alternator(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
@@ -120,8 +121,7 @@ def _carries_alternator(plan: Planned, circuit: Circuit, guard: Segment, spec: G
     if makes:
         figure = f"the alternator makes up to {makes:.3g} A; it has {rating:.3g} A"
         said = f"{_what(guard)} is smaller than what the alternator can make."
-        better = _better(plan, circuit, guard, spec)
-        yield Check("carries the alternator", rating >= makes * EVEN, figure, "error", said, *better)
+        yield Check("carries the alternator", rating >= makes * EVEN, figure, "error", said)
 
 
 def _holds_start(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
@@ -135,7 +135,7 @@ def _holds_start(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding
     )
     said = f"{_what(guard)} may open when its load starts."
     held = holds(spec.rating_a, inrush, kind)
-    yield Check("holds the start", held, figure, "caution", said, *_better(plan, circuit, guard, spec))
+    yield Check("holds the start", held, figure, "caution", said)
 
 
 def _kind(spec: Fuse | Breaker) -> Guard:
@@ -150,8 +150,7 @@ def _protects(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -
     if stands is not None:
         figure = f"the thinnest wire behind it stands {stands:.3g} A"
         said = f"{_what(guard)} does not protect the wire behind it."
-        better = _better(plan, circuit, guard, spec)
-        yield Check(PROTECTS, spec.rating_a <= stands, figure, "error", said, *better)
+        yield Check(PROTECTS, spec.rating_a <= stands, figure, "error", said)
 
 
 def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLink) -> Iterator[Check]:
@@ -162,18 +161,17 @@ def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLin
     fits = link_for(thinnest)
     figure = f"{thinnest.name} takes a link of {fits.name if fits else 'no size that is made'}"
     said = f"{_what(guard)} is too thick for the {thinnest.name} behind it."
-    edits: tuple[Edit, ...] = ()
-    cure = ""
+    cure = None
     if fits is not None:
-        edits = (ChangeSegment(segment_id=guard.id, change={"size": fits.name}),)
-        cure = f"{guard.designation} as {fits.name}"
+        change = ChangeSegment(segment_id=guard.id, change={"size": fits.name})
+        cure = Cure(f"{guard.designation} as {fits.name}", (change,))
     thin_enough = fits is not None and find_size(spec.size).area_mm2 <= fits.area_mm2 * (1 + 1e-6)
-    yield Check(PROTECTS, thin_enough, figure, "error", said, edits, cure)
-    shorter: tuple[Edit, ...] = (ChangeSegment(segment_id=guard.id, change={"length_m": 0.15}),)
+    yield Check(PROTECTS, thin_enough, figure, "error", said, cure)
+    shorter = Cure(f"{guard.designation} as 150 mm", (ChangeSegment(segment_id=guard.id, change={"length_m": 0.15}),))
     figure = f"{spec.length_m * 1000:.0f} mm; a link is {LONGEST_LINK_M * 1000:.0f} mm at most"
     said = f"{_what(guard)} is too long."
     short = spec.length_m <= LONGEST_LINK_M
-    yield Check("is short", short, figure, "caution", said, shorter, f"{guard.designation} as 150 mm")
+    yield Check("is short", short, figure, "caution", said, shorter)
 
 
 def _short_circuit_a(plan: Planned, circuit: Circuit) -> float:
@@ -190,8 +188,7 @@ def _opens_on_short(plan: Planned, circuit: Circuit, guard: Segment, spec: Guard
     if harmless and flows < asks:
         figure = f"{flows:.3g} A flow into a short at {circuit.device}, which the wires stand"
     said = f"{_what(guard)} would not open in time on a short at {circuit.device}."
-    better = _better(plan, circuit, guard, spec)
-    yield Check("opens on a short at the far end", harmless or flows >= asks, figure, "error", said, *better)
+    yield Check("opens on a short at the far end", harmless or flows >= asks, figure, "error", said)
 
 
 def _clears_a(spec: Fuse | Breaker) -> float:
@@ -214,7 +211,7 @@ def _survives(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -
     stands = wire.cable.withstand_a2s
     figure = f"{weakest.designation} stands {_heat(stands)}, {_heat(passes)} pass"
     said = f"{weakest.designation} is harmed before {_what(guard)} opens."
-    yield Check(SURVIVES, passes <= stands, figure, "error", said, *_better(plan, circuit, guard, spec))
+    yield Check(SURVIVES, passes <= stands, figure, "error", said)
 
 
 def _heat(a2s: float) -> str:
@@ -230,13 +227,14 @@ def _selective(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) 
     ratio = guard_rating_a(before.spec) / guard_rating_a(spec)
     figure = f"{before.designation} in front has {ratio:.2g} times its rating; {SELECTIVE_RATIO} keeps them apart"
     said = f"{before.designation} may open before {guard.designation} does."
-    bigger = _bigger_in_front(plan, circuit, before, SELECTIVE_RATIO * guard_rating_a(spec))
-    cure = f"{before.designation} as {bigger.change['rating_a']:g} A" if bigger else ""
-    edits: tuple[Edit, ...] = (bigger,) if bigger else ()
-    yield Check("opens before the one in front", ratio >= SELECTIVE_RATIO * EVEN, figure, "hint", said, edits, cure)
+    holds_apart = ratio >= SELECTIVE_RATIO * EVEN
+    cure = None
+    if not holds_apart:
+        cure = _bigger_in_front(plan, circuit, before, SELECTIVE_RATIO * guard_rating_a(spec))
+    yield Check(SELECTIVE, holds_apart, figure, "hint", said, cure)
 
 
-def _bigger_in_front(plan: Planned, circuit: Circuit, before: Segment, asked_a: float) -> ChangeSegment | None:
+def _bigger_in_front(plan: Planned, circuit: Circuit, before: Segment, asked_a: float) -> Cure | None:
     """The next rating of the fuse in front that keeps the two apart, where its wires stand it."""
     if not isinstance(before.spec, Fuse):
         return None
@@ -245,7 +243,8 @@ def _bigger_in_front(plan: Planned, circuit: Circuit, before: Segment, asked_a: 
     rating = next(ratings, None)
     if rating is None or (stands is not None and rating > stands):
         return None
-    return ChangeSegment(segment_id=before.id, change={"rating_a": rating})
+    change = ChangeSegment(segment_id=before.id, change={"rating_a": rating})
+    return Cure(f"{before.designation} as {rating:g} A", (change,))
 
 
 def _missing_guard(plan: Planned, circuit: Circuit) -> Iterator[Finding]:

@@ -1,5 +1,6 @@
 """What each fuse, link and breaker of a circuit guards: the wires behind it, the load it must hold."""
 
+import math
 from collections.abc import Iterable
 from itertools import takewhile
 
@@ -49,13 +50,16 @@ def fuse_in_front_a(vehicle: Vehicle, circuit: Circuit, segment_id: str) -> floa
 
 def guarded_wires(vehicle: Vehicle, circuit: Circuit, guard_id: str) -> list[tuple[Segment, Wire]]:
     """The wires behind a guard that no smaller one guards."""
-    return [
-        (segment, segment.spec)
-        for segment in guard_order(vehicle, circuit)
-        if isinstance(segment.spec, Wire)
-        and (guard := guard_in_front(vehicle, circuit, segment.id)) is not None
-        and guard.id == guard_id
-    ]
+    found: list[tuple[Segment, Wire]] = []
+    lowest_id, lowest_a = "", math.inf
+    for segment in guard_order(vehicle, circuit):
+        if isinstance(segment.spec, Guarding):
+            rating = guard_rating_a(segment.spec)
+            if rating < lowest_a:
+                lowest_id, lowest_a = segment.id, rating
+        elif isinstance(segment.spec, Wire) and lowest_id == guard_id:
+            found.append((segment, segment.spec))
+    return found
 
 
 def thinnest_behind_a(vehicle: Vehicle, circuit: Circuit, guard_id: str, rules: HouseRules) -> float | None:

@@ -47,11 +47,15 @@ class Network:
         first, second, pull_in_v, drop_out_v = np.array(rows, dtype=float).reshape(-1, 4).T
         return first.astype(int), second.astype(int), pull_in_v, drop_out_v
 
-    def solve(self, state: State, chosen: Mapping[str, str] | None = None) -> Solution:
-        """A state as it is reached by turning the key from off. Raises StateError for an unknown input."""
+    def solve(self, state: State, chosen: Mapping[str, str] | None = None, *, look_ahead: bool = True) -> Solution:
+        """A state as it is reached by turning the key from off. Raises StateError for an unknown input.
+
+        ``look_ahead``: also whether the engine would outlast its key, which costs another state.
+        """
         phases, running_on = self._reached(WAY_TO[state], chosen or {})
         solution = report(self.assembly, state, phases, running_on=running_on)
-        return replace(solution, outlasts_key=self._outlasts_key(solution.modes, state, chosen or {}))
+        outlasts = look_ahead and self._outlasts_key(solution.modes, state, chosen or {})
+        return replace(solution, outlasts_key=outlasts)
 
     def _outlasts_key(self, modes: Modes, state: State, chosen: Mapping[str, str]) -> bool:
         """Whether a running engine would keep running if its key were turned off now."""

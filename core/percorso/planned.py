@@ -51,9 +51,15 @@ def planned(network: Network, rules: HouseRules, *, alone: bool = False) -> Plan
     ``alone``: each circuit's path carries all of its design current, whatever lies beside it.
     """
     vehicle = network.vehicle
-    profiles = {
-        each.id: profile(vehicle, each, rules, frozenset((*each.supply, *each.return_path)) if alone else None)
-        for each in vehicle.circuits.values()
-    }
-    solutions = tuple(network.solve(state) for state in STATES) if has_source(vehicle) else ()
-    return Planned(vehicle, rules, solutions, flows(vehicle, solutions, profiles), profiles)
+    shared = {each.id: profile(vehicle, each, rules) for each in vehicle.circuits.values()}
+    profiles = {each: _alone(vehicle, each, forked, rules) for each, forked in shared.items()} if alone else shared
+    solutions = tuple(network.solve(state, look_ahead=False) for state in STATES) if has_source(vehicle) else ()
+    return Planned(vehicle, rules, solutions, flows(vehicle, solutions, profiles, shared), profiles)
+
+
+def _alone(vehicle: Vehicle, circuit_id: str, shared: Profile, rules: HouseRules) -> Profile:
+    """A circuit's profile with nothing beside its path; the one it has where nothing is."""
+    if not shared.forks:
+        return shared
+    circuit = vehicle.circuits[circuit_id]
+    return profile(vehicle, circuit, rules, frozenset((*circuit.supply, *circuit.return_path)))

@@ -2702,16 +2702,7 @@ export interface components {
             severity: "error" | "caution" | "hint";
             /** Said */
             said: string;
-            /**
-             * Edits
-             * @default []
-             */
-            edits?: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
-            /**
-             * Cure
-             * @default
-             */
-            cure?: string;
+            cure?: components["schemas"]["Cure"] | null;
         };
         /**
          * CircuitView
