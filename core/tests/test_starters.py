@@ -9,6 +9,7 @@ from unittest import TestCase
 from pydantic import ValidationError
 
 from percorso.behaviour import behaviour
+from percorso.conductors import find_size
 from percorso.house_rules import HouseRules
 from percorso.importing import read_job_file
 from percorso.jobfile import vehicle_of
@@ -152,3 +153,39 @@ class WhatTheyDo(TestCase):
         vehicle = laid("charge-bypass", demo("vineyard-tractor"))
         first = named(vehicle, "Charge bypass 2").supply[0]
         self.assertGreater(abs(solved(vehicle, "road").segments[first].current_a or 0), 5)
+
+    def test_a_module_gets_its_voltage_while_cranking_over_leads_of_its_own(self) -> None:
+        """Needs 7 V; at 5 A its leads may lose 2 V of 9 V. Ground and supply go straight to the battery and the key."""
+        vehicle = laid("module-feed", amps="5 A", least_v="7 V")
+        feed = named(vehicle, "Control module switched supply")
+        self.assertEqual((feed.state, feed.target.value), ("cranking", 7.0))
+        memory = next(each for each in vehicle.devices.values() if each.name == "Control module memory")
+        for state in ("off", "cranking"):
+            self.assertTrue(solved(vehicle, state).devices[memory.id].on)
+        self.assertFalse(is_on(vehicle, "Control module", "off"))
+        self.assertTrue(is_on(vehicle, "Control module", "cranking"))
+
+    def test_usual_values_go_with_the_nominal_voltage(self) -> None:
+        """A 24 V relay coil has four times the ohms, so a quarter of 90 Ω's power stays; it pulls in at 14.4 V."""
+        vehicle = laid("relay-fed-device", replace(EMPTY, nominal_v=24))
+        coil = next(each.spec for each in vehicle.devices.values() if each.name == "Fan relay")
+        self.assertEqual((coil.resistance_ohm, coil.pull_in_v), (360, 14.4))  # type: ignore[union-attr]
+        self.assertAlmostEqual(named(vehicle, "Fan trigger").design_current_a, 24 / 360)
+
+    def test_lengths_stay_as_they_were_typed_and_wires_get_a_colour(self) -> None:
+        """Grounds black, triggers yellow, feeds red: one way of many, common practice."""
+        vehicle = laid("relay-fed-device", length_m="13 ft")
+        wires = [each.spec for each in vehicle.segments.values() if isinstance(each.spec, Wire)]
+        self.assertIn("13 ft", [wire.typed.get("length_m") for wire in wires])
+        self.assertEqual({wire.colour for wire in wires}, {"RD", "BK", "YE"})
+        self.assertTrue(all(each.origin == "new" for each in vehicle.segments.values()))
+
+    def test_a_ground_set_with_two_heads_and_a_battery_moved_to_the_back(self) -> None:
+        """5 m of plus cable for 150 A at 85 °C, 0.8 V with the grounds: 35 mm² at least."""
+        grounds = laid("ground-set", heads="two heads")
+        self.assertEqual(len([each for each in grounds.circuits.values() if each.family == "ground"]), 4)
+        moved = laid("starter-cables", plus_m="5 m")
+        cable = named(moved, "Starter cables").supply[0]
+        spec = moved.segments[cable].spec
+        assert isinstance(spec, Wire)
+        self.assertGreaterEqual(find_size(spec.size).area_mm2, 35)
