@@ -7,12 +7,13 @@ import unittest
 from pathlib import Path
 from typing import ClassVar
 
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from ops.application import ROOT, Application
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
-WAIT_MS = 15_000
+WAIT_MS = 20_000  # a slow machine is not a fault
+expect.set_options(timeout=WAIT_MS)
 
 
 def free_port() -> int:
