@@ -80,6 +80,7 @@ class OnTheVan(KeyboardCase):
         page.keyboard.type("15 A")
         page.keyboard.press("Enter")
         expect(route).to_have_count(10)
+        expect(page.get_by_role("dialog")).to_have_count(0)
         page.keyboard.press("Control+z")
         expect(route).to_have_count(9)
         page.keyboard.press("Control+Shift+z")

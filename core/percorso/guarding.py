@@ -32,7 +32,7 @@ def guard_order(vehicle: Vehicle, circuit: Circuit) -> list[Segment]:
 
 def path(vehicle: Vehicle, circuit: Circuit) -> list[Segment]:
     """Segments of a circuit from its source to the end of its return."""
-    return [vehicle.segments[each] for each in (*circuit.supply, *circuit.return_path)]
+    return [vehicle.segments[each] for each in circuit.whole_path]
 
 
 def guard_in_front(vehicle: Vehicle, circuit: Circuit, segment_id: str) -> Segment | None:

@@ -13,7 +13,7 @@ from percorso.house_rules import HouseRules
 from percorso.protection import Guard, opens_between_s
 from percorso.solution import Solution
 from percorso.specs import Body, Breaker, Fuse, Resistor, Wire
-from percorso.vehicle import Device, Segment, Vehicle
+from percorso.vehicle import Device, Segment, Vehicle, passing
 
 STRAY_A, STRAY_W = 10.0, 3.0  # more of either in a control cable or a bearing harms it; from memory
 STRAP_SIZE = "25 mm2"  # a ground strap, common practice
@@ -121,8 +121,7 @@ def _hot_wires(view: View) -> Iterator[Finding]:
             watts = view.solution.segments[segment.id].power_w or 0.0
             title = f"{segment.designation} carries {current:.3g} A and stands {stands:.3g} A."
             reason = f"It makes {watts:.3g} W of heat; by the {ampacity.rule} its insulation would cook."
-            own = (each for each in view.vehicle.circuits.values() if segment.id in (*each.supply, *each.return_path))
-            circuit = next(own, None)
+            circuit = next(iter(passing(view.vehicle, segment.id)), None)
             cure = Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
             yield Finding("error", title, reason, (segment.id,), cure)
 

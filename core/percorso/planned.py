@@ -11,7 +11,7 @@ from percorso.network import Network
 from percorso.profile import Profile, profile
 from percorso.solution import Solution
 from percorso.states import STATES
-from percorso.vehicle import Circuit, Segment, Vehicle
+from percorso.vehicle import Circuit, Segment, Vehicle, passing
 
 _Spec = TypeVar("_Spec")
 
@@ -42,7 +42,7 @@ class Planned:
 
     def passing(self, segment_id: str) -> list[Circuit]:
         """The circuits that pass a segment."""
-        return [each for each in self.vehicle.circuits.values() if segment_id in (*each.supply, *each.return_path)]
+        return passing(self.vehicle, segment_id)
 
 
 def planned(network: Network, rules: HouseRules, *, alone: bool = False) -> Planned:
@@ -62,4 +62,4 @@ def _alone(vehicle: Vehicle, circuit_id: str, shared: Profile, rules: HouseRules
     if not shared.forks:
         return shared
     circuit = vehicle.circuits[circuit_id]
-    return profile(vehicle, circuit, rules, frozenset((*circuit.supply, *circuit.return_path)))
+    return profile(vehicle, circuit, rules, frozenset(circuit.whole_path))

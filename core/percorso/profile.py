@@ -97,8 +97,7 @@ def solved_profile(vehicle: Vehicle, circuit: Circuit, solution: Solution, rules
     """A circuit as it is in a solved state, with everything else that runs. Raises PathError as ``profile`` does."""
     check_circuit(vehicle, circuit)
     out, back = (stations(vehicle, circuit, side) for side in SIDES)
-    path = (*circuit.supply, *circuit.return_path)
-    broken = next((each for each in path if each not in solution.conducting), None)
+    broken = next((each for each in circuit.whole_path if each not in solution.conducting), None)
     if broken is not None and not solution.unsettled:
         return NotLive(f"{vehicle.segments[broken].designation} is open in this state")
     loose = next((point for point in (*out, *back) if solution.points[point].v is None), None)

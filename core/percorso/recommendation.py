@@ -290,7 +290,7 @@ def _circuit_advice(task: Round, ohm: Mapping[str, float], circuit: Circuit) -> 
     short = task.out_of_reach.get(circuit.id)
     blocked = [
         f"{task.vehicle.segments[each].designation}: {task.wires[each].blocked}"
-        for each in (*circuit.supply, *circuit.return_path)
+        for each in circuit.whole_path
         if each in task.wires and task.wires[each].blocked
     ]
     problem = _why_out_of_reach(task, short) if short else "; ".join(blocked)

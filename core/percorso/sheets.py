@@ -15,7 +15,7 @@ from percorso.guarding import guarded_wires
 from percorso.house_rules import HouseRules
 from percorso.specs import Breaker, Fuse, FusibleLink, RelayContact, Wire, is_switched
 from percorso.terminations import heat_shrink, sleeve, termination
-from percorso.vehicle import Circuit, Segment, Vehicle, in_order
+from percorso.vehicle import Circuit, Segment, Vehicle, in_order, passing
 
 CUT_TO_M = 0.05  # wires are cut to the next five centimetres
 SHRINK_EACH_M = 0.04  # of heat-shrink on one end
@@ -168,10 +168,6 @@ def _status(segment: Segment) -> str:
     return "new" if segment.origin == "new" else "existing"
 
 
-def _passing(vehicle: Vehicle, segment_id: str) -> list[Circuit]:
-    return [each for each in vehicle.circuits.values() if segment_id in (*each.supply, *each.return_path)]
-
-
 def _names(circuits: Iterable[Circuit]) -> str:
     return ", ".join(each.name for each in circuits)
 
@@ -194,7 +190,7 @@ def _wire_row(vehicle: Vehicle, segment: Segment, spec: Wire, rules: HouseRules)
         heat_shrink=heat_shrink(spec),
         sleeve=sleeve(spec.zone),
         status=_status(segment),
-        circuits=_names(_passing(vehicle, segment.id)),
+        circuits=_names(passing(vehicle, segment.id)),
     )
 
 
@@ -256,7 +252,7 @@ def _fuse_rows(vehicle: Vehicle, worst: Flows, rules: HouseRules) -> Iterable[Fu
         spec = segment.spec
         if not isinstance(spec, Fuse | FusibleLink | Breaker):
             continue
-        circuits = _passing(vehicle, segment.id)
+        circuits = passing(vehicle, segment.id)
         wires = {
             wire.designation: None
             for each in circuits
@@ -287,7 +283,7 @@ def _relay_rows(vehicle: Vehicle) -> Iterable[RelayRow]:
             if isinstance(each.spec, RelayContact) and each.spec.coil == coil.id
         ]
         triggers = [each for each in vehicle.circuits.values() if each.device_id == coil.id]
-        switched = {each.name: None for contact, _ in contacts for each in _passing(vehicle, contact.id)}
+        switched = {each.name: None for contact, _ in contacts for each in passing(vehicle, contact.id)}
         yield RelayRow(
             relay=coil.designation,
             name=coil.name,

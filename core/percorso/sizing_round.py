@@ -104,16 +104,14 @@ class Round:
 
     def _sizes(self, segment_id: str, spec: Wire, series: Series | None) -> WireSizes:
         fuses = (
-            fuse_in_front_a(self.vehicle, each, segment_id)
-            for each in self.concerned
-            if segment_id in (*each.supply, *each.return_path)
+            fuse_in_front_a(self.vehicle, each, segment_id) for each in self.concerned if segment_id in each.whole_path
         )
         in_front = max((fuse for fuse in fuses if fuse is not None), default=None)
         duty = wire_duty(self.vehicle, self.worst, segment_id, spec, in_front)
         made = stocked_sizes(series or find_size(spec.size).series)
         refused = {size: refusals(size, duty, self.rules) for size in made}
         fitting = tuple(size for size in made if not refused[size])
-        if not any(segment_id in (*each.supply, *each.return_path) for each in self.concerned):
+        if not any(segment_id in each.whole_path for each in self.concerned):
             # No target asks for less than is there: it may be the way that relieves another.
             fitting = tuple(size for size in fitting if size.area_mm2 >= find_size(spec.size).area_mm2 * (1 - 1e-9))
         blocked = "" if fitting else "; ".join(refused[made[-1]].values())

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from functools import cache
 
 from percorso import tables
-from percorso.vehicle import Vehicle
+from percorso.vehicle import Vehicle, passing
 
 HOUSE_LOAD = "resistive"  # what a contact is taken to switch when nobody says
 
@@ -46,8 +46,7 @@ def load_kind_behind(vehicle: Vehicle, segment_id: str) -> str:
     """The kind of load that asks most of a contact, among the devices whose circuits pass it."""
     kinds = [
         device.spec.kind
-        for circuit in vehicle.circuits.values()
-        if segment_id in (*circuit.supply, *circuit.return_path)
-        and (device := vehicle.devices.get(circuit.device_id or "")) is not None
+        for circuit in passing(vehicle, segment_id)
+        if (device := vehicle.devices.get(circuit.device_id or "")) is not None
     ]
     return min(kinds, key=switched_share, default=HOUSE_LOAD)

@@ -109,6 +109,11 @@ class Circuit:
     device_id: str | None = None
     typed: Mapping[str, str] = field(default_factory=dict)
 
+    @property
+    def whole_path(self) -> tuple[str, ...]:
+        """Segment ids from its source out to the device and back."""
+        return (*self.supply, *self.return_path)
+
     def path(self, side: Side) -> tuple[str, ...]:
         """Segment ids of one side, in order."""
         return self.supply if side == "supply" else self.return_path
@@ -125,6 +130,11 @@ class Vehicle:
     zone_temperature_c: Mapping[Zone, float] = field(default_factory=lambda: ZONE_TEMPERATURE_C)
     devices: Mapping[str, Device] = field(default_factory=dict)
     inputs: Mapping[str, Input] = field(default_factory=dict)
+
+
+def passing(vehicle: Vehicle, segment_id: str) -> list[Circuit]:
+    """The circuits that pass a segment."""
+    return [each for each in vehicle.circuits.values() if segment_id in each.whole_path]
 
 
 def stations(vehicle: Vehicle, circuit: Circuit, side: Side) -> tuple[str, ...]:

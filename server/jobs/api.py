@@ -103,7 +103,6 @@ class Board(Schema):
     job: JobOut
     lines: list[BoardLine]
     moment: Moment
-    plan_findings: list[Finding]
     points: list[PointOut]
     devices: list[DeviceOut]
     segments: list[SegmentOut]
@@ -148,6 +147,13 @@ def duplicate_job(request: SignedInRequest, job_id: UUID, new: JobValues) -> Any
     return made or copy_job(job, new.id, new.name)
 
 
+@router.get("/jobs/{job_id}/plan-findings", response=list[Finding])
+def read_plan_findings(request: SignedInRequest, job_id: UUID, stage: Stage = "planned") -> Any:
+    """What the rules notice of a job before anything is switched on, the gravest first."""
+    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
+    return network_for_reading(job, request.user.shop.house_rules).plan_findings(stage)
+
+
 @router.get("/jobs/{job_id}", response=Board)
 def read_board(request: SignedInRequest, job_id: UUID, view: View) -> Board:
     """The line board of a job, in the state and at the stage looked at."""
@@ -159,7 +165,6 @@ def read_board(request: SignedInRequest, job_id: UUID, view: View) -> Board:
         job=JobOut.from_orm(job),
         lines=board_lines(network, circuits, view),
         moment=_moment(network, view),
-        plan_findings=list(network.plan_findings(view.stage)),
         points=points_out(network, solved),
         devices=[device_out(network, each, solved) for each in in_order(vehicle.devices.values())],
         segments=[segment_out(network, each, solved) for each in in_order(vehicle.segments.values())],

@@ -117,7 +117,7 @@ def circuit_view(
     solved = network.solved(view) if basis == "state" else None
     beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
     noticed = circuit_findings(whole, circuit) if seen.is_there else ()
-    own = (*circuit.supply, *circuit.return_path) if seen.is_there else ()
+    own = circuit.whole_path if seen.is_there else ()
     return CircuitView(
         job_id=job_id,
         circuit=circuit_out(network, network.vehicle.circuits[circuit_id]),

@@ -110,7 +110,7 @@ def segment_out(
         shared_with=sorted(
             other.name
             for other in network.vehicle.circuits.values()
-            if (beside is None or other.id != beside.id) and segment.id in (*other.supply, *other.return_path)
+            if (beside is None or other.id != beside.id) and segment.id in other.whole_path
         ),
         version=network.versions.get(segment.id, 0),
         result=solved.solution.segments.get(segment.id) if solved else None,

@@ -103,6 +103,21 @@ export function useSizes(circuitId: string, series: Series | null, newOnly: bool
   });
 }
 
+/** What the rules notice of the plan, for the board. */
+export function usePlanFindings(jobId: string) {
+  const stage = useStage(jobId);
+  return useQuery({
+    queryKey: ["plan findings", jobId, stage],
+    queryFn: () =>
+      answer(
+        api.GET("/api/jobs/{job_id}/plan-findings", {
+          params: { path: { job_id: jobId }, query: { stage } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
 export function useSheets(jobId: string) {
   return useQuery({
     queryKey: ["sheets", jobId],

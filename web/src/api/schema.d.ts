@@ -124,6 +124,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/plan-findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Plan Findings
+         * @description What the rules notice of a job before anything is switched on, the gravest first.
+         */
+        get: operations["jobs_api_read_plan_findings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/undo": {
         parameters: {
             query?: never;
@@ -1007,8 +1027,6 @@ export interface components {
             /** Lines */
             lines: components["schemas"]["BoardLine"][];
             moment: components["schemas"]["Moment"];
-            /** Plan Findings */
-            plan_findings: components["schemas"]["Finding"][];
             /** Points */
             points: components["schemas"]["PointOut"][];
             /** Devices */
@@ -3840,6 +3858,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    jobs_api_read_plan_findings: {
+        parameters: {
+            query?: {
+                stage?: "found" | "planned";
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"][];
                 };
             };
         };

@@ -9,6 +9,7 @@ import {
   type Board as JobBoard,
   type Reading,
   useBoard,
+  usePlanFindings,
   useReadings,
   useStage,
   useStarters,
@@ -86,9 +87,10 @@ function Tally({ lines }: { lines: BoardLine[] }) {
 /** What the rules notice of the plan, and of the whole vehicle in the state looked at. */
 function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: Finding) => void }) {
   const { state, stage, findings, changed } = board.moment;
+  const plan = usePlanFindings(board.job.id).data ?? [];
   const as = changed ? `, as ${stage}` : "";
   const lists = [
-    { title: `Before anything is switched on${as}`, found: board.plan_findings },
+    { title: `Before anything is switched on${as}`, found: plan },
     { title: `Vehicle ${STATE_NAME[state]}${as}`, found: findings },
   ].filter(({ found }) => found.length > 0);
   if (lists.length === 0) return null;
