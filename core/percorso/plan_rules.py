@@ -52,6 +52,7 @@ class WireFigures:
     worst: Worst
     cranking_a: float
     ampacity: Ampacity
+    stands: bool  # by the house's rule
     insulation: str
     never: str
     limit_c: float
@@ -71,6 +72,7 @@ def wire_figures(plan: Planned, segment_id: str) -> WireFigures | None:
         worst=worst,
         cranking_a=plan.worst.cranking_a(segment_id),
         ampacity=ampacity,
+        stands=worst.current_a <= ampacity.allowed_a,
         insulation=kind.name,
         never=kind.never,
         limit_c=kind.limit_c,

@@ -32,8 +32,8 @@ class CarriedOut(TestCase):
             {"do": "change device", "device_id": "M1", "change": {"rated_a": "12 A"}},
             {"do": "set fate", "segment_id": "W2", "fate": "stowed"},
         )
-        self.assertEqual(changed.segments["W1"].spec.size, "4 AWG")  # type: ignore[union-attr]
-        self.assertEqual(changed.devices["M1"].spec.rated_a, 12)  # type: ignore[union-attr]
+        self.assertEqual(changed.segments["W1"].spec.size, "4 AWG")
+        self.assertEqual(changed.devices["M1"].spec.rated_a, 12)
         self.assertEqual(changed.segments["W2"].fate, "stowed")
 
     def test_a_piece_inserted_is_new_named_and_in_series(self) -> None:

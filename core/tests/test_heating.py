@@ -139,7 +139,7 @@ class Families(TestCase):
             ("PVC battery cable", 80, 85), ("welding cable", 90, 105), ("silicone", 180, 200),
             ("fluoropolymer hook-up", 150, 150), ("building wire", 60, 75),
         ]:  # fmt: skip
-            self.assertTrue(low <= limits[name] <= high, name)  # type: ignore[index]
+            self.assertTrue(low <= limits[name] <= high, name)
         self.assertIn("moves", family("building wire").never)
         self.assertTrue(all(family(name).use and family(name).never for name in INSULATIONS))
 

@@ -245,9 +245,9 @@ class Mistakes(TestCase):
             )},
         )  # fmt: skip
         self.assertIn("control cable", noticed(vehicle, "cranking")[0].title)
-        cured = edited(vehicle, noticed(vehicle, "cranking")[0].cure.edits, RULES, lambda: "strap")  # type: ignore[union-attr]
+        cured = edited(vehicle, noticed(vehicle, "cranking")[0].cure.edits, RULES, lambda: "strap")
         share = Network(cured).solve("cranking").segments
-        self.assertGreater(share["strap"].current_a, 50 * (share["B1"].current_a or 0))  # type: ignore[operator]
+        self.assertGreater(share["strap"].current_a, 50 * (share["B1"].current_a or 0))
 
     def test_a_bypass_before_the_fault_is_proven(self) -> None:
         vehicle = feed()

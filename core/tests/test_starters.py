@@ -169,7 +169,7 @@ class WhatTheyDo(TestCase):
         """A 24 V relay coil has four times the ohms, so a quarter of 90 Ω's power stays; it pulls in at 14.4 V."""
         vehicle = laid("relay-fed-device", replace(EMPTY, nominal_v=24))
         coil = next(each.spec for each in vehicle.devices.values() if each.name == "Fan relay")
-        self.assertEqual((coil.resistance_ohm, coil.pull_in_v), (360, 14.4))  # type: ignore[union-attr]
+        self.assertEqual((coil.resistance_ohm, coil.pull_in_v), (360, 14.4))
         self.assertAlmostEqual(named(vehicle, "Fan trigger").design_current_a, 24 / 360)
 
     def test_lengths_stay_as_they_were_typed_and_wires_get_a_colour(self) -> None:

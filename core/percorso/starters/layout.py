@@ -288,9 +288,16 @@ class Layout:
         """Control circuits of one device feed another from now on, which returns its own way."""
         for each in list(self.vehicle.circuits.values()):
             if each.device_id == old.id and each.family == "control":
-                values = {"device": new.name, "device_id": new.id, "design_current_a": amps}
-                after = replace(each, **values, return_point=return_point, return_path=return_path)  # type: ignore[arg-type]
-                self.vehicle = with_circuit(self.vehicle, replace(after, typed={}))
+                after = replace(
+                    each,
+                    device=new.name,
+                    device_id=new.id,
+                    design_current_a=amps,
+                    return_point=return_point,
+                    return_path=return_path,
+                    typed={},
+                )
+                self.vehicle = with_circuit(self.vehicle, after)
 
     def finished(self) -> Vehicle:
         """The vehicle with every new piece of the circuits laid sized together; what was there stays as it is."""

@@ -2818,6 +2818,8 @@ export interface components {
             /** Cranking A */
             cranking_a: number;
             ampacity: components["schemas"]["Ampacity"];
+            /** Stands */
+            stands: boolean;
             /** Insulation */
             insulation: string;
             /** Never */

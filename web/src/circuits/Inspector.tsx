@@ -145,11 +145,10 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
 function Heat({ view, segmentId }: { view: CircuitView; segmentId: string }) {
   const heat = view.heat[segmentId];
   if (!heat) return null;
-  const { worst, cranking_a, ampacity, insulation, never, limit_c, copper_c } = heat;
-  const over = worst.current_a > (ampacity.rule === "table" ? ampacity.table_a : ampacity.model_a);
+  const { worst, cranking_a, ampacity, stands, insulation, never, limit_c, copper_c } = heat;
   return (
-    <p className={over ? "problem heat" : "heat quiet"}>
-      {over && "■ "}
+    <p className={stands ? "quiet" : "problem"}>
+      {!stands && "■ "}
       {amps(worst.current_a)} at worst for long, {worst.state}
       {cranking_a > worst.current_a && `, ${amps(cranking_a)} while cranking`}. It may carry{" "}
       {amps(ampacity.table_a)} by table and {amps(ampacity.model_a)} by the thermal model;{" "}
