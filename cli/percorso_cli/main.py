@@ -20,6 +20,7 @@ from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, VOLTAGE, sho
 from percorso.solution import Solution, doing
 from percorso.states import STATES, State
 from percorso.vehicle import Stage
+from percorso_cli.budget import budget
 from percorso_cli.options import JOB_PATH, as_json, metric_standard, print_json, temperature, vehicle_in
 from percorso_cli.options import stage as stage_option
 from percorso_cli.quantity import InputPosition, Quantity, Size
@@ -155,6 +156,7 @@ def _solved(job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str]
 
 cli.add_command(size)
 cli.add_command(ampacity)
+cli.add_command(budget)
 
 
 def main() -> None:

@@ -31,13 +31,18 @@ stage = click.option("--as", "stage", type=click.Choice(STAGES), default="planne
 JOB_PATH = click.Path(exists=True, dir_okay=False, path_type=Path)
 
 
-def vehicle_in(job: Path, stage: Stage) -> Vehicle:
-    """The vehicle of a job file at a stage. Raises ClickException with all that is wrong with the file."""
+def whole_vehicle_in(job: Path) -> Vehicle:
+    """The vehicle of a job file, found and planned together. Raises ClickException with all that is wrong with it."""
     try:
-        return vehicle_at(vehicle_of(read_job_file(job.read_bytes())), stage)
+        return vehicle_of(read_job_file(job.read_bytes()))
     except JobFileError as error:
         lines = (f"{each.path}: {each.message}" for each in error.problems)
         raise click.ClickException("; ".join(lines)) from error
+
+
+def vehicle_in(job: Path, stage: Stage) -> Vehicle:
+    """The vehicle of a job file at a stage. Raises ClickException."""
+    return vehicle_at(whole_vehicle_in(job), stage)
 
 
 def require(context: click.Context, *names: str) -> None:

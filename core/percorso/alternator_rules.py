@@ -3,9 +3,10 @@
 from collections.abc import Iterator
 
 from percorso.assembly import TURNING
-from percorso.devices import Alternator, Battery, IndicatorLamp
+from percorso.devices import Alternator, Battery
 from percorso.edits import ChangeDevice, InsertSegment, MoveEnd
 from percorso.findings import Cure, Finding
+from percorso.loads import IndicatorLamp
 from percorso.overloads import View
 from percorso.stretches import buses
 from percorso.vehicle import Circuit, Device, stations

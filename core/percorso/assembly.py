@@ -4,22 +4,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import singledispatch
 
-import numpy as np
-
+from percorso.alternators import output_limit_a, setpoint_v
 from percorso.batteries import charge_acceptance_a, charge_resistance_ohm, internal_resistance_ohm, open_circuit_v
-from percorso.devices import (
-    Alternator,
-    Battery,
-    ConstantCurrentLoad,
-    ConstantPowerLoad,
-    DeviceKind,
-    FilamentLamp,
-    IndicatorLamp,
-    MotorLoad,
-    RelayCoil,
-    ResistiveLoad,
-    Starter,
-)
+from percorso.device_spec import DeviceSpec
+from percorso.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.laws import (
     LawOf,
     battery_law,
@@ -30,11 +18,22 @@ from percorso.laws import (
     led_law,
     motor_law,
     rectifier_law,
+    resistor_law,
+)
+from percorso.loads import (
+    ConstantCurrentLoad,
+    ConstantPowerLoad,
+    FilamentLamp,
+    IndicatorLamp,
+    Load,
+    MotorLoad,
+    ResistiveLoad,
 )
 from percorso.specs import Diode, Fuse, RelayContact, SegmentSpec, SensorSwitch, Switch, conductance_s
 from percorso.states import Engine
 from percorso.vehicle import Device, Segment, Vehicle
 
+NOTHING_OHM = 1e6  # what a battery that takes no charge opposes to it
 TURNING: tuple[Engine, ...] = ("idle", "road")  # in which an alternator turns fast enough to give
 RECTIFIER_OHM = 0.05  # an alternator's diodes to D+, from memory
 COIL_DIODE = (1.0, 0.9)  # suppression diode of a relay: rated A, forward V; from memory
@@ -161,7 +160,7 @@ def _conducts(spec: SegmentSpec, vehicle: Vehicle) -> Condition | None:
 
 
 @singledispatch
-def _branches(spec: DeviceKind, device: Device, vehicle: Vehicle) -> list[Branch]:
+def _branches(spec: DeviceSpec, device: Device, vehicle: Vehicle) -> list[Branch]:
     """The branches of one device, by its kind."""
     raise TypeError(f"no branches for {type(spec).__name__}")
 
@@ -181,10 +180,11 @@ def battery_law_of(spec: Battery, nominal_v: float) -> LawOf:
     gives = spec.resistance_ohm or internal_resistance_ohm(
         spec.cold_cranking_a, spec.state_of_charge_percent, spec.temperature_c, nominal_v
     )
-    if spec.chemistry == "LiFePO4" and spec.charge_a is None:
-        return battery_law(rest, gives, gives)
-    accepts = spec.charge_a or charge_acceptance_a(spec.capacity_ah, spec.state_of_charge_percent)
-    return battery_law(rest, gives, charge_resistance_ohm(accepts, rest, nominal_v))
+    accepts = spec.charge_a or charge_acceptance_a(
+        spec.chemistry, spec.capacity_ah, spec.state_of_charge_percent, spec.temperature_c
+    )
+    takes = charge_resistance_ohm(accepts, rest, nominal_v) if accepts else NOTHING_OHM
+    return battery_law(rest, gives, max(takes, gives) if spec.charge_a is None else takes)
 
 
 @_branches.register
@@ -229,35 +229,27 @@ def _relay_coil(spec: RelayCoil, device: Device, vehicle: Vehicle) -> list[Branc
 
 
 @_branches.register
-def _resistive(spec: ResistiveLoad, device: Device, vehicle: Vehicle) -> list[Branch]:
-    ends = device.terminals["+"], device.terminals["-"]
-    return [Branch(device.id, "", *ends, resistance_ohm=spec.rated_v / spec.rated_a)]
+def _load(spec: Load, device: Device, vehicle: Vehicle) -> list[Branch]:
+    if isinstance(spec, ResistiveLoad):
+        return [Branch(device.id, "", device.terminals["+"], device.terminals["-"], spec.drawn_v / spec.drawn_a)]
+    return [_between(device, load_law(spec))]
 
 
-@_branches.register
-def _motor(spec: MotorLoad, device: Device, vehicle: Vehicle) -> list[Branch]:
-    return [_between(device, motor_law(spec.rated_v, spec.rated_a, spec.rated_v / spec.standing_a))]
-
-
-@_branches.register
-def _filament(spec: FilamentLamp, device: Device, vehicle: Vehicle) -> list[Branch]:
-    return [_between(device, filament_law(spec.rated_v, spec.rated_a))]
-
-
-@_branches.register
-def _constant_current(spec: ConstantCurrentLoad, device: Device, vehicle: Vehicle) -> list[Branch]:
-    return [_between(device, constant_current_law(spec.rated_v, spec.rated_a))]
-
-
-@_branches.register
-def _constant_power(spec: ConstantPowerLoad, device: Device, vehicle: Vehicle) -> list[Branch]:
-    return [_between(device, constant_power_law(spec.rated_v * spec.rated_a, spec.least_v))]
-
-
-@_branches.register
-def _indicator(spec: IndicatorLamp, device: Device, vehicle: Vehicle) -> list[Branch]:
-    law = led_law if spec.technology == "LED" else filament_law
-    return [_between(device, law(spec.rated_v, spec.rated_a))]
+def load_law(spec: Load) -> LawOf:
+    """The law of a load through the point at which its current is known."""
+    volts, amperes = spec.drawn_v, spec.drawn_a
+    match spec:
+        case MotorLoad():
+            return motor_law(volts, amperes, volts / spec.standing_a)
+        case ConstantCurrentLoad():
+            return constant_current_law(volts, amperes)
+        case ConstantPowerLoad():
+            return constant_power_law(volts * amperes, spec.least_v)
+        case IndicatorLamp(technology="LED"):
+            return led_law(volts, amperes)
+        case FilamentLamp() | IndicatorLamp():
+            return filament_law(volts, amperes)
+    return resistor_law(volts / amperes)
 
 
 def _generator(device: Device, spec: Alternator) -> Generator:
@@ -267,20 +259,6 @@ def _generator(device: Device, spec: Alternator) -> Generator:
         plus=plus,
         minus=minus,
         sense=device.terminals.get("S", plus),
-        setpoint_v=spec.setpoint_v,
-        limit_a={"idle": output_limit_a(spec, spec.idle_rpm), "road": output_limit_a(spec, spec.road_rpm)},
+        setpoint_v=setpoint_v(spec, spec.temperature_c),
+        limit_a={engine: output_limit_a(spec, spec.rpm(engine)) for engine in TURNING},
     )
-
-
-CUT_IN_RPM = 1000.0  # below it nothing comes out; from memory
-HOT_LOSS_PER_K = 0.0025  # of output above 25 °C, from memory
-
-
-def output_limit_a(spec: Alternator, rpm: float) -> float:
-    """The most an alternator gives at a speed of its own, A.
-
-    Straight from nothing at cut-in to its 1 800 rpm marking, on to its 6 000 rpm marking, flat beyond; a quarter of a
-    percent less per kelvin above 25 °C (from memory).
-    """
-    cold = float(np.interp(rpm, (CUT_IN_RPM, 1800, 6000), (0.0, spec.at_1800_a, spec.at_6000_a)))
-    return cold * max(0.0, 1 - HOT_LOSS_PER_K * max(0.0, spec.temperature_c - 25))

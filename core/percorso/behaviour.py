@@ -5,10 +5,11 @@ from collections.abc import Iterable, Iterator
 
 from percorso.alternator_rules import alternator_findings
 from percorso.assembly import has_source
-from percorso.devices import Alternator, Battery, Load, RelayCoil, Starter
+from percorso.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.edits import InsertSegment, ResizeCircuit
 from percorso.findings import Cure, Finding, gravest_first
 from percorso.house_rules import HouseRules
+from percorso.loads import Load
 from percorso.network import Network
 from percorso.overloads import View, overloads
 from percorso.solution import Solution, draws

@@ -16,11 +16,13 @@ from percorso.edits import (
     MoveSegment,
     MoveTerminals,
     ResizeCircuit,
+    SetDesignCurrent,
     SetFate,
     SplitWire,
 )
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
+from percorso.parts import with_device
 from percorso.recommendation import recommend
 from percorso.rerouting import (
     Insertion,
@@ -29,7 +31,7 @@ from percorso.rerouting import (
     lead_over,
     move_segment,
     split_wire,
-    with_device,
+    with_circuit,
     with_segments,
 )
 from percorso.specs import DESIGNATION_LETTER, SEGMENT_SPEC, changed_spec
@@ -123,6 +125,15 @@ def _(edit: LeadOver, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Veh
 @_carried_out.register
 def _(edit: SetFate, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
     return with_segments(vehicle, [replace(_segment(vehicle, edit.segment_id), fate=edit.fate)])
+
+
+@_carried_out.register
+def _(edit: SetDesignCurrent, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
+    if edit.circuit_id not in vehicle.circuits:
+        raise PathError("this job does not have that circuit", field=("circuit_id",))
+    circuit = vehicle.circuits[edit.circuit_id]
+    texts = {name: text for name, text in circuit.typed.items() if name != "design_current_a"}
+    return with_circuit(vehicle, replace(circuit, design_current_a=edit.current_a, typed=texts))
 
 
 @_carried_out.register

@@ -1,35 +1,27 @@
 """What makes or uses power: the validated values of each kind of device, and its terminals."""
 
 from collections.abc import Mapping
+from itertools import pairwise
 from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import Field, TypeAdapter, model_validator
 
 from percorso.batteries import Chemistry
+from percorso.device_spec import Amperes, Celsius, DeviceSpec, Ohms, Volts
 from percorso.errors import PercorsoError
-from percorso.names import Identifier
-from percorso.protection import Inrush
-from percorso.quantities import CURRENT, RESISTANCE, TEMPERATURE, VOLTAGE
-from percorso.specs import KeepsTyped, merged, typed
-from percorso.states import State
+from percorso.loads import (
+    ConstantCurrentLoad,
+    ConstantPowerLoad,
+    FilamentLamp,
+    IndicatorLamp,
+    Load,
+    MotorLoad,
+    ResistiveLoad,
+)
+from percorso.specs import merged
+from percorso.states import Engine
 
-Volts = Annotated[float, typed(VOLTAGE)]
-Amperes = Annotated[float, typed(CURRENT)]
-Ohms = Annotated[float, typed(RESISTANCE)]
-Celsius = Annotated[float, typed(TEMPERATURE)]
-LOCKED_TO_RATED = 5.0  # standing against running current of a small motor, from memory
-MOTOR_RUN_UP_S = 0.05  # time constant of a small motor's start, from memory; measure yours
-COLD_TO_RATED = 10.0  # cold against hot current of a filament, from memory
-FILAMENT_WARM_UP_S = 0.02  # from memory
-MEASURED_INRUSH_S = 0.02  # how long a measured peak counts where nothing is usual
 CHARGE = Annotated[float, Field(ge=0, le=100)]
-
-
-class DeviceSpec(KeepsTyped):
-    """Values of one device. ``TERMINALS`` are needed, its voltage is between the two; others may be left open."""
-
-    TERMINALS: ClassVar[tuple[str, str]] = ("+", "-")
-    OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ()
 
 
 class Battery(DeviceSpec):
@@ -43,35 +35,74 @@ class Battery(DeviceSpec):
     temperature_c: Celsius = 25.0
     resistance_ohm: Ohms | None = None
     charge_a: Amperes | None = None  # what it takes at 14.4 V (of 12 V)
+    peukert: Annotated[float, Field(ge=1, le=1.6)] | None = None  # exponent; None: usual for its kind, 1: none
+
+
+Rpm = Annotated[float, Field(gt=0, le=25000)]
+Belt = Literal["V-belt", "two V-belts", "ribbed belt"]
 
 
 class Alternator(DeviceSpec):
-    """An alternator with its regulator, marked as ISO 8854 does: current at 1 800 and at 6 000 rpm.
+    """An alternator with its regulator, marked as ISO 8854 does: current at 1 800 and at 6000 rpm.
 
-    It regulates at terminal S where one is wired, else at its own post; W is the tachometer tap. ``excitation_a`` is
-    the current that D+ must take before it wakes up; a self-exciting one needs none from ``self_excites_rpm`` on.
+    ``output`` are points (rpm of its own, A) of its measured or published curve, which then rule. It turns at
+    ``idle_rpm`` and ``road_rpm``, or with a ``pulley_ratio`` at so many times the engine's. It regulates at terminal S
+    where one is wired, else at its own post, to ``setpoint_v`` at 25 °C and ``setpoint_v_per_k`` more per kelvin
+    (usually less: negative). W is the tachometer tap. ``excitation_a`` is the current that D+ must take before it wakes
+    up; a self-exciting one needs none from ``self_excites_rpm`` on.
     """
 
     TERMINALS: ClassVar[tuple[str, str]] = ("B+", "B-")
     OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ("S", "D+", "W")
     kind: Literal["alternator"] = "alternator"
     setpoint_v: Volts
+    setpoint_v_per_k: Annotated[float, Field(ge=-0.05, le=0.02)] = 0.0
     at_1800_a: Amperes
     at_6000_a: Amperes
-    idle_rpm: Annotated[float, Field(gt=0, le=20000)] = 1800.0  # of the alternator, not of the engine
-    road_rpm: Annotated[float, Field(gt=0, le=20000)] = 6000.0
+    output: Annotated[tuple[tuple[Rpm, Annotated[float, Field(ge=0, le=3000)]], ...], Field(max_length=20)] = ()
+    idle_rpm: Rpm = 1800.0  # of the alternator, not of the engine
+    road_rpm: Rpm = 6000.0
+    pulley_ratio: Annotated[float, Field(ge=0.5, le=6)] | None = None
+    engine_idle_rpm: Rpm | None = None
+    engine_road_rpm: Rpm | None = None
+    max_rpm: Rpm = 15000.0  # of the alternator, from memory; its maker knows
+    belt: Belt | None = None
     temperature_c: Celsius = 25.0
     excitation_a: Annotated[float, Field(ge=0, le=10)] = 0.02  # 470 Ω in the lead pass about this, common practice
     exciter_max_a: Annotated[float, Field(gt=0, le=10)] = 0.5  # what its regulator stands at D+, from memory
     exciter_ohm: Ohms = 10.0  # field and regulator seen from D+ at rest, from memory
-    self_excites_rpm: Annotated[float, Field(gt=0, le=20000)] | None = None
+    self_excites_rpm: Rpm | None = None
 
     @model_validator(mode="after")
     def _makes_more_when_faster(self) -> "Alternator":
         if self.at_6000_a < self.at_1800_a:
-            message = f"an alternator does not make less at 6000 rpm ({self.at_6000_a:g} A) than at 1800 rpm"
+            message = (
+                f"an alternator does not make less at 6000 rpm ({self.at_6000_a:g} A) "
+                f"than at 1800 rpm ({self.at_1800_a:g} A)"
+            )
             raise PercorsoError(message, field=("at_6000_a",))
+        for (rpm, current), (faster, more) in pairwise(self.output):
+            if faster <= rpm or more < current:
+                message = "its points go up: more rpm, and not less current, from one to the next"
+                raise PercorsoError(message, field=("output",))
         return self
+
+    @model_validator(mode="after")
+    def _turns_with_its_engine(self) -> "Alternator":
+        if self.pulley_ratio is None:
+            return self
+        for name in ("engine_idle_rpm", "engine_road_rpm"):
+            if getattr(self, name) is None:
+                raise PercorsoError("with a pulley ratio goes the speed of the engine", field=(name,))
+        return self
+
+    def rpm(self, engine: Engine) -> float:
+        """Its own speed idling or on the road, rpm; 0 while the engine does not run."""
+        if engine not in ("idle", "road"):
+            return 0.0
+        if self.pulley_ratio is None:
+            return self.idle_rpm if engine == "idle" else self.road_rpm
+        return self.pulley_ratio * ((self.engine_idle_rpm if engine == "idle" else self.engine_road_rpm) or 0.0)
 
 
 class Starter(DeviceSpec):
@@ -130,100 +161,6 @@ def _check_hysteresis(drop_out_v: float, pull_in_v: float) -> None:
         raise PercorsoError("a coil drops out at a lower voltage than it pulls in", field=("drop_out_v",))
 
 
-class Load(DeviceSpec):
-    """A consumer at its name-plate point; below ``min_v`` it does not do its work.
-
-    ``runs_in`` and ``rests_in`` are the states in which it must and must not run; what is in neither is free.
-    ``keeps_engine_running``: a running engine stops when this is no longer fed, as an ignition coil or a fuel valve.
-    """
-
-    rated_v: Volts
-    rated_a: Amperes
-    min_v: Volts | None = None
-    max_v: Volts | None = None
-    runs_in: tuple[State, ...] = ()
-    rests_in: tuple[State, ...] = ()
-    keeps_engine_running: bool = False
-    independent_of: Identifier | None = None  # the device that must keep working when this one fails
-    inrush_a: Amperes | None = None  # measured peak; None: what is usual for its kind
-    inrush_s: Annotated[float, Field(gt=0, le=60)] | None = None  # for how long that peak counts
-
-    LEAST_SHARE: ClassVar[float] = 0.6  # of rated voltage, where no minimum is given; from memory
-
-    @property
-    def least_v(self) -> float:
-        """The voltage from which it counts as on, V."""
-        return self.min_v if self.min_v is not None else self.LEAST_SHARE * self.rated_v
-
-    @property
-    def usual_inrush(self) -> Inrush | None:
-        """The start that is usual for its kind; None where it has none to speak of."""
-        return None
-
-    @property
-    def inrush(self) -> Inrush | None:
-        """Its start, as measured or as usual."""
-        usual = self.usual_inrush
-        if self.inrush_a is None:
-            return usual
-        return Inrush(self.inrush_a, self.inrush_s or (usual.equivalent_s if usual else MEASURED_INRUSH_S))
-
-
-class ResistiveLoad(Load):
-    """A heater, a glow plug, an ignition coil."""
-
-    kind: Literal["resistive"] = "resistive"
-
-
-class MotorLoad(Load):
-    """A pump, fan or lift motor under its usual load; standing it draws ``locked_a`` (default: five times rated)."""
-
-    kind: Literal["motor"] = "motor"
-    locked_a: Amperes | None = None
-
-    @property
-    def standing_a(self) -> float:
-        """What it draws while it stands, A."""
-        return self.locked_a or LOCKED_TO_RATED * self.rated_a
-
-    @property
-    def usual_inrush(self) -> Inrush:
-        """A current that dies down with a time constant heats a fuse as its peak does in half of that."""
-        return Inrush(self.standing_a, MOTOR_RUN_UP_S / 2)
-
-
-class FilamentLamp(Load):
-    """A bulb; it glows from a fraction of its voltage on."""
-
-    LEAST_SHARE: ClassVar[float] = 0.2
-    kind: Literal["filament lamp"] = "filament lamp"
-
-    @property
-    def usual_inrush(self) -> Inrush:
-        """A cold filament draws ten times as much and is hot at once."""
-        return Inrush(COLD_TO_RATED * self.rated_a, FILAMENT_WARM_UP_S / 2)
-
-
-class ConstantCurrentLoad(Load):
-    """Electronics that draw the same current at any voltage they work at."""
-
-    kind: Literal["constant current"] = "constant current"
-
-
-class ConstantPowerLoad(Load):
-    """Electronics with a switching supply: less voltage, more current, down to their minimum."""
-
-    kind: Literal["constant power"] = "constant power"
-
-
-class IndicatorLamp(Load):
-    """A tell-tale: a small bulb, or an LED with its resistor that lights one way round only."""
-
-    LEAST_SHARE: ClassVar[float] = 0.2
-    kind: Literal["indicator lamp"] = "indicator lamp"
-    technology: Literal["filament", "LED"] = "filament"
-
-
 DeviceKind = Annotated[
     Battery
     | Alternator
@@ -276,6 +213,12 @@ def new_device(values: Mapping[str, Any], nominal_v: float) -> DeviceKind:
 def changed_device(spec: DeviceKind, change: Mapping[str, Any]) -> DeviceKind:
     """The spec with some values changed, or a new one when ``change`` names another kind.
 
-    Raises pydantic's ValidationError; typed text of a changed value goes with the old value.
+    Raises pydantic's ValidationError; typed text of a changed value goes with the old value. Of the watts and amperes
+    of one name plate what was said last rules.
     """
-    return DEVICE_SPEC.validate_python(merged(spec, change))
+    values = merged(spec, change)
+    if isinstance(spec, Load) and change.get("rated_a") is not None:
+        values |= {} if "rated_w" in change else {"rated_w": None, "efficiency": 1.0}
+    elif values.get("rated_w") is not None:
+        values.pop("rated_a", None)
+    return DEVICE_SPEC.validate_python(values)

@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from percorso.names import Identifier, Name
-from percorso.quantities import LENGTH
+from percorso.quantities import CURRENT, LENGTH
 from percorso.specs import typed
 from percorso.vehicle import Fate
 
@@ -100,6 +100,14 @@ class SetFate(_Edit):
     fate: Fate
 
 
+class SetDesignCurrent(_Edit):
+    """The current a circuit is designed for."""
+
+    do: Literal["set design current"] = "set design current"
+    circuit_id: Identifier
+    current_a: Annotated[float, typed(CURRENT)]
+
+
 class ResizeCircuit(_Edit):
     """Every wire and fuse of a circuit as recommended."""
 
@@ -118,6 +126,7 @@ Edit = Annotated[
     | SplitWire
     | LeadOver
     | SetFate
+    | SetDesignCurrent
     | ResizeCircuit,
     Field(discriminator="do"),
 ]

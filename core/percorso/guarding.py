@@ -7,10 +7,11 @@ from itertools import takewhile
 from percorso.ampacity import wire_ampacity
 from percorso.assembly import battery_law_of
 from percorso.conductors import find_size
-from percorso.devices import Alternator, Battery, Load
+from percorso.devices import Alternator, Battery
 from percorso.flows import Flows
 from percorso.heating import table_ampacity_a
 from percorso.house_rules import HouseRules
+from percorso.loads import Load
 from percorso.profile import Leg
 from percorso.protection import Inrush
 from percorso.specs import Breaker, Diode, Fuse, FusibleLink, Wire

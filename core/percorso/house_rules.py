@@ -21,3 +21,4 @@ class HouseRules:
     joined: Joining = "crimped"  # how terminals are put on
     slack_fraction: float = 0.05  # of a wire's length, cut longer for its way through the loom
     slack_m: float = 0.1  # and at its ends, for stripping and a second try
+    charging_reserve_fraction: float = 0.2  # an alternator makes so much more than is asked, to charge with

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.jobfile import FORMAT, VERSION, JobFile, vehicle_of
-from percorso.vehicle import check_circuit, check_device, check_input, check_segment
+from percorso.vehicle import check_circuit, check_device, check_drive, check_input, check_scenario, check_segment
 
 MAX_BYTES = 5_000_000
 MAX_DEPTH = 12
@@ -107,6 +107,8 @@ _UNIQUE: Mapping[str, tuple[str, ...]] = {  # what tells the parts of a job apar
     "segments": ("id", "designation"),
     "devices": ("id", "designation"),
     "circuits": ("id", "name"),
+    "scenarios": ("id", "name"),
+    "drives": ("id", "name"),
     "readings": ("id",),
 }
 _REFERENCES: Mapping[str, Mapping[tuple[str, ...], str]] = {  # which field names a part of which list
@@ -203,6 +205,8 @@ def _wrong_parts(job: JobFile) -> Iterator[FileProblem]:
         "segments": partial(check_segment, vehicle),
         "devices": partial(check_device, vehicle),
         "circuits": partial(check_circuit, vehicle),
+        "scenarios": partial(check_scenario, vehicle),
+        "drives": partial(check_drive, vehicle),
     }
     for part, check in checks.items():
         for place, each in enumerate(getattr(vehicle, part).values()):

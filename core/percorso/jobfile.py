@@ -11,7 +11,8 @@ from pydantic import AfterValidator, AwareDatetime, BaseModel, BeforeValidator, 
 from percorso.devices import DeviceKind
 from percorso.errors import PercorsoError
 from percorso.names import Designation, Identifier, Name, Note
-from percorso.quantities import CURRENT, PERCENT, VOLTAGE
+from percorso.quantities import CURRENT, PERCENT, TEMPERATURE, VOLTAGE
+from percorso.scenarios import Drive, Scenario, Season, Spell, Time
 from percorso.specs import (
     ZONE_TEMPERATURE_C,
     KeepsTyped,
@@ -99,6 +100,35 @@ class FileInput(_Part):
     by_state: dict[State, Identifier] = {}
 
 
+class FileScenario(_Part):
+    """Conditions of the job's own; ``duty_percent`` is by device of the file, 0 for one that is switched off."""
+
+    id: Identifier
+    name: Name
+    state: State
+    time: Time = "day"
+    season: Season = "summer"
+    outside_c: Annotated[float, typed(TEMPERATURE), Field(ge=-50, le=60)]
+    duty_percent: Annotated[dict[Identifier, Annotated[float, Field(ge=0, le=100)]], Field(max_length=500)] = {}
+
+
+class FileSpell(_Part):
+    """A spell of time under one of the file's scenarios, or a standard one such as ``idle-night-winter``."""
+
+    name: Name
+    minutes: Annotated[float, Field(gt=0, le=2880)]
+    scenario: Identifier
+
+
+class FileDrive(_Part):
+    """Spells one after the other; ``from_percent`` is the battery's charge at the beginning, if not its own."""
+
+    id: Identifier
+    name: Name
+    spells: Annotated[list[FileSpell], Field(min_length=1, max_length=50)]
+    from_percent: Annotated[float, Field(ge=0, le=100)] | None = None
+
+
 def _target_value(value: object, info: ValidationInfo) -> object:
     percent = info.data.get("target_kind") == "max_drop_percent"
     return Typed(PERCENT if percent else VOLTAGE).read(value)
@@ -160,6 +190,8 @@ class JobFile(_Part):
     segments: Annotated[list[FileSegment], Field(max_length=MAX_PARTS)]
     devices: Annotated[list[FileDevice], Field(max_length=MAX_PARTS)] = []
     circuits: Annotated[list[FileCircuit], Field(max_length=MAX_PARTS)]
+    scenarios: Annotated[list[FileScenario], Field(max_length=50)] = []
+    drives: Annotated[list[FileDrive], Field(max_length=50)] = []
     readings: Annotated[list[FileReading], Field(max_length=MAX_PARTS)] = []
 
 
@@ -189,12 +221,25 @@ def vehicle_of(job: JobFile) -> Vehicle:
             for part in job.devices
         },
         inputs={each.id: input_of(each) for each in job.inputs},
+        scenarios={each.id: scenario_of(each) for each in job.scenarios},
+        drives={each.id: drive_of(each) for each in job.drives},
     )
 
 
 def input_of(part: FileInput) -> Input:
     """The model's input."""
     return Input(part.id, part.name, tuple(part.positions), part.by_state)
+
+
+def scenario_of(part: FileScenario) -> Scenario:
+    """The model's scenario."""
+    return Scenario(**part.model_dump())
+
+
+def drive_of(part: FileDrive) -> Drive:
+    """The model's drive."""
+    spells = tuple(Spell(each.name, each.minutes, each.scenario) for each in part.spells)
+    return Drive(part.id, part.name, spells, part.from_percent)
 
 
 def _circuit(part: FileCircuit) -> Circuit:
@@ -261,6 +306,8 @@ def job_file_of(head: JobHead, vehicle: Vehicle, readings: Iterable[FileReading]
             "segments": [_plain(each) for each in vehicle.segments.values()],
             "devices": [_plain(each) for each in vehicle.devices.values()],
             "circuits": [_plain_circuit(each) for each in vehicle.circuits.values()],
+            "scenarios": [asdict(each) for each in vehicle.scenarios.values()],
+            "drives": [asdict(each) for each in vehicle.drives.values()],
             "readings": [each.model_dump() for each in readings],
         }
     )
@@ -279,7 +326,7 @@ def _plain_circuit(circuit: Circuit) -> dict[str, Any]:
 def write_job_file(job: JobFile) -> str:
     """The file's text, the same for the same job: lists in the order of their ids, readings as they were taken."""
     document = job.model_dump(mode="json")
-    for part in ("inputs", "points", "segments", "devices", "circuits"):
+    for part in ("inputs", "points", "segments", "devices", "circuits", "scenarios", "drives"):
         document[part].sort(key=lambda each: each["id"])
     document["readings"].sort(key=lambda each: (each["taken_at"], each["id"]))
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"

@@ -123,6 +123,11 @@ def battery_law(rest_v: float, discharge_ohm: float, charge_ohm: float) -> LawOf
     return LawOf("two slopes", (rest_v, 1 / discharge_ohm, 1 / charge_ohm), 1 / discharge_ohm)
 
 
+def resistor_law(ohm: float) -> LawOf:
+    """A plain resistance, where a network wants it as an element."""
+    return LawOf("two slopes", (0.0, 1 / ohm, 1 / ohm), 1 / ohm)
+
+
 def rectifier_law(series_ohm: float) -> LawOf:
     """An alternator's own diodes from its post to D+, seen from D+: they give, and block what comes in."""
     return LawOf("two slopes", (0.0, 1 / series_ohm, LEAK_S), 0.1, blocks=True)

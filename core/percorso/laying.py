@@ -10,8 +10,9 @@ from percorso.errors import PathError
 from percorso.house_rules import HouseRules
 from percorso.jobfile import CircuitValues, circuit_from
 from percorso.names import Name
+from percorso.parts import with_device
 from percorso.quantities import LENGTH
-from percorso.rerouting import named_point, with_circuit, with_device, with_segments
+from percorso.rerouting import named_point, with_circuit, with_segments
 from percorso.sizing import Duty, WireTask, size_wire
 from percorso.specs import Wire, Zone, typed
 from percorso.vehicle import Device, Origin, Segment, Target, Vehicle, next_designation
@@ -77,7 +78,8 @@ def lay_circuit(
     size = _size(vehicle, route, rules)
     laid = _Laid(vehicle, new_id)
     device = next((each for each in vehicle.devices.values() if each.name == route.device), None)
-    plus, minus = (device.terminals[each] for each in device.spec.TERMINALS) if device else (None, None)
+    wired = device is not None and bool(device.terminals)
+    plus, minus = (device.terminals[each] for each in device.spec.TERMINALS) if device and wired else (None, None)
     start: str | None = None
     supply: tuple[str, ...] = ()
     if has_supply:
@@ -93,6 +95,9 @@ def lay_circuit(
     device_id = device.id if device else None
     if device is None and plus is not None:
         laid, device_id = laid.with_device(route, plus, minus)
+    elif device is not None and not wired and plus is not None:
+        placed = replace(device, terminals=dict(zip(device.spec.TERMINALS, (plus, minus), strict=True)))
+        laid = replace(laid, vehicle=with_device(laid.vehicle, placed))
     circuit = circuit_from(
         CircuitValues.model_validate(route.model_dump(include=set(CircuitValues.model_fields))),
         id=circuit_id,

@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 
 from percorso.assembly import TURNING, Modes, assemble
 from percorso.conduction import Circuitry, NotSettledError, OhmicPart, Regulation, Solved
-from percorso.devices import Alternator, Load, RelayCoil, Starter
+from percorso.devices import Alternator, RelayCoil, Starter
 from percorso.laws import Array
+from percorso.loads import Load
 from percorso.solution import Phase, Solution, report
 from percorso.states import A_DRIVE, ENGINE, WAY_TO, State, positions
 from percorso.variation import vary
@@ -267,8 +268,7 @@ class Network:
         spec = device.spec
         if not isinstance(spec, Alternator) or modes.engine not in TURNING:
             return np.asarray(False)
-        rpm = spec.idle_rpm if modes.engine == "idle" else spec.road_rpm
-        if spec.self_excites_rpm is not None and rpm >= spec.self_excites_rpm:
+        if spec.self_excites_rpm is not None and spec.rpm(modes.engine) >= spec.self_excites_rpm:
             return np.asarray(True)
         if "D+" not in device.terminals:
             return np.asarray(False)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from percorso import tables
 from percorso.ampacity import Ampacity, copper_c, wire_ampacity
 from percorso.conductors import find_size
-from percorso.devices import Alternator, IndicatorLamp
+from percorso.devices import Alternator
 from percorso.edits import ChangeSegment, InsertSegment, MoveTerminals, ResizeCircuit, SetFate
 from percorso.findings import Cure, Finding, gravest_first
 from percorso.flows import Worst
@@ -16,6 +16,7 @@ from percorso.guard_rules import guard_findings
 from percorso.guarding import guard_in_front, path
 from percorso.insulation import Insulation, family, usual_insulation
 from percorso.ladders import ladders, size_change
+from percorso.loads import IndicatorLamp
 from percorso.planned import Planned
 from percorso.profile import Leg, unswitched
 from percorso.specs import HOT_ZONES, Body, Connector, Fuse, Joint, RelayContact, Splice, Wire

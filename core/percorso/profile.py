@@ -14,11 +14,14 @@ from percorso.vehicle import SIDES, Circuit, Side, Vehicle, check_circuit, stati
 NOTHING_A = 0.001  # less than this flows neither way
 
 
+VerdictWord = Literal["pass", "marginal", "fail", "unknown"]
+
+
 @dataclass(frozen=True)
 class Verdict:
     """pass · marginal · fail · unknown, with its reason; ``margin_v`` is what is left of the allowance, V."""
 
-    word: Literal["pass", "marginal", "fail", "unknown"]
+    word: VerdictWord
     margin_v: float
     reason: str
 

@@ -4,7 +4,8 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
-from percorso.devices import Load
+from percorso.loads import Load
+from percorso.scenarios import Scenario
 from percorso.specs import RelayContact, SegmentSpec
 from percorso.vehicle import Circuit, Device, Point, Segment, Vehicle
 
@@ -13,7 +14,10 @@ _Part = TypeVar("_Part", Point, Segment, Device, Circuit)
 
 @dataclass(frozen=True)
 class Ids:
-    """The new id of each old one, by what it names; a point and a segment may share one. Inputs keep theirs."""
+    """The new id of each old one, by what it names; a point and a segment may share one.
+
+    Inputs, scenarios and drives keep theirs: they are named within their job.
+    """
 
     points: Mapping[str, str]
     segments: Mapping[str, str]
@@ -43,7 +47,13 @@ def with_ids(vehicle: Vehicle, new: Ids) -> Vehicle:
         segments=_by_id(_segment(each, new) for each in vehicle.segments.values()),
         devices=_by_id(_device(each, new) for each in vehicle.devices.values()),
         circuits=_by_id(_circuit(each, new) for each in vehicle.circuits.values()),
+        scenarios={each.id: _scenario(each, new) for each in vehicle.scenarios.values()},
     )
+
+
+def _scenario(each: Scenario, new: Ids) -> Scenario:
+    duties = {new.devices[device]: percent for device, percent in each.duty_percent.items()}
+    return replace(each, duty_percent=duties)
 
 
 def _by_id(parts: Iterable[_Part]) -> Mapping[str, _Part]:

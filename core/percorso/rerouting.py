@@ -3,10 +3,8 @@
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from percorso.devices import Load
 from percorso.errors import PathError
-from percorso.specs import RelayContact, SensorSwitch, Switch, Wire
-from percorso.states import Input
+from percorso.specs import Wire
 from percorso.vehicle import (
     SIDES,
     Circuit,
@@ -16,8 +14,6 @@ from percorso.vehicle import (
     Side,
     Vehicle,
     check_circuit,
-    check_device,
-    check_input,
     check_segment,
     stations,
 )
@@ -46,60 +42,6 @@ def named_point(vehicle: Vehicle, name: str, new_id: Callable[[], str]) -> tuple
             return vehicle, point.id
     made = Point(new_id(), name)
     return replace(vehicle, points={**vehicle.points, made.id: made}), made.id
-
-
-def with_input(vehicle: Vehicle, changed: Input) -> Vehicle:
-    """The vehicle with an input added or exchanged, by id. Raises PathError when a switch asks for what it cannot."""
-    check_input(changed)
-    grown = replace(vehicle, inputs={**vehicle.inputs, changed.id: changed})
-    for segment in grown.segments.values():
-        check_segment(grown, segment)
-    return grown
-
-
-def remove_input(vehicle: Vehicle, input_id: str) -> Vehicle:
-    """Take an input out. Raises PathError while switches are driven by it."""
-    driven = [
-        segment.designation
-        for segment in vehicle.segments.values()
-        if isinstance(segment.spec, Switch | SensorSwitch) and segment.spec.input == input_id
-    ]
-    if driven:
-        raise PathError(f"{', '.join(sorted(driven))} is driven by it: change or delete that first")
-    return replace(vehicle, inputs={each.id: each for each in vehicle.inputs.values() if each.id != input_id})
-
-
-def with_device(vehicle: Vehicle, device: Device) -> Vehicle:
-    """The vehicle with a device added or exchanged, by id. Raises PathError when its terminals are not right."""
-    check_device(vehicle, device)
-    grown = replace(vehicle, devices={**vehicle.devices, device.id: device})
-    for segment in grown.segments.values():
-        check_segment(grown, segment)
-    return grown
-
-
-def remove_device(vehicle: Vehicle, device_id: str) -> Vehicle:
-    """Take a device out; circuits keep its name. Raises PathError while contacts are moved by it."""
-    moved = [
-        segment.designation
-        for segment in vehicle.segments.values()
-        if isinstance(segment.spec, RelayContact) and segment.spec.coil == device_id
-    ]
-    if moved:
-        raise PathError(f"{', '.join(sorted(moved))} is moved by this coil: change or delete that first")
-    devices = {each.id: _outliving_none(each, device_id) for each in vehicle.devices.values() if each.id != device_id}
-    circuits = {
-        each.id: replace(each, device_id=None) if each.device_id == device_id else each
-        for each in vehicle.circuits.values()
-    }
-    return replace(vehicle, devices=devices, circuits=circuits)
-
-
-def _outliving_none(device: Device, gone: str) -> Device:
-    """The device, no longer meant to fail independently of one that is gone."""
-    if isinstance(device.spec, Load) and device.spec.independent_of == gone:
-        return replace(device, spec=device.spec.model_copy(update={"independent_of": None}))
-    return device
 
 
 def with_circuit(vehicle: Vehicle, circuit: Circuit) -> Vehicle:

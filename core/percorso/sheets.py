@@ -1,12 +1,9 @@
 """What the harness is built from: wire schedule, cut list, shopping list, fuse and relay chart, labels."""
 
-import csv
-import io
 import math
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import asdict, dataclass, fields
-from typing import Any
+from dataclasses import dataclass
 
 from percorso.conductors import ConductorSize, find_size, stocked_sizes
 from percorso.devices import RelayCoil
@@ -129,19 +126,6 @@ def sheets(vehicle: Vehicle, worst: Flows, rules: HouseRules) -> Sheets:
         relays=tuple(_relay_rows(vehicle)),
         labels=tuple(_labels(built)),
     )
-
-
-def csv_text(rows: Sequence[Any], kind: type) -> str:
-    """Rows of one sheet as CSV (RFC 4180). Text that a spreadsheet would run as a formula is quoted as text."""
-    out = io.StringIO()
-    writer = csv.DictWriter(out, [field.name for field in fields(kind)], lineterminator="\r\n")
-    writer.writeheader()
-    writer.writerows({name: _harmless(value) for name, value in asdict(row).items()} for row in rows)
-    return out.getvalue()
-
-
-def _harmless(value: object) -> object:
-    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t") else value
 
 
 def cut_length_m(length_m: float, rules: HouseRules) -> float:

@@ -8,8 +8,9 @@ import numpy as np
 
 from percorso.assembly import TURNING, Assembly, Modes
 from percorso.conduction import Mask, Regulation, Solved
-from percorso.devices import Alternator, Battery, DeviceKind, IndicatorLamp, Load, RelayCoil, Starter
+from percorso.devices import Alternator, Battery, DeviceKind, RelayCoil, Starter
 from percorso.laws import Array
+from percorso.loads import IndicatorLamp, Load
 from percorso.states import State
 from percorso.vehicle import Device, Vehicle
 
@@ -201,7 +202,7 @@ def doing(spec: DeviceKind, result: DeviceResult) -> str:
 
 def draws(spec: Load, result: DeviceResult) -> bool:
     """Whether a load draws a current worth speaking of, whether or not it works with it."""
-    return abs(result.current_a or 0.0) > DRAWS_SHARE * spec.rated_a
+    return abs(result.current_a or 0.0) > DRAWS_SHARE * spec.drawn_a
 
 
 def _segments(assembly: Assembly, solved: Solved, branch_a: Array, floats: Mask) -> dict[str, SegmentResult]:

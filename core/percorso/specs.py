@@ -38,7 +38,7 @@ class Typed:
 
     kind: Kind
 
-    def read(self, value: object) -> object:
+    def read(self, value: Any) -> Any:
         """The SI value of typed text; numbers are held to the kind's range; anything else is for pydantic."""
         if isinstance(value, str):
             return parse(value, self.kind)

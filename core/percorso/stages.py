@@ -5,18 +5,23 @@ from dataclasses import dataclass, replace
 from percorso.house_rules import HouseRules
 from percorso.profile import Profile, solved_profile
 from percorso.solution import Solution
-from percorso.vehicle import SIDES, Circuit, Part, Stage, Vehicle, stations
+from percorso.vehicle import SIDES, Circuit, Device, Part, Stage, Vehicle, stations
 
 
 def vehicle_at(vehicle: Vehicle, stage: Stage) -> Vehicle:
-    """The vehicle with the segments and devices that are there at a stage, and the circuits that are whole then."""
+    """The vehicle with the segments and wired devices that are there at a stage, and the circuits whole by then."""
     there = replace(
         vehicle,
         segments={each.id: each for each in vehicle.segments.values() if is_there(each, stage)},
-        devices={each.id: each for each in vehicle.devices.values() if is_there(each, stage)},
+        devices={each.id: each for each in devices_at(vehicle, stage) if each.terminals},
     )
     circuits = (_circuit_at(vehicle, there, circuit) for circuit in vehicle.circuits.values())
     return replace(there, circuits={each.id: each for each in circuits if each is not None})
+
+
+def devices_at(vehicle: Vehicle, stage: Stage) -> list[Device]:
+    """The devices that are there at a stage, wired or not yet."""
+    return [each for each in vehicle.devices.values() if is_there(each, stage)]
 
 
 def is_there(part: Part, stage: Stage) -> bool:
@@ -27,7 +32,7 @@ def is_there(part: Part, stage: Stage) -> bool:
 def _circuit_at(vehicle: Vehicle, there: Vehicle, circuit: Circuit) -> Circuit | None:
     """A piece or device that is not there gives way to one in the same place; None where there is none."""
     device_id = _device_at(vehicle, there, circuit.device_id)
-    if device_id is None and circuit.device_id is not None:
+    if device_id is None and circuit.device_id is not None and vehicle.devices[circuit.device_id].terminals:
         return None
     paths = []
     for side in SIDES:
@@ -48,6 +53,8 @@ def _device_at(vehicle: Vehicle, there: Vehicle, device_id: str | None) -> str |
     if device_id is None or device_id in there.devices:
         return device_id
     gone = vehicle.devices[device_id]
+    if not gone.terminals:
+        return None
     ends = [gone.terminals[each] for each in gone.spec.TERMINALS]
     for other in there.devices.values():
         if other.spec.kind == gone.spec.kind and [other.terminals[each] for each in other.spec.TERMINALS] == ends:

@@ -2,10 +2,11 @@
 
 from collections.abc import Iterator
 
-from percorso.devices import Load, RelayCoil
+from percorso.devices import RelayCoil
 from percorso.edits import ChangeSegment, MoveTerminals, ResizeCircuit, SetFate
 from percorso.findings import Cure, Finding
 from percorso.guarding import Guarding
+from percorso.loads import Load
 from percorso.planned import Planned
 from percorso.specs import RelayContact, SensorSwitch, Switch
 from percorso.stretches import buses

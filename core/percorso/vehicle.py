@@ -6,8 +6,10 @@ from dataclasses import dataclass, field
 from typing import Literal, TypeVar, get_args
 
 from percorso import tables
-from percorso.devices import DeviceKind, Load, RelayCoil
+from percorso.devices import DeviceKind, RelayCoil
 from percorso.errors import PathError
+from percorso.loads import Load
+from percorso.scenarios import Drive, Scenario, find_scenario
 from percorso.specs import ZONE_TEMPERATURE_C, RelayContact, SegmentSpec, SensorSwitch, Switch, Zone
 from percorso.states import KEY_INPUT, KEY_POSITIONS, Input, State
 
@@ -57,7 +59,10 @@ class Segment(Part):
 
 @dataclass(frozen=True)
 class Device(Part):
-    """What makes or uses power; ``terminals`` are point ids by the terminal's own mark, open ones left out."""
+    """What makes or uses power; ``terminals`` are point ids by the terminal's own mark, open ones left out.
+
+    A source, a starter or a load without any terminal is known and not wired yet: it counts in the load budget alone.
+    """
 
     id: str
     designation: str
@@ -130,6 +135,8 @@ class Vehicle:
     zone_temperature_c: Mapping[Zone, float] = field(default_factory=lambda: ZONE_TEMPERATURE_C)
     devices: Mapping[str, Device] = field(default_factory=dict)
     inputs: Mapping[str, Input] = field(default_factory=dict)
+    scenarios: Mapping[str, Scenario] = field(default_factory=dict)  # the job's own, besides the standard ones
+    drives: Mapping[str, Drive] = field(default_factory=dict)
 
 
 def passing(vehicle: Vehicle, segment_id: str) -> list[Circuit]:
@@ -221,6 +228,13 @@ def check_input(each: Input) -> None:
 def check_device(vehicle: Vehicle, device: Device) -> None:
     """Raise PathError unless a device's terminals are its own, complete, and on points of the job."""
     spec = device.spec
+    if isinstance(spec, Load) and spec.independent_of is not None and spec.independent_of not in vehicle.devices:
+        raise PathError(
+            f"{device.designation} is meant to outlive a device this job does not have",
+            field=("spec", "independent_of"),
+        )
+    if not device.terminals and not isinstance(spec, RelayCoil):
+        return
     for terminal in spec.TERMINALS:
         if terminal not in device.terminals:
             raise PathError(
@@ -232,14 +246,26 @@ def check_device(vehicle: Vehicle, device: Device) -> None:
             raise PathError(f"a {spec.kind} has no terminal {terminal}", field=place)
         if point not in vehicle.points:
             raise PathError(f"{device.designation} {terminal} is on a point this job does not have", field=place)
-    if isinstance(spec, Load) and spec.independent_of is not None and spec.independent_of not in vehicle.devices:
-        raise PathError(
-            f"{device.designation} is meant to outlive a device this job does not have",
-            field=("spec", "independent_of"),
-        )
     first, second = (device.terminals[each] for each in spec.TERMINALS)
     if first == second:
         raise PathError(f"both sides of {device.designation} are on one point", field=("terminals", spec.TERMINALS[1]))
+
+
+def check_scenario(vehicle: Vehicle, scenario: Scenario) -> None:
+    """Raise PathError unless a scenario's duties are of loads of the job."""
+    for device_id in scenario.duty_percent:
+        device = vehicle.devices.get(device_id)
+        if device is None or not isinstance(device.spec, Load):
+            raise PathError(f"{scenario.name} sets a load this job does not have", field=("duty_percent", device_id))
+
+
+def check_drive(vehicle: Vehicle, drive: Drive) -> None:
+    """Raise PathError unless every spell of a drive runs under a scenario there is."""
+    for place, spell in enumerate(drive.spells):
+        if find_scenario(spell.scenario, vehicle.scenarios) is None:
+            raise PathError(
+                f'{drive.name}: there is no scenario "{spell.scenario}"', field=("spells", place, "scenario")
+            )
 
 
 def check_circuit(vehicle: Vehicle, circuit: Circuit) -> None:

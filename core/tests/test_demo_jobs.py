@@ -11,8 +11,8 @@ from percorso.house_rules import HouseRules
 from percorso.importing import read_job_file
 from percorso.jobfile import vehicle_of
 from percorso.network import Network
+from percorso.parts import with_device
 from percorso.profile import Profile, solved_profile
-from percorso.rerouting import with_device
 from percorso.solution import Solution, doing
 from percorso.stages import vehicle_at
 from percorso.states import STATES, State

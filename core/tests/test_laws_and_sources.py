@@ -5,7 +5,8 @@ from unittest import TestCase
 import numpy as np
 from pydantic import ValidationError
 
-from percorso.assembly import battery_law_of, output_limit_a
+from percorso.alternators import output_limit_a
+from percorso.assembly import battery_law_of
 from percorso.batteries import charge_acceptance_a, internal_resistance_ohm, open_circuit_v
 from percorso.devices import DEVICE_SPEC, Alternator, Battery, RelayCoil, Starter, changed_device, new_device
 from percorso.laws import (
@@ -109,7 +110,7 @@ class Batteries(TestCase):
         self.assertGreater(internal_resistance_ohm(600, 50, 0, 12), internal_resistance_ohm(600, 80, 10, 12))
 
     def test_a_battery_takes_less_the_fuller_it_is(self) -> None:
-        taken = [charge_acceptance_a(70, charge) for charge in (0, 50, 90, 100)]
+        taken = [charge_acceptance_a("lead-acid", 70, charge) for charge in (0, 50, 90, 100)]
         self.assertEqual(taken, sorted(taken, reverse=True))
         self.assertAlmostEqual(taken[-1], 0.7)
 

@@ -8,12 +8,13 @@ from pathlib import Path
 from unittest import TestCase
 
 from percorso.conductors import find_size
+from percorso.csv_files import csv_text
 from percorso.house_rules import HouseRules
 from percorso.importing import read_job_file
 from percorso.jobfile import vehicle_of
 from percorso.network import Network
 from percorso.planned import planned
-from percorso.sheets import Sheets, WireRow, csv_text, cut_length_m, other_system, sheets
+from percorso.sheets import Sheets, WireRow, cut_length_m, other_system, sheets
 from percorso.specs import Wire, segment_resistance_ohm
 from percorso.stages import vehicle_at
 from percorso.terminations import heat_shrink, termination

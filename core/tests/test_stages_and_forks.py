@@ -9,8 +9,9 @@ from percorso.errors import PathError
 from percorso.forks import forks
 from percorso.house_rules import HouseRules
 from percorso.network import Network
+from percorso.parts import remove_device, remove_input, with_device, with_input
 from percorso.profile import NotLive, Profile, profile, solved_profile, unswitched
-from percorso.rerouting import remove_device, remove_input, remove_point, remove_segment, with_device, with_input
+from percorso.rerouting import remove_point, remove_segment
 from percorso.specs import changed_spec
 from percorso.stages import difference, is_changed, vehicle_at
 from percorso.states import Input

@@ -14,7 +14,8 @@ from percorso.devices import DEVICE_LETTER, changed_device, new_device
 from percorso.errors import PathError
 from percorso.jobfile import FileInput, input_of
 from percorso.names import Designation, Name
-from percorso.rerouting import named_point, remove_device, remove_input, with_device, with_input
+from percorso.parts import remove_device, remove_input, with_device, with_input
+from percorso.rerouting import named_point
 from percorso.vehicle import Device, Fate, Origin, Vehicle, next_designation
 from workshop.signed_in import SignedInRequest
 

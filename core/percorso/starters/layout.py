@@ -7,11 +7,14 @@ from typing import Any, TypeVar
 
 from percorso.conductors import Series
 from percorso.curing import edited
-from percorso.devices import DEVICE_LETTER, Battery, DeviceSpec, changed_device, new_device
+from percorso.device_spec import DeviceSpec
+from percorso.devices import DEVICE_LETTER, Battery, changed_device, new_device
 from percorso.edits import ChangeSegment
 from percorso.house_rules import HouseRules
+from percorso.loads import Load
+from percorso.parts import with_device, with_input
 from percorso.recommendation import recommend
-from percorso.rerouting import named_point, with_circuit, with_device, with_input, with_segments
+from percorso.rerouting import named_point, with_circuit, with_segments
 from percorso.specs import DESIGNATION_LETTER, SEGMENT_SPEC, Body, Fuse, SegmentSpec, Switch, Wire, Zone, is_switched
 from percorso.stages import vehicle_at
 from percorso.states import Input, State
@@ -54,8 +57,8 @@ class Layout:
     # what is there
 
     def existing(self, kind: type[_Spec]) -> Device | None:
-        """The first device of a kind that stays."""
-        kept = (each for each in self.vehicle.devices.values() if each.fate == "kept")
+        """The first wired device of a kind that stays."""
+        kept = (each for each in self.vehicle.devices.values() if each.fate == "kept" and each.terminals)
         return next((each for each in kept if isinstance(each.spec, kind)), None)
 
     def battery(self) -> Device:
@@ -133,8 +136,11 @@ class Layout:
         return self.segment(ratings, start, end)
 
     def device(self, name: str, values: Mapping[str, Any], terminals: Mapping[str, str]) -> Device:
-        """A new device under a free name."""
+        """A new device under a free name, or the one that the load ledger has and nobody wired yet."""
         spec = new_device(values, self.nominal_v)
+        waiting = next((each for each in self.vehicle.devices.values() if _waits_as(each, name, spec)), None)
+        if waiting is not None:
+            return self.with_terminals(waiting, terminals)
         designation = next_designation(self.vehicle, DEVICE_LETTER[spec.kind])
         made = Device(self.new_id(), designation, self.free_name(name), terminals, spec, origin="new")
         self.vehicle = with_device(self.vehicle, made)
@@ -306,3 +312,12 @@ class Layout:
         changes = recommend(planned, self.rules, self.circuits, keep=frozenset(old | self.fixed)).changes
         new = (ChangeSegment(segment_id=each, change=dict(change)) for each, change in changes.items())
         return edited(self.vehicle, new, self.rules, self.new_id)
+
+
+def _waits_as(device: Device, name: str, spec: DeviceSpec) -> bool:
+    """Whether a device nobody wired yet is the one meant: a load of that name, or a source of that kind."""
+    if device.terminals or device.fate != "kept":
+        return False
+    if isinstance(spec, Load):
+        return isinstance(device.spec, Load) and device.name == name
+    return device.spec.kind == getattr(spec, "kind", None)

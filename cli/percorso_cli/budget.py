@@ -1,0 +1,111 @@
+"""The command ``percorso budget``: does the alternator carry it, and does the battery live?"""
+
+from collections.abc import Iterator
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import click
+
+from percorso.charging.balance import Balance
+from percorso.charging.budget import Budget, draw_up, drive_named, scenario_named
+from percorso.charging.drive import Driven
+from percorso.charging.endurance import Endurance
+from percorso.errors import PercorsoError
+from percorso.house_rules import HouseRules
+from percorso.vehicle import Stage, Vehicle
+from percorso_cli.options import JOB_PATH, as_json, print_json, stage, whole_vehicle_in
+
+SAYS = {
+    "pass": "carried",
+    "marginal": "carried, with little left to charge",
+    "fail": "SHORT",
+    "unknown": "battery alone",
+}
+
+
+@click.command()
+@click.argument("job", type=JOB_PATH)
+@click.option("--scenario", "scenarios", multiple=True, help='For example "idle-night-winter", or one of the job.')
+@click.option("--drive", help='A drive of the job, or a usual one such as "town-winter-night".')
+@stage
+@as_json
+def budget(job: Path, scenarios: tuple[str, ...], drive: str | None, stage: Stage, as_json: bool) -> None:
+    """What consumers ask of alternator and battery, scenario by scenario, and what a drive leaves."""
+    vehicle = whole_vehicle_in(job)
+    try:
+        chosen = [scenario_named(vehicle, each) for each in scenarios] or None
+        passed = drive_named(vehicle, drive) if drive else None
+    except PercorsoError as error:
+        raise click.BadParameter(str(error), param_hint=f"'--{error.field[0]}'") from error
+    found = draw_up(vehicle, stage, HouseRules(), passed, chosen)
+    if passed is not None and found.driven is None:
+        raise click.ClickException("a drive needs a battery to end with, and this job has none")
+    if as_json:
+        print_json(_result(found))
+        return
+    for line in _lines(found, vehicle):
+        click.echo(line)
+
+
+def _lines(found: Budget, vehicle: Vehicle) -> Iterator[str]:
+    yield from map(_balance, found.balances)
+    yield from map(_alone, found.endurances)
+    advice = found.advice
+    if advice.smallest is not None:
+        enough = ", less than is there" if advice.smaller_does else ""
+        yield f"smallest alternator that keeps every balance and the reserve: {advice.smallest}{enough}"
+    yield from (f"cures it: {each.effect}" for each in advice.cures)
+    yield from advice.notes
+    yield from (f"{each.severity}: {each.title} {each.reason}" for each in found.findings)
+    if found.driven is not None:
+        yield from _drive(found.driven)
+
+
+def _balance(each: Balance) -> str:
+    return (
+        f"{each.scenario.name}: asks {each.demand_a:.1f} A of {each.capability_a:.1f} A at {each.rpm:.0f} rpm, "
+        f"{each.margin_a:+.1f} A: {SAYS[each.verdict]}; {each.battery_v:.2f} V at the battery, "
+        f"{each.battery_a:+.1f} A into it"
+    )
+
+
+def _alone(each: Endurance) -> str:
+    starts, empty = (
+        "for ever" if hours is None else f"for {hours:.1f} h" for hours in (each.starts_until_h, each.empty_after_h)
+    )
+    return f"battery alone, {each.scenario_id}: starts the engine {starts}, lasts {empty}"
+
+
+def _drive(each: Driven) -> Iterator[str]:
+    for spell in each.spells:
+        yield f"{spell.name}, minute {spell.from_min:.0f} to {spell.to_min:.0f}: {spell.to_percent:.1f} % at its end"
+    if each.stranded_min is not None:
+        yield f"does not start again after {each.stranded_min:.0f} minutes"
+    left, home = each.charge_percent[0], each.charge_percent[-1]
+    yield f"{each.drive.name}: leaves with {left:.1f} %, comes home with {home:.1f} %, {each.starts_left} starts left"
+    yield "goes on so for ever" if each.lasts is None else f"such drives before it strands: {each.lasts}"
+
+
+def _result(found: Budget) -> dict[str, Any]:
+    return {
+        "balances": [asdict(each) for each in found.balances],
+        "endurances": [asdict(each) for each in found.endurances],
+        "advice": asdict(found.advice),
+        "loads": [
+            {
+                "id": each.device.id,
+                "name": each.device.name,
+                "group": each.group,
+                "circuit": each.circuit_id,
+                "drawn_v": each.load.drawn_v,
+                "drawn_a": each.load.drawn_a,
+                "measured": each.load.measured_a is not None,
+                "differs_percent": each.differs_percent,
+                "duty_percent": each.load.duty_percent,
+            }
+            for each in found.entries
+        ],
+        "drive": asdict(found.driven) if found.driven else None,
+        "findings": [asdict(each) for each in found.findings],
+    }

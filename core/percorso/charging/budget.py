@@ -1,0 +1,80 @@
+"""The whole load budget of a stage: its ledger, the balance of every scenario, a drive, and what to do about it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from percorso.charging.advice import Advice, advice
+from percorso.charging.balance import Balance, balances
+from percorso.charging.drive import Driven, run_drive
+from percorso.charging.endurance import Endurance, endurances
+from percorso.charging.ledger import Entry, ledger, ledger_findings
+from percorso.charging.sources import budgeted
+from percorso.charging.system import ChargingSystem
+from percorso.errors import PercorsoError
+from percorso.findings import Finding, gravest_first
+from percorso.house_rules import HouseRules
+from percorso.scenarios import BALANCED, PRESETS, STANDARD, Drive, Scenario, find_scenario
+from percorso.vehicle import Stage, Vehicle
+
+ALONE = ("accessory-day-summer", "accessory-night-winter", "idle-night-winter")  # battery alone: parked twice, failed
+
+
+@dataclass(frozen=True)
+class Budget:
+    """What the Loads room shows; ``driven`` is None without a battery or where no drive was asked for."""
+
+    entries: tuple[Entry, ...]
+    balances: tuple[Balance, ...]
+    endurances: tuple[Endurance, ...]
+    advice: Advice
+    driven: Driven | None
+    findings: tuple[Finding, ...]
+    apart: frozenset[str]
+
+
+def draw_up(
+    vehicle: Vehicle,
+    stage: Stage,
+    rules: HouseRules,
+    drive: Drive | None = None,
+    scenarios: Sequence[Scenario] | None = None,
+) -> Budget:
+    """The load budget of a stage under some scenarios; None: the standard ones and the job's own.
+
+    Raises PercorsoError for a drive that passes a scenario there is not.
+    """
+    system = ChargingSystem(budgeted(vehicle, stage))
+    found = balances(system, shown_scenarios(vehicle) if scenarios is None else scenarios, rules)
+    alone = [STANDARD[each] for each in ALONE] if scenarios is None else scenarios
+    return Budget(
+        entries=ledger(system.budget),
+        balances=found,
+        endurances=endurances(system, alone),
+        advice=advice(system, found, rules),
+        driven=run_drive(system, drive) if drive is not None and system.battery is not None else None,
+        findings=gravest_first(ledger_findings(system.budget)),
+        apart=system.wiring.apart,
+    )
+
+
+def shown_scenarios(vehicle: Vehicle) -> list[Scenario]:
+    """The standard scenarios in which the engine turns, then the job's own."""
+    return [*(STANDARD[each] for each in BALANCED), *vehicle.scenarios.values()]
+
+
+def scenario_named(vehicle: Vehicle, scenario_id: str) -> Scenario:
+    """One of the job's own scenarios or a standard one. Raises PercorsoError where there is no such one."""
+    found = find_scenario(scenario_id, vehicle.scenarios)
+    if found is None:
+        own = ", ".join(vehicle.scenarios) or "none of its own"
+        message = f'there is no scenario "{scenario_id}"; write for example "idle-night-winter"; this job has {own}'
+        raise PercorsoError(message, field=("scenario",))
+    return found
+
+
+def drive_named(vehicle: Vehicle, drive_id: str) -> Drive:
+    """One of the job's own drives or a usual one. Raises PercorsoError where there is no such one."""
+    known = {**PRESETS, **vehicle.drives}
+    if drive_id not in known:
+        raise PercorsoError(f'there is no drive "{drive_id}"; this job has {", ".join(known)}', field=("drive",))
+    return known[drive_id]

@@ -1,0 +1,244 @@
+"""Runs a drive: the battery's charge and the system's voltage over time, starts included, and what comes home."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from percorso.assembly import TURNING
+from percorso.charging.system import ChargingSystem
+from percorso.charging.table import Table, tables
+from percorso.errors import PercorsoError
+from percorso.laws import Array
+from percorso.scenarios import Drive, Scenario, find_scenario
+from percorso.states import ENGINE
+
+STEP_MIN = 1.0
+REPEATED_STEP_MIN = 5.0
+START_S = 3.0  # of cranking, common practice
+CRANKS_FROM_V = 9.0  # at the posts of a 12 V battery, below it an engine is not sure to start; common practice
+MOST_DRIVES = 60  # that are run one after the other to see where it ends
+STEADY_PERCENT = 0.05  # a drive that changes the charge by less goes on for ever
+MOST_STARTS = 200
+
+
+@dataclass(frozen=True)
+class Passed:
+    """One spell of a drive as it went: from and to which minute, and the charge at its end, %."""
+
+    name: str
+    scenario: Scenario
+    from_min: float
+    to_min: float
+    to_percent: float
+
+
+@dataclass(frozen=True)
+class Driven:
+    """A drive as it went: a sample per minute (charge in %, V, A into the battery), Ah, and what is left.
+
+    ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
+    of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
+    was empty. ``starts_left`` at its end. ``lasts``: how many such drives one after the other until it strands, None
+    where it goes on for ever, and then at ``settles_percent``.
+    """
+
+    drive: Drive
+    minute: tuple[float, ...]
+    charge_percent: tuple[float, ...]
+    battery_v: tuple[float, ...]
+    alternator_a: tuple[float, ...]
+    taken_a: tuple[float, ...]
+    battery_a: tuple[float, ...]
+    spells: tuple[Passed, ...]
+    given_ah: float
+    taken_ah: float
+    charged_ah: float
+    discharged_ah: float
+    stranded_min: float | None
+    empty_min: float | None
+    starts_left: int
+    lasts: int | None
+    settles_percent: float | None
+
+    @property
+    def gained_percent(self) -> float:
+        """What it comes home with beyond what it left with, % of charge."""
+        return self.charge_percent[-1] - self.charge_percent[0]
+
+
+def drive_scenarios(drive: Drive, own: Mapping[str, Scenario]) -> list[Scenario]:
+    """The scenario of each spell. Raises PercorsoError for one there is not."""
+    found = []
+    for place, spell in enumerate(drive.spells):
+        scenario = find_scenario(spell.scenario, own)
+        if scenario is None:
+            raise PercorsoError(
+                f'{drive.name}: there is no scenario "{spell.scenario}"', field=("spells", place, "scenario")
+            )
+        found.append(scenario)
+    return found
+
+
+def run_drive(system: ChargingSystem, drive: Drive) -> Driven:
+    """A drive from its beginning to its end. Raises PercorsoError without a battery, or for an unknown scenario."""
+    if system.battery is None:
+        raise PercorsoError("a drive needs a battery to end with; add one", field=("battery",))
+    stretches = _stretches(system, drive)
+    begun = system.battery.state_of_charge_percent if drive.from_percent is None else drive.from_percent
+    run = _Run(system, begun, STEP_MIN)
+    for stretch in stretches:
+        run.go(stretch)
+    lasts, settles = _repeated(system, stretches, begun)
+    return run.driven(drive, stretches[-1], lasts, settles)
+
+
+@dataclass(frozen=True)
+class _Stretch:
+    """A spell with what flows in it, and while the engine is started in it."""
+
+    name: str
+    minutes: float
+    table: Table
+    cranking: Table
+
+    @property
+    def turns(self) -> bool:
+        return ENGINE[self.table.scenario.state] in TURNING
+
+
+def _stretches(system: ChargingSystem, drive: Drive) -> list[_Stretch]:
+    scenarios = drive_scenarios(drive, system.budget.vehicle.scenarios)
+    cranking = [starting(each) for each in scenarios]
+    known = tables(system, [*scenarios, *cranking])
+    passed = zip(drive.spells, scenarios, cranking, strict=True)
+    return [_Stretch(spell.name, spell.minutes, known[runs.id], known[crank.id]) for spell, runs, crank in passed]
+
+
+def starting(scenario: Scenario) -> Scenario:
+    """Starting the engine under the conditions of a scenario."""
+    return Scenario(
+        f"cranking-{scenario.time}-{scenario.season}-{scenario.outside_c:g}",
+        "starting",
+        "cranking",
+        scenario.time,
+        scenario.season,
+        scenario.outside_c,
+    )
+
+
+class _Run:
+    """A drive under way: where it is, and what it has passed."""
+
+    def __init__(self, system: ChargingSystem, begun_percent: float, step_min: float) -> None:
+        self.charge, self.minute = begun_percent, 0.0
+        self._step_min, self._least_v = step_min, least_cranking_v(system)
+        self._turning = False
+        self.passed: list[tuple[_Stretch, list[float], list[float]]] = []  # with its minutes and charges
+        self.starts: list[tuple[Table, float]] = []  # with the charge at which the engine was started
+        self.stranded_min: float | None = None
+        self.empty_min: float | None = None
+
+    def go(self, stretch: _Stretch) -> None:
+        """Pass one spell, starting the engine where it stood before; a stranded vehicle goes nowhere."""
+        if self.stranded_min is not None:
+            return
+        if stretch.turns and not self._turning:
+            if not can_start(stretch.cranking, self.charge, self._least_v):
+                self.stranded_min = self.minute
+                return
+            self.starts.append((stretch.cranking, self.charge))
+            self.charge = after_start(stretch.cranking, self.charge)
+        self._turning = stretch.turns
+        minutes, charges = [self.minute], [self.charge]
+        left = stretch.minutes
+        while left > 1e-9:
+            passing = min(self._step_min, left)
+            self.charge = stretch.table.after(self.charge, passing / 60)
+            self.minute += passing
+            left -= passing
+            minutes.append(self.minute)
+            charges.append(self.charge)
+            if self.empty_min is None and self.charge <= stretch.table.floor_percent:
+                self.empty_min = self.minute
+        self.passed.append((stretch, minutes, charges))
+
+    def driven(self, drive: Drive, last: _Stretch, lasts: int | None, settles: float | None) -> Driven:
+        """The drive as it went."""
+        columns = ("battery_v", "alternator_a", "taken_a", "battery_a")
+        along = {each: self._along(each) for each in columns}
+        hours = [np.array(minutes) / 60 for _, minutes, _ in self.passed]
+        ah = {
+            each: sum(float(np.trapezoid(values, span)) for values, span in zip(along[each], hours, strict=True))
+            for each in ("alternator_a", "taken_a")
+        }
+        into = [np.trapezoid(np.maximum(a, 0), span) for a, span in zip(along["battery_a"], hours, strict=True)]
+        out_of = [np.trapezoid(np.maximum(-a, 0), span) for a, span in zip(along["battery_a"], hours, strict=True)]
+        to_start = sum(float(crank.at(charge, crank.taken_a)) for crank, charge in self.starts) * START_S / 3600
+        samples = [(minute, charge) for _, *both in self.passed for minute, charge in zip(*both, strict=True)]
+        minute, charge = zip(*(samples or [(0.0, self.charge)]), strict=True)
+        return Driven(
+            drive=drive,
+            minute=minute,
+            charge_percent=charge,
+            **{each: tuple(np.concatenate(along[each]).tolist()) if along[each] else (0.0,) for each in columns},
+            spells=tuple(
+                Passed(stretch.name, stretch.table.scenario, minutes[0], minutes[-1], charges[-1])
+                for stretch, minutes, charges in self.passed
+            ),
+            given_ah=ah["alternator_a"],
+            taken_ah=ah["taken_a"] + to_start,
+            charged_ah=float(sum(into)),
+            discharged_ah=float(sum(out_of)) + to_start,
+            stranded_min=self.stranded_min,
+            empty_min=self.empty_min,
+            starts_left=starts_left(last.cranking, self.charge, self._least_v),
+            lasts=lasts,
+            settles_percent=settles,
+        )
+
+    def _along(self, column: str) -> list[Array]:
+        """A column's values at every minute, spell by spell."""
+        return [stretch.table.at(charges, getattr(stretch.table, column)) for stretch, _, charges in self.passed]
+
+
+def least_cranking_v(system: ChargingSystem) -> float:
+    """The voltage at the battery's posts below which the engine is not sure to start, V."""
+    return CRANKS_FROM_V * system.nominal_v / 12
+
+
+def can_start(cranking: Table, charge_percent: float, least_v: float) -> bool:
+    """Whether the battery starts the engine: charged enough for how cold it is, and with voltage enough."""
+    cranks_at = float(cranking.at(charge_percent, cranking.battery_v))
+    return charge_percent >= cranking.starts_from_percent and cranks_at >= least_v
+
+
+def after_start(cranking: Table, charge_percent: float) -> float:
+    """The charge that one start leaves, %."""
+    return charge_percent + cranking.change_at(charge_percent) * START_S / 3600
+
+
+def starts_left(cranking: Table, charge_percent: float, least_v: float) -> int:
+    """How often the engine can be started, one start after the other, before the battery is too low; 200 at most."""
+    for turn in range(MOST_STARTS):
+        if not can_start(cranking, charge_percent, least_v):
+            return turn
+        charge_percent = after_start(cranking, charge_percent)
+    return MOST_STARTS
+
+
+def _repeated(
+    system: ChargingSystem, stretches: Sequence[_Stretch], begun_percent: float
+) -> tuple[int | None, float | None]:
+    """How many such drives there are until one strands; or None, and the charge at which it settles."""
+    charge = begun_percent
+    for turn in range(MOST_DRIVES):
+        run = _Run(system, charge, REPEATED_STEP_MIN)
+        for stretch in stretches:
+            run.go(stretch)
+        if run.stranded_min is not None or run.empty_min is not None:
+            return turn, None
+        if abs(run.charge - charge) < STEADY_PERCENT:
+            return None, run.charge
+        charge = run.charge
+    return None, charge

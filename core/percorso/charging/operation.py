@@ -1,0 +1,208 @@
+"""Solves battery, alternator and consumers together, for many conditions at once: scenarios, or states of charge."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, fields, replace
+from typing import ClassVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from percorso.assembly import load_law
+from percorso.charging.distribution import Distribution
+from percorso.devices import Starter
+from percorso.laws import LAWS, Array, LawName, LawOf, motor_law
+from percorso.loads import Load
+from percorso.vehicle import Device
+
+Mask = NDArray[np.bool_]
+MAX_STEPS = 60
+MAX_CHANGES = 8  # of what regulator and battery do, until they agree
+SETTLED_V = 1e-10
+LONGEST_STEP_V = 2.0
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """What consumers run, and what the sources can do, one row per condition; V, A, Ω.
+
+    ``share`` of the time each port draws its current, shape (conditions, ports); everything else is of shape
+    (conditions,). ``limit_a`` is the alternator's most, 0 where it stands still.
+    """
+
+    share: Array
+    rest_v: Array
+    gives_ohm: Array
+    takes_ohm: Array
+    setpoint_v: Array
+    limit_a: Array
+
+    def at(self, places: NDArray[np.int_]) -> "Conditions":
+        """Some of the conditions."""
+        return Conditions(*(getattr(self, each.name)[places] for each in fields(self)))
+
+
+@dataclass(frozen=True)
+class Operation:
+    """What flows under each condition: V and A of shape (conditions,), of the ports (conditions, ports).
+
+    ``battery_a`` is what the battery gives, negative while it is charged. ``regulated``: the alternator holds its
+    setpoint. ``settled``: there is an operating point at all.
+    """
+
+    battery_v: Array
+    battery_a: Array
+    alternator_v: Array
+    alternator_a: Array
+    port_v: Array
+    port_a: Array
+    regulated: Mask
+    settled: Mask
+
+    def one(self, place: int) -> "Moment":
+        """What flows under one of the conditions."""
+        return Moment(**{each.name: getattr(self, each.name)[place].tolist() for each in fields(self)})
+
+    def overwritten(self, places: NDArray[np.int_], other: "Operation") -> "Operation":
+        """This one with other results at some places."""
+        parts = {each.name: getattr(self, each.name).copy() for each in fields(self)}
+        for name, values in parts.items():
+            values[places] = getattr(other, name)
+        return replace(self, **parts)
+
+
+@dataclass(frozen=True)
+class Moment:
+    """An operation under one condition, in plain numbers."""
+
+    battery_v: float
+    battery_a: float
+    alternator_v: float
+    alternator_a: float
+    port_v: list[float]
+    port_a: list[float]
+    regulated: bool
+    settled: bool
+
+
+class Operating:
+    """The ports of a wiring with their laws, ready to be solved under any conditions."""
+
+    REGULATING: ClassVar[int] = 0
+    AT_LIMIT: ClassVar[int] = 1
+    STILL: ClassVar[int] = 2
+
+    def __init__(self, wiring: Distribution) -> None:
+        self.wiring = wiring
+        self._groups = _groups([_law(each) for each in wiring.ports])
+
+    def solve(self, conditions: Conditions) -> tuple[Operation, Operation]:
+        """What flows, and what would flow if the alternator never came to its limit.
+
+        Regulator and battery are first taken to hold the setpoint and to be charged; where that does not agree with
+        what flows it is changed, until it does.
+        """
+        runs = conditions.limit_a > 0
+        mode = np.where(runs, self.REGULATING, self.STILL)
+        taking = runs.copy()
+        unlimited = replace(conditions, limit_a=np.where(runs, np.inf, 0.0))
+        asked, mode, taking = self._agreed(unlimited, mode, taking)
+        actual, _, _ = self._agreed(conditions, mode, taking, asked)
+        return actual, asked
+
+    def _agreed(
+        self, conditions: Conditions, mode: NDArray[np.int_], taking: Mask, before: Operation | None = None
+    ) -> tuple[Operation, NDArray[np.int_], Mask]:
+        found = before or self._solved(conditions, mode, taking)
+        for _change in range(MAX_CHANGES):
+            changed_mode, changed_taking = self._after(conditions, found, mode, taking)
+            places = np.flatnonzero((changed_mode != mode) | (changed_taking != taking))
+            mode, taking = changed_mode, changed_taking
+            if not places.size:
+                break
+            part = self._solved(conditions.at(places), mode[places], taking[places])
+            found = found.overwritten(places, part)
+        return found, mode, taking
+
+    def _after(
+        self, conditions: Conditions, found: Operation, mode: NDArray[np.int_], taking: Mask
+    ) -> tuple[NDArray[np.int_], Mask]:
+        """What regulator and battery would do at these currents and voltages."""
+        sense_v = found.battery_v - found.port_a @ self.wiring.sense_lost
+        sense_v = sense_v + found.alternator_a * self.wiring.sense_raised
+        low = sense_v < conditions.setpoint_v - SETTLED_V
+        regulating, at_limit = mode == self.REGULATING, mode == self.AT_LIMIT
+        cut_off = (mode == self.STILL) & (conditions.limit_a > 0)
+        after = np.where(regulating & (found.alternator_a > conditions.limit_a + SETTLED_V), self.AT_LIMIT, mode)
+        after = np.where(regulating & (found.alternator_a < -SETTLED_V), self.STILL, after)
+        after = np.where((at_limit & (sense_v > conditions.setpoint_v + SETTLED_V)) | (cut_off & low), 0, after)
+        charged = np.where(np.abs(found.battery_a) > SETTLED_V, found.battery_a < 0, taking)
+        return after, charged
+
+    def _solved(self, given: Conditions, mode: NDArray[np.int_], taking: Mask) -> Operation:
+        """The operating point for what regulator and battery are taken to do: U = U₀ − Z·I(U), by Newton's method."""
+        wiring, count = self.wiring, len(self.wiring.ports)
+        ohm = np.where(taking, given.takes_ohm, given.gives_ohm)
+        fixed = np.where(mode == self.AT_LIMIT, np.where(np.isfinite(given.limit_a), given.limit_a, 0.0), 0.0)
+        held = (mode == self.REGULATING).astype(float)
+        stiffness = held / (ohm + wiring.sense_raised)
+        base_a = fixed + stiffness * (given.setpoint_v - given.rest_v)  # the alternator's current without any load
+        per_a = stiffness[:, None] * (ohm[:, None] + wiring.sense_lost)  # and what it adds for each ampere of a port
+        lift = ohm[:, None] + wiring.raised
+        open_v = given.rest_v[:, None] + lift * base_a[:, None]
+        seen = wiring.between + ohm[:, None, None] - lift[:, :, None] * per_a[:, None, :]
+        port_v, settled = open_v.copy(), np.zeros(len(ohm), dtype=bool)
+        going = np.arange(len(ohm)) if count else np.array([], dtype=int)
+        settled |= count == 0
+        for _step in range(MAX_STEPS):
+            if not going.size:
+                break
+            current, slope = self._currents(port_v[going])
+            share, through = given.share[going], seen[going]
+            error = port_v[going] - open_v[going] + np.einsum("cjk,ck->cj", through, share * current)
+            steep = np.eye(count) + through * (share * slope)[:, None, :]
+            change = -np.linalg.solve(steep, error[:, :, None])[:, :, 0]
+            port_v[going] += np.clip(change, -LONGEST_STEP_V, LONGEST_STEP_V)
+            done = np.abs(error).max(axis=1) < SETTLED_V
+            settled[going[done]] = True
+            going = going[~done]
+        port_a = given.share * self._currents(port_v)[0]
+        alternator_a = base_a + (per_a * port_a).sum(axis=1)
+        battery_a = port_a.sum(axis=1) - alternator_a
+        battery_v = given.rest_v - ohm * battery_a
+        alternator_v = battery_v - port_a @ wiring.post_lost + alternator_a * wiring.post_raised
+        regulated = mode == self.REGULATING
+        return Operation(battery_v, battery_a, alternator_v, alternator_a, port_v, port_a, regulated, settled)
+
+    def _currents(self, voltage: Array) -> tuple[Array, Array]:
+        """Current and slope of every port at its voltage, each of shape (conditions, ports)."""
+        current, slope = np.empty_like(voltage), np.empty_like(voltage)
+        for group in self._groups:
+            here = LAWS[group.law](voltage[:, group.places], *group.parameters)
+            current[:, group.places], slope[:, group.places] = here
+        return current, slope
+
+
+def _law(device: Device) -> LawOf:
+    spec = device.spec
+    if isinstance(spec, Starter):
+        return motor_law(spec.running_v, spec.running_a, spec.winding_ohm)
+    assert isinstance(spec, Load)
+    return load_law(spec)
+
+
+@dataclass(frozen=True)
+class _Group:
+    """Ports of one law: its name, their places among all ports, their parameters."""
+
+    law: LawName
+    places: NDArray[np.int_]
+    parameters: tuple[Array, Array, Array]
+
+
+def _groups(laws: Sequence[LawOf]) -> list[_Group]:
+    groups = []
+    for name in dict.fromkeys(each.name for each in laws):
+        places = [place for place, law in enumerate(laws) if law.name == name]
+        first, second, third = np.array([laws[each].parameters for each in places]).T
+        groups.append(_Group(name, np.array(places), (first, second, third)))
+    return groups

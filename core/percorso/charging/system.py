@@ -1,0 +1,83 @@
+"""A stage's charging system, ready to be operated: what runs in a scenario, and what the sources can do in it."""
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from percorso.alternators import output_limit_a, setpoint_v
+from percorso.assembly import TURNING, battery_law_of
+from percorso.charging.distribution import distribution
+from percorso.charging.operation import Conditions, Operating
+from percorso.charging.sources import Budgeted
+from percorso.devices import Alternator, Battery
+from percorso.scenarios import Scenario
+from percorso.states import ENGINE, Engine
+
+BAY_RISE_K: Mapping[Engine, float] = {"idle": 45.0, "road": 30.0}  # at the alternator over outside, from memory
+NO_BATTERY_OHM = 1e6  # in place of a battery that is not there: it neither gives nor takes
+
+
+class ChargingSystem:
+    """Battery, alternator and consumers of a stage on their wiring, which is solved once."""
+
+    def __init__(self, budget: Budgeted) -> None:
+        self.budget = budget
+        self.nominal_v = budget.wired.nominal_v
+        self.wiring = distribution(budget)
+        self.operating = Operating(self.wiring)
+
+    @property
+    def battery(self) -> Battery | None:
+        """The battery's values."""
+        spec = self.budget.battery.spec if self.budget.battery else None
+        return spec if isinstance(spec, Battery) else None
+
+    @property
+    def alternator(self) -> Alternator | None:
+        """The alternator's values."""
+        spec = self.budget.alternator.spec if self.budget.alternator else None
+        return spec if isinstance(spec, Alternator) else None
+
+    def capability_a(self, scenario: Scenario) -> float:
+        """The most the alternator gives in a scenario, A; 0 while the engine does not run."""
+        engine, spec = ENGINE[scenario.state], self.alternator
+        if spec is None or engine not in TURNING:
+            return 0.0
+        return output_limit_a(spec, spec.rpm(engine), alternator_c(scenario))
+
+    def conditions(self, runs: Sequence[tuple[Scenario, float]], *, alternator_fails: bool = False) -> Conditions:
+        """What is on and what the sources can do, for pairs of a scenario and the battery's charge, %.
+
+        ``alternator_fails``: as if it gave nothing.
+        """
+        rest, gives, takes = zip(*(self._battery(*each) for each in runs), strict=True)
+        regulates = [
+            setpoint_v(self.alternator, alternator_c(scenario)) if self.alternator else self.nominal_v
+            for scenario, _ in runs
+        ]
+        limits = [0.0 if alternator_fails else self.capability_a(scenario) for scenario, _ in runs]
+        return Conditions(
+            share=np.array([self._shares(scenario) for scenario, _ in runs]).reshape(len(runs), len(self.wiring.ports)),
+            rest_v=np.array(rest),
+            gives_ohm=np.array(gives),
+            takes_ohm=np.array(takes),
+            setpoint_v=np.array(regulates),
+            limit_a=np.array(limits),
+        )
+
+    def _shares(self, scenario: Scenario) -> list[float]:
+        shares = [self.budget.load(each).duty(scenario, each.id) for each in self.budget.consumers]
+        return [*shares, float(scenario.state == "cranking")] if self.budget.starter else shares
+
+    def _battery(self, scenario: Scenario, charge_percent: float) -> tuple[float, float, float]:
+        """Rest voltage, V, and its resistance giving and taking, Ω; it is as cold as it is outside."""
+        if self.battery is None:
+            return self.nominal_v, NO_BATTERY_OHM, NO_BATTERY_OHM
+        update = {"state_of_charge_percent": charge_percent, "temperature_c": scenario.outside_c}
+        rest, gives_s, takes_s = battery_law_of(self.battery.model_copy(update=update), self.nominal_v).parameters
+        return rest, 1 / gives_s, 1 / takes_s
+
+
+def alternator_c(scenario: Scenario) -> float:
+    """How warm an alternator runs in a scenario, °C."""
+    return scenario.outside_c + BAY_RISE_K.get(ENGINE[scenario.state], 0.0)

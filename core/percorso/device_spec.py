@@ -1,0 +1,19 @@
+"""What the values of every device have in common: its terminals, and the quantities they are said in."""
+
+from typing import Annotated, ClassVar
+
+from percorso.quantities import CURRENT, POWER, RESISTANCE, TEMPERATURE, VOLTAGE
+from percorso.specs import KeepsTyped, typed
+
+Volts = Annotated[float, typed(VOLTAGE)]
+Amperes = Annotated[float, typed(CURRENT)]
+Watts = Annotated[float, typed(POWER)]
+Ohms = Annotated[float, typed(RESISTANCE)]
+Celsius = Annotated[float, typed(TEMPERATURE)]
+
+
+class DeviceSpec(KeepsTyped):
+    """Values of one device. ``TERMINALS`` are needed, its voltage is between the two; others may be left open."""
+
+    TERMINALS: ClassVar[tuple[str, str]] = ("+", "-")
+    OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ()
