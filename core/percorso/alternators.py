@@ -29,7 +29,8 @@ def output_limit_a(spec: Alternator, rpm: float, temperature_c: float | None = N
 
 def points(spec: Alternator) -> tuple[tuple[float, float], ...]:
     """Its curve at 25 °C as (rpm, A), from where it begins to give."""
-    curve = spec.output or ((1800.0, spec.at_1800_a), (6000.0, spec.at_6000_a))
+    marked = ((1800.0, spec.at_1800_a), (6000.0, spec.at_6000_a))
+    curve = tuple((each.rpm, each.current_a) for each in spec.output) or marked
     return curve if curve[0][0] <= CUT_IN_RPM else ((CUT_IN_RPM, 0.0), *curve)
 
 

@@ -177,14 +177,21 @@ def _battery(spec: Battery, device: Device, vehicle: Vehicle) -> list[Branch]:
 def battery_law_of(spec: Battery, nominal_v: float) -> LawOf:
     """The law of a battery: rest voltage, resistance when giving, resistance when taking."""
     rest = open_circuit_v(spec.chemistry, spec.state_of_charge_percent, nominal_v)
-    gives = spec.resistance_ohm or internal_resistance_ohm(
-        spec.cold_cranking_a, spec.state_of_charge_percent, spec.temperature_c, nominal_v
-    )
-    accepts = spec.charge_a or charge_acceptance_a(
-        spec.chemistry, spec.capacity_ah, spec.state_of_charge_percent, spec.temperature_c
-    )
+    gives = spec.resistance_ohm or usual_resistance_ohm(spec, nominal_v)
+    accepts = usual_acceptance_a(spec) if spec.charge_a is None else spec.charge_a
     takes = charge_resistance_ohm(accepts, rest, nominal_v) if accepts else NOTHING_OHM
     return battery_law(rest, gives, max(takes, gives) if spec.charge_a is None else takes)
+
+
+def usual_resistance_ohm(spec: Battery, nominal_v: float) -> float:
+    """What a battery's marking says of its resistance, Ω."""
+    charge, temperature = spec.state_of_charge_percent, spec.temperature_c
+    return internal_resistance_ohm(spec.cold_cranking_a, charge, temperature, nominal_v)
+
+
+def usual_acceptance_a(spec: Battery) -> float:
+    """What a battery of its kind takes at 14.4 V (of 12 V), A."""
+    return charge_acceptance_a(spec.chemistry, spec.capacity_ah, spec.state_of_charge_percent, spec.temperature_c)
 
 
 @_branches.register

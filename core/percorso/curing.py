@@ -4,8 +4,9 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from functools import singledispatch
 
-from percorso.devices import changed_device
+from percorso.devices import DEVICE_LETTER, changed_device, new_device
 from percorso.edits import (
+    AddDevice,
     AddSegment,
     ChangeDevice,
     ChangeSegment,
@@ -15,6 +16,7 @@ from percorso.edits import (
     MoveEnd,
     MoveSegment,
     MoveTerminals,
+    RemoveDevice,
     ResizeCircuit,
     SetDesignCurrent,
     SetFate,
@@ -22,7 +24,7 @@ from percorso.edits import (
 )
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
-from percorso.parts import with_device
+from percorso.parts import remove_device, with_device
 from percorso.recommendation import recommend
 from percorso.rerouting import (
     Insertion,
@@ -66,6 +68,18 @@ def _(edit: ChangeSegment, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -
 def _(edit: ChangeDevice, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
     device = _device(vehicle, edit.device_id)
     return with_device(vehicle, replace(device, spec=changed_device(device.spec, edit.change)))
+
+
+@_carried_out.register
+def _(edit: AddDevice, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
+    spec = new_device(edit.spec, vehicle.nominal_v)
+    designation = next_designation(vehicle, DEVICE_LETTER[spec.kind])
+    return with_device(vehicle, Device(new_id(), designation, edit.name, {}, spec))
+
+
+@_carried_out.register
+def _(edit: RemoveDevice, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
+    return remove_device(vehicle, _device(vehicle, edit.device_id).id)
 
 
 @_carried_out.register

@@ -1,10 +1,11 @@
 """What makes or uses power: the validated values of each kind of device, and its terminals."""
 
+import re
 from collections.abc import Mapping
 from itertools import pairwise
 from typing import Annotated, Any, ClassVar, Literal, get_args
 
-from pydantic import Field, TypeAdapter, model_validator
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, model_validator
 
 from percorso.batteries import Chemistry
 from percorso.device_spec import Amperes, Celsius, DeviceSpec, Ohms, Volts
@@ -18,7 +19,8 @@ from percorso.loads import (
     MotorLoad,
     ResistiveLoad,
 )
-from percorso.specs import merged
+from percorso.quantities import CURRENT, POWER, Kind
+from percorso.specs import Typed, merged
 from percorso.states import Engine
 
 CHARGE = Annotated[float, Field(ge=0, le=100)]
@@ -42,10 +44,33 @@ Rpm = Annotated[float, Field(gt=0, le=25000)]
 Belt = Literal["V-belt", "two V-belts", "ribbed belt"]
 
 
+class OutputPoint(BaseModel):
+    """What an alternator makes at a speed of its own."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    rpm: Rpm
+    current_a: Annotated[float, Field(ge=0, le=3000)]
+
+
+_NUMBER = r"([0-9]+(?:\.[0-9]+)?)"
+_POINT = re.compile(rf"{_NUMBER}\s*(?:rpm)?\s*[: ]\s*{_NUMBER}\s*A?")
+MOST_POINTS = 20
+
+
+def _points(value: Any) -> Any:
+    """Points as people type them: ``1500: 20, 3000: 80``; None: none."""
+    if not isinstance(value, str):
+        return () if value is None else value
+    found = [_POINT.fullmatch(each.strip()) for each in value.split(",")]
+    if None in found:
+        raise PercorsoError('write points as rpm and ampere, for example "1500: 20, 3000: 80"')
+    return [{"rpm": float(each[1]), "current_a": float(each[2])} for each in found if each]
+
+
 class Alternator(DeviceSpec):
     """An alternator with its regulator, marked as ISO 8854 does: current at 1 800 and at 6000 rpm.
 
-    ``output`` are points (rpm of its own, A) of its measured or published curve, which then rule. It turns at
+    ``output`` are points of its measured or published curve, which then rule. It turns at
     ``idle_rpm`` and ``road_rpm``, or with a ``pulley_ratio`` at so many times the engine's. It regulates at terminal S
     where one is wired, else at its own post, to ``setpoint_v`` at 25 °C and ``setpoint_v_per_k`` more per kelvin
     (usually less: negative). W is the tachometer tap. ``excitation_a`` is the current that D+ must take before it wakes
@@ -59,7 +84,11 @@ class Alternator(DeviceSpec):
     setpoint_v_per_k: Annotated[float, Field(ge=-0.05, le=0.02)] = 0.0
     at_1800_a: Amperes
     at_6000_a: Amperes
-    output: Annotated[tuple[tuple[Rpm, Annotated[float, Field(ge=0, le=3000)]], ...], Field(max_length=20)] = ()
+    output: Annotated[
+        tuple[OutputPoint, ...],
+        BeforeValidator(_points, json_schema_input_type=str | list[OutputPoint]),
+        Field(max_length=MOST_POINTS),
+    ] = ()
     idle_rpm: Rpm = 1800.0  # of the alternator, not of the engine
     road_rpm: Rpm = 6000.0
     pulley_ratio: Annotated[float, Field(ge=0.5, le=6)] | None = None
@@ -81,8 +110,8 @@ class Alternator(DeviceSpec):
                 f"than at 1800 rpm ({self.at_1800_a:g} A)"
             )
             raise PercorsoError(message, field=("at_6000_a",))
-        for (rpm, current), (faster, more) in pairwise(self.output):
-            if faster <= rpm or more < current:
+        for slow, fast in pairwise(self.output):
+            if fast.rpm <= slow.rpm or fast.current_a < slow.current_a:
                 message = "its points go up: more rpm, and not less current, from one to the next"
                 raise PercorsoError(message, field=("output",))
         return self
@@ -217,8 +246,19 @@ def changed_device(spec: DeviceKind, change: Mapping[str, Any]) -> DeviceKind:
     of one name plate what was said last rules.
     """
     values = merged(spec, change)
-    if isinstance(spec, Load) and change.get("rated_a") is not None:
-        values |= {} if "rated_w" in change else {"rated_w": None, "efficiency": 1.0}
-    elif values.get("rated_w") is not None:
-        values.pop("rated_a", None)
+    if isinstance(spec, Load):
+        if _says_anew(spec, change, "rated_a", CURRENT) and not _says_anew(spec, change, "rated_w", POWER):
+            values |= {"rated_w": None, "efficiency": 1.0}
+        elif values.get("rated_w") is not None:
+            values.pop("rated_a", None)
     return DEVICE_SPEC.validate_python(values)
+
+
+def _says_anew(spec: Load, change: Mapping[str, Any], name: str, kind: Kind) -> bool:
+    """Whether a change gives another value than there is; text that is none is for the model to refuse."""
+    if change.get(name) is None:
+        return False
+    try:
+        return bool(Typed(kind).read(change[name]) != getattr(spec, name))
+    except PercorsoError:
+        return True

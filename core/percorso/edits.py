@@ -30,6 +30,21 @@ class ChangeDevice(_Edit):
     change: dict[str, Any]
 
 
+class AddDevice(_Edit):
+    """A new device that nobody wired yet."""
+
+    do: Literal["add device"] = "add device"
+    name: Name
+    spec: dict[str, Any]
+
+
+class RemoveDevice(_Edit):
+    """A device taken out."""
+
+    do: Literal["remove device"] = "remove device"
+    device_id: Identifier
+
+
 class InsertSegment(_Edit):
     """A new piece in series, after or before one that a circuit passes."""
 
@@ -118,6 +133,8 @@ class ResizeCircuit(_Edit):
 Edit = Annotated[
     ChangeSegment
     | ChangeDevice
+    | AddDevice
+    | RemoveDevice
     | InsertSegment
     | AddSegment
     | MoveSegment

@@ -100,16 +100,21 @@ class FileInput(_Part):
     by_state: dict[State, Identifier] = {}
 
 
-class FileScenario(_Part):
-    """Conditions of the job's own; ``duty_percent`` is by device of the file, 0 for one that is switched off."""
+class ScenarioValues(_Part):
+    """Conditions of a job's own; ``duty_percent`` is by device, 0 for one that is switched off."""
 
-    id: Identifier
     name: Name
     state: State
     time: Time = "day"
     season: Season = "summer"
     outside_c: Annotated[float, typed(TEMPERATURE), Field(ge=-50, le=60)]
     duty_percent: Annotated[dict[Identifier, Annotated[float, Field(ge=0, le=100)]], Field(max_length=500)] = {}
+
+
+class FileScenario(ScenarioValues):
+    """A scenario of the job's own."""
+
+    id: Identifier
 
 
 class FileSpell(_Part):
@@ -120,13 +125,18 @@ class FileSpell(_Part):
     scenario: Identifier
 
 
-class FileDrive(_Part):
+class DriveValues(_Part):
     """Spells one after the other; ``from_percent`` is the battery's charge at the beginning, if not its own."""
 
-    id: Identifier
     name: Name
     spells: Annotated[list[FileSpell], Field(min_length=1, max_length=50)]
     from_percent: Annotated[float, Field(ge=0, le=100)] | None = None
+
+
+class FileDrive(DriveValues):
+    """A drive of the job's own."""
+
+    id: Identifier
 
 
 def _target_value(value: object, info: ValidationInfo) -> object:
@@ -221,8 +231,8 @@ def vehicle_of(job: JobFile) -> Vehicle:
             for part in job.devices
         },
         inputs={each.id: input_of(each) for each in job.inputs},
-        scenarios={each.id: scenario_of(each) for each in job.scenarios},
-        drives={each.id: drive_of(each) for each in job.drives},
+        scenarios={each.id: scenario_of(each, each.id) for each in job.scenarios},
+        drives={each.id: drive_of(each, each.id) for each in job.drives},
     )
 
 
@@ -231,15 +241,15 @@ def input_of(part: FileInput) -> Input:
     return Input(part.id, part.name, tuple(part.positions), part.by_state)
 
 
-def scenario_of(part: FileScenario) -> Scenario:
+def scenario_of(part: ScenarioValues, scenario_id: str) -> Scenario:
     """The model's scenario."""
-    return Scenario(**part.model_dump())
+    return Scenario(id=scenario_id, **part.model_dump(include=set(ScenarioValues.model_fields)))
 
 
-def drive_of(part: FileDrive) -> Drive:
+def drive_of(part: DriveValues, drive_id: str) -> Drive:
     """The model's drive."""
     spells = tuple(Spell(each.name, each.minutes, each.scenario) for each in part.spells)
-    return Drive(part.id, part.name, spells, part.from_percent)
+    return Drive(drive_id, part.name, spells, part.from_percent)
 
 
 def _circuit(part: FileCircuit) -> Circuit:
@@ -335,4 +345,8 @@ def write_job_file(job: JobFile) -> str:
 def job_file_schema() -> dict[str, Any]:
     """The JSON Schema (2020-12) of a job file."""
     schema = JobFile.model_json_schema(mode="validation")
+    for definition in schema["$defs"].values():
+        if "rated_a" in definition.get("required", ()) and "rated_w" in definition["properties"]:
+            definition["required"].remove("rated_a")  # a name plate says amperes or watts
+            definition["anyOf"] = [{"required": ["rated_a"]}, {"required": ["rated_w"]}]
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema, "title": "Percorso job file"}

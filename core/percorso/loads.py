@@ -3,7 +3,7 @@
 import math
 from typing import Annotated, Any, ClassVar, Literal, get_args
 
-from pydantic import ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
 from percorso.device_spec import Amperes, DeviceSpec, Volts, Watts
 from percorso.errors import PercorsoError
@@ -27,12 +27,6 @@ HowMeasured = Literal["in series", "clamp", "shunt"]
 Percent = Annotated[float, Field(gt=0, le=100)]
 
 
-def _watts_or_amperes(schema: dict[str, Any]) -> None:
-    """A name plate says amperes or watts; the schema asks for one of them."""
-    schema["required"] = [each for each in schema["required"] if each != "rated_a"]
-    schema["anyOf"] = [{"required": ["rated_a"]}, {"required": ["rated_w"]}]
-
-
 class Load(DeviceSpec):
     """A consumer at its name-plate point; below ``min_v`` it does not do its work.
 
@@ -43,7 +37,6 @@ class Load(DeviceSpec):
     valve.
     """
 
-    model_config = ConfigDict(json_schema_extra=_watts_or_amperes)
     rated_v: Volts
     rated_a: Amperes
     rated_w: Watts | None = None

@@ -5,24 +5,23 @@ from dataclasses import dataclass, replace
 from typing import TypeVar
 
 from percorso.loads import Load
-from percorso.scenarios import Scenario
+from percorso.scenarios import Drive, Scenario
 from percorso.specs import RelayContact, SegmentSpec
 from percorso.vehicle import Circuit, Device, Point, Segment, Vehicle
 
-_Part = TypeVar("_Part", Point, Segment, Device, Circuit)
+_Part = TypeVar("_Part", Point, Segment, Device, Circuit, Scenario, Drive)
 
 
 @dataclass(frozen=True)
 class Ids:
-    """The new id of each old one, by what it names; a point and a segment may share one.
-
-    Inputs, scenarios and drives keep theirs: they are named within their job.
-    """
+    """The new id of each old one, by what it names; a point and a segment may share one. Inputs keep theirs."""
 
     points: Mapping[str, str]
     segments: Mapping[str, str]
     devices: Mapping[str, str]
     circuits: Mapping[str, str]
+    scenarios: Mapping[str, str]
+    drives: Mapping[str, str]
 
 
 def new_ids(vehicle: Vehicle, new_id: Callable[[], str]) -> Ids:
@@ -36,24 +35,30 @@ def same_ids(vehicle: Vehicle) -> Ids:
 
 
 def _parts(vehicle: Vehicle) -> tuple[Mapping[str, object], ...]:
-    return vehicle.points, vehicle.segments, vehicle.devices, vehicle.circuits
+    return vehicle.points, vehicle.segments, vehicle.devices, vehicle.circuits, vehicle.scenarios, vehicle.drives
 
 
 def with_ids(vehicle: Vehicle, new: Ids) -> Vehicle:
-    """The vehicle with every point, segment, device and circuit under its new id."""
+    """The vehicle with everything under its new id."""
     return replace(
         vehicle,
         points=_by_id(replace(each, id=new.points[each.id]) for each in vehicle.points.values()),
         segments=_by_id(_segment(each, new) for each in vehicle.segments.values()),
         devices=_by_id(_device(each, new) for each in vehicle.devices.values()),
         circuits=_by_id(_circuit(each, new) for each in vehicle.circuits.values()),
-        scenarios={each.id: _scenario(each, new) for each in vehicle.scenarios.values()},
+        scenarios=_by_id(_scenario(each, new) for each in vehicle.scenarios.values()),
+        drives=_by_id(_drive(each, new) for each in vehicle.drives.values()),
     )
 
 
 def _scenario(each: Scenario, new: Ids) -> Scenario:
     duties = {new.devices[device]: percent for device, percent in each.duty_percent.items()}
-    return replace(each, duty_percent=duties)
+    return replace(each, id=new.scenarios[each.id], duty_percent=duties)
+
+
+def _drive(each: Drive, new: Ids) -> Drive:
+    spells = tuple(replace(spell, scenario=new.scenarios.get(spell.scenario, spell.scenario)) for spell in each.spells)
+    return replace(each, id=new.drives[each.id], spells=spells)
 
 
 def _by_id(parts: Iterable[_Part]) -> Mapping[str, _Part]:

@@ -2,13 +2,26 @@
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, fields
 from typing import Any
 from uuid import UUID
 
 from django.db.models import Model
 
-from jobs.models import Circuit, CircuitSegment, Device, DeviceTerminal, Input, Job, NetworkRow, Point, Segment
+from jobs.models import (
+    Circuit,
+    CircuitSegment,
+    Device,
+    DeviceTerminal,
+    Drive,
+    Input,
+    Job,
+    NetworkRow,
+    Point,
+    Scenario,
+    Segment,
+)
+from percorso import scenarios
 from percorso import vehicle as core
 from percorso.devices import DEVICE_SPEC
 from percorso.renaming import Ids
@@ -23,6 +36,8 @@ TABLES: dict[str, type[NetworkRow]] = {
     "device": Device,
     "segment": Segment,
     "circuit": Circuit,
+    "scenario": Scenario,
+    "drive": Drive,
 }
 
 
@@ -37,11 +52,11 @@ class StoredNetwork:
     @property
     def ids_in_files(self) -> Ids:
         """What job files call everything."""
-        return Ids(self.file_ids, self.file_ids, self.file_ids, self.file_ids)
+        return Ids(*(self.file_ids for _ in fields(Ids)))
 
 
 def network_of(job: Job) -> StoredNetwork:
-    """The living network of a job, in seven queries that read columns only."""
+    """The living network of a job, in nine queries that read columns only."""
     living = {name: list(model.objects.filter(job=job, live=True).values()) for name, model in TABLES.items()}
     paths: dict[UUID, dict[str, list[str]]] = defaultdict(lambda: defaultdict(list))
     places = CircuitSegment.objects.filter(circuit__job=job, circuit__live=True).order_by("order")
@@ -59,6 +74,8 @@ def network_of(job: Job) -> StoredNetwork:
         zone_temperature_c=job.zone_temperature_c,
         devices={str(row["id"]): _device(row, terminals[row["id"]]) for row in living["device"]},
         inputs={row["key"]: _input(row) for row in living["input"]},
+        scenarios={str(row["id"]): _scenario(row) for row in living["scenario"]},
+        drives={str(row["id"]): _drive(row) for row in living["drive"]},
     )
     rows = [(_id_in_core(row), row) for table in living.values() for row in table]
     return StoredNetwork(
@@ -100,6 +117,16 @@ def _input(row: Mapping[str, Any]) -> CoreInput:
     return CoreInput(row["key"], row["name"], tuple(row["positions"]), row["by_state"])
 
 
+def _scenario(row: Mapping[str, Any]) -> scenarios.Scenario:
+    columns = ("name", "state", "time", "season", "outside_c", "duty_percent")
+    return scenarios.Scenario(str(row["id"]), *(row[each] for each in columns))
+
+
+def _drive(row: Mapping[str, Any]) -> scenarios.Drive:
+    spells = tuple(scenarios.Spell(**each) for each in row["spells"])
+    return scenarios.Drive(str(row["id"]), row["name"], spells, row["from_percent"])
+
+
 def _circuit(row: Mapping[str, Any], path: Mapping[str, list[str]]) -> core.Circuit:
     return core.Circuit(
         id=str(row["id"]),
@@ -131,7 +158,17 @@ def values_of(vehicle: Vehicle) -> dict[str, dict[str, Values]]:
         "device": {part.id: _device_values(part) for part in vehicle.devices.values()},
         "segment": {part.id: _segment_values(part) for part in vehicle.segments.values()},
         "circuit": {part.id: _circuit_values(part) for part in vehicle.circuits.values()},
+        "scenario": {each.id: _without_id(each) for each in vehicle.scenarios.values()},
+        "drive": {each.id: _without_id(each) for each in vehicle.drives.values()},
     }
+
+
+def _without_id(each: scenarios.Scenario | scenarios.Drive) -> Values:
+    return {name: _plain(value) for name, value in asdict(each).items() if name != "id"}
+
+
+def _plain(value: Any) -> Any:
+    return list(value) if isinstance(value, tuple) else value
 
 
 def _input_values(each: CoreInput) -> Values:

@@ -1,7 +1,7 @@
 """Copies a job, and fills a job with a vehicle's network under new ids."""
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import fields
 from uuid import UUID, uuid4
 
 from django.db import transaction
@@ -32,11 +32,11 @@ def copy_job(job: Job, new_id: UUID, name: str) -> Job:
 def fill_job(job: Job, vehicle: Vehicle, file_ids: Ids) -> Ids:
     """Write a vehicle's network into an empty job under new ids, and say which; files will call it by ``file_ids``."""
     new = new_ids(vehicle, lambda: str(uuid4()))
-    empty = replace(vehicle, points={}, segments={}, circuits={}, devices={}, inputs={})
+    empty = Vehicle(vehicle.nominal_v, {}, {})
     called = {ours[old]: theirs[old] for ours, theirs in zip(_maps(new), _maps(file_ids), strict=True) for old in ours}
     write_changes(job, changes_between(empty, with_ids(vehicle, new)), called)
     return new
 
 
 def _maps(ids: Ids) -> tuple[Mapping[str, str], ...]:
-    return ids.points, ids.segments, ids.devices, ids.circuits
+    return tuple(getattr(ids, each.name) for each in fields(Ids))

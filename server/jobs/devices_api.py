@@ -23,12 +23,12 @@ router = Router(tags=["devices"])
 
 
 class DeviceValues(Body):
-    """A new device; ``terminals`` are names of points by terminal mark, existing points or new ones."""
+    """A new device; ``terminals`` are names of points by terminal mark, existing or new ones; none: not wired yet."""
 
     id: UUID = Field(default_factory=uuid4)
     designation: Designation | None = None
     name: Name
-    terminals: dict[str, Name]
+    terminals: dict[str, Name] = {}
     origin: Origin = "existing"
     fate: Fate = "kept"
     spec: SpecIn

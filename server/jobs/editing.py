@@ -47,6 +47,13 @@ class Editing:
         if self.network.versions[row_id] != version:
             raise StaleError(f"this {table}", values | {"version": self.network.versions[row_id]})
 
+    def expect_new_or(self, table: str, row_id: str, version: int | None) -> None:
+        """As ``expect``; without a version it must not be there yet."""
+        if version is not None:
+            self.expect(table, row_id, version)
+        elif row_id in values_of(self.vehicle)[table]:
+            raise StaleError(f"this {table}", values_of(self.vehicle)[table][row_id])
+
     def expect_row(self, row_id: str, version: int) -> None:
         """As ``expect``, of a row of whatever table."""
         table = next((name for name, rows in values_of(self.vehicle).items() if row_id in rows), None)

@@ -1,6 +1,5 @@
 """HTTP API of edits: sizes recommended for a route, trying edits without a write, and carrying them out."""
 
-from dataclasses import replace
 from typing import Annotated
 from uuid import UUID, uuid4
 
@@ -13,7 +12,7 @@ from jobs.carrying_out import carry_out, job_of
 from jobs.circuit_view import Basis, CircuitView, circuit_view
 from jobs.editing import Editing
 from jobs.schemas import Body, Key, Saved, as_json
-from jobs.solving import JobNetwork, Viewed, network_for_reading
+from jobs.solving import Viewed, network_for_reading
 from percorso.conductors import Series
 from percorso.curing import edited
 from percorso.edits import ChangeSegment, Edit
@@ -57,7 +56,7 @@ def what_if(request: SignedInRequest, circuit_id: UUID, tried: WhatIf) -> HttpRe
     saved = network_for_reading(job, request.user.shop.house_rules)
     vehicle = edited(saved.vehicle, tried.edits, saved.rules, new_id)
     same_pieces = all(isinstance(each, ChangeSegment) for each in tried.edits)
-    changed = JobNetwork(replace(saved.stored, vehicle=vehicle), saved.rules, saved if same_pieces else None)
+    changed = saved.with_vehicle(vehicle, saved if same_pieces else None)
     return as_json(
         circuit_view(
             changed,

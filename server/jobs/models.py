@@ -169,6 +169,31 @@ class CircuitSegment(models.Model):
         ]
 
 
+class Scenario(NetworkRow):
+    """Conditions of the job's own; ``duty_percent`` is by device id."""
+
+    name = models.CharField(max_length=80)
+    state = models.CharField(max_length=12)
+    time = models.CharField(max_length=8)
+    season = models.CharField(max_length=8)
+    outside_c = models.FloatField()
+    duty_percent = models.JSONField(default=dict)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "name", "live"], name="scenario_name_in_job")]
+
+
+class Drive(NetworkRow):
+    """A drive; ``spells`` are its name, minutes and scenario each: a standard one by its name, or a Scenario's id."""
+
+    name = models.CharField(max_length=80)
+    spells = models.JSONField()
+    from_percent = models.FloatField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "name", "live"], name="drive_name_in_job")]
+
+
 class Edit(models.Model):
     """One change of a job's network, with the rows before and after, so that it can be undone and redone.
 

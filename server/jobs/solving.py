@@ -1,7 +1,7 @@
 """Solved states of stored networks: what a screen asks for, computed once and kept until the job changes."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property, lru_cache
 from typing import Annotated
@@ -13,12 +13,16 @@ from jobs.assembly import StoredNetwork, network_of
 from jobs.models import Job
 from percorso.assembly import has_source
 from percorso.behaviour import behaviour
+from percorso.charging.budget import Budget, draw_up
+from percorso.charging.ledger import ledger_findings
+from percorso.charging.sources import budgeted
 from percorso.errors import StateError
-from percorso.findings import Finding
+from percorso.findings import Finding, gravest_first
 from percorso.house_rules import HouseRules
 from percorso.network import Network
 from percorso.plan_rules import plan_findings
 from percorso.planned import Planned, planned
+from percorso.scenarios import Drive
 from percorso.solution import Solution
 from percorso.stages import vehicle_at
 from percorso.states import State
@@ -78,6 +82,7 @@ class JobNetwork:
         self._plans: dict[Stage, Planned] = {}
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
         self._solved: dict[tuple[str, ...], Solved] = {}
+        self._budgets: dict[tuple[Stage, str | None], Budget] = {}
 
     @property
     def vehicle(self) -> Vehicle:
@@ -111,12 +116,22 @@ class JobNetwork:
         return self.saved.plan(stage).tried(self.at(stage).vehicle, circuit_id)
 
     def plan_findings(self, stage: Stage) -> tuple[Finding, ...]:
-        """What the rules notice of a stage before anything is switched on."""
-        if not self.vehicle.points:
-            return ()
+        """What the rules notice of a stage before anything is switched on, of its routes and of its load ledger."""
         if stage not in self._noticed:
-            self._noticed[stage] = plan_findings(self.plan(stage))
+            of_routes = plan_findings(self.plan(stage)) if self.vehicle.points else ()
+            self._noticed[stage] = gravest_first((*of_routes, *ledger_findings(budgeted(self.vehicle, stage))))
         return self._noticed[stage]
+
+    def budget(self, stage: Stage, drive: Drive | None) -> Budget:
+        """The load budget of a stage, with a drive or without."""
+        key = stage, drive.id if drive else None
+        if key not in self._budgets:
+            self._budgets[key] = draw_up(self.vehicle, stage, self.rules, drive)
+        return self._budgets[key]
+
+    def with_vehicle(self, vehicle: Vehicle, saved: "JobNetwork | None" = None) -> "JobNetwork":
+        """The same job with another vehicle, to try it."""
+        return JobNetwork(replace(self.stored, vehicle=vehicle), self.rules, saved)
 
     def solved(self, view: Viewed) -> Solved | None:
         """The state that is looked at; None while the job has no point. Raises StateError for an unknown input."""

@@ -33,6 +33,7 @@ class Shop(models.Model):
     joined = models.CharField(max_length=30, default=_DEFAULT.joined, choices=_choices(Joining))
     slack_fraction = models.FloatField(default=_DEFAULT.slack_fraction)
     slack_m = models.FloatField(default=_DEFAULT.slack_m)
+    charging_reserve_fraction = models.FloatField(default=_DEFAULT.charging_reserve_fraction)
 
     def __str__(self) -> str:
         return self.name

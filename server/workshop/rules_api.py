@@ -33,6 +33,7 @@ class HouseRulesBody(BaseModel):
     joined: Joining
     slack_percent: Annotated[float, typed(replace(PERCENT, above_lowest=False)), Field(le=50)]
     slack_m: Annotated[float, typed(replace(LENGTH, above_lowest=False)), Field(le=5)]
+    charging_reserve_percent: Annotated[float, typed(replace(PERCENT, above_lowest=False)), Field(le=100)]
 
 
 def _percent(fraction: float) -> float:
@@ -52,6 +53,7 @@ def _body(shop: Shop) -> HouseRulesBody:
         joined=shop.house_rules.joined,
         slack_percent=_percent(shop.slack_fraction),
         slack_m=shop.slack_m,
+        charging_reserve_percent=_percent(shop.charging_reserve_fraction),
     )
 
 
@@ -78,6 +80,7 @@ def change_rules(request: SignedInRequest, values: HouseRulesBody) -> HouseRules
         shop.joined = values.joined
         shop.slack_fraction = values.slack_percent / 100
         shop.slack_m = values.slack_m
+        shop.charging_reserve_fraction = values.charging_reserve_percent / 100
         shop.version += 1
         shop.save()
     return _body(shop)

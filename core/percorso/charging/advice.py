@@ -57,11 +57,12 @@ class Match:
 
 @dataclass(frozen=True)
 class Advice:
-    """``worst`` is the scenario with the least to spare; ``smallest`` the least output that keeps every balance.
-
-    ``smaller_does``: that is clearly less than what is there. ``cures`` are what mends a balance that falls short, each by itself.
+    """``says`` it in a sentence. ``worst`` is the scenario with the least to spare; ``smallest`` the least output that
+    keeps every balance; ``smaller_does``: that is clearly less than what is there. ``cures`` are what mends a balance
+    that falls short, each by itself.
     """
 
+    says: str
     worst: str | None
     smallest: Marking | None
     smaller_does: bool
@@ -77,12 +78,13 @@ def advice(system: ChargingSystem, found: Sequence[Balance], rules: HouseRules) 
     driven = [each for each in found if each.verdict != "unknown"]
     spec = system.alternator
     if spec is None or not driven:
-        return Advice(None, None, False, (), (), None, None, ())
+        return Advice(_nothing_gives(system, spec), None, None, False, (), (), None, None, ())
     worst = min(driven, key=lambda each: each.margin_a)
-    smallest = _smallest(spec, driven)
+    smallest = _smallest(spec, [(each, _asked_a(system, each)) for each in driven])
     short = [each for each in driven if each.verdict == "fail"]
     shed = _shed(system, short)
     return Advice(
+        says=_says(worst, len(short)),
         worst=worst.scenario.id,
         smallest=smallest,
         smaller_does=smallest is not None and _is_smaller(smallest, spec),
@@ -94,7 +96,34 @@ def advice(system: ChargingSystem, found: Sequence[Balance], rules: HouseRules) 
     )
 
 
-def _smallest(spec: Alternator, driven: Sequence[Balance]) -> Marking | None:
+def _nothing_gives(system: ChargingSystem, spec: Alternator | None) -> str:
+    if spec is None and system.battery is None:
+        return "Say what battery and alternator there are."
+    return "No alternator gives in these scenarios: the battery carries them alone."
+
+
+def _says(worst: Balance, short: int) -> str:
+    """The worst scenario in a sentence."""
+    where = worst.scenario.name[:1].upper() + worst.scenario.name[1:]
+    if worst.verdict == "fail":
+        others = f" {short - 1} other scenario{'s' if short > 2 else ''} fall{'' if short > 2 else 's'} short too."
+        return f"{where}: {-worst.margin_a:.0f} A short, and the battery pays." + (others if short > 1 else "")
+    if worst.verdict == "marginal":
+        return f"{where}: carried, with only {worst.margin_a:.0f} A left to charge the battery."
+    return f"Every scenario is carried; the closest is {worst.scenario.name} with {worst.margin_a:.0f} A to spare."
+
+
+Asked = Sequence[tuple[Balance, float]]  # scenarios, each with what an alternator must make in it, A
+
+
+def _asked_a(system: ChargingSystem, balance: Balance) -> float:
+    """The demand with the house's reserve; on the road also enough to get the battery full."""
+    if system.battery is None or balance.scenario.state != "road":
+        return balance.need_a
+    return max(balance.need_a, balance.demand_a + LEAST_CHARGING_SHARE * system.battery.capacity_ah)
+
+
+def _smallest(spec: Alternator, asked: Asked) -> Marking | None:
     """The least marking at 6 000 rpm, then at 1 800 rpm, that carries every scenario with the house's reserve.
 
     None where none that is made does, as one that turns too slowly at idle.
@@ -102,11 +131,11 @@ def _smallest(spec: Alternator, driven: Sequence[Balance]) -> Marking | None:
     for step in range(1, round(LARGEST_A / MARKED_IN_A) + 1):
         at_6000_a = MARKED_IN_A * step
         low, high = 0, math.floor(FLATTEST * at_6000_a)  # of the marking at 1 800 rpm: too little, and perhaps enough
-        if not _carries(spec, Marking(high, at_6000_a), driven):
+        if not _carries(spec, Marking(high, at_6000_a), asked):
             continue
         while high - low > 1:
             middle = (low + high) // 2
-            low, high = (low, middle) if _carries(spec, Marking(middle, at_6000_a), driven) else (middle, high)
+            low, high = (low, middle) if _carries(spec, Marking(middle, at_6000_a), asked) else (middle, high)
         return Marking(high, at_6000_a)
     return None
 
@@ -115,13 +144,13 @@ def _is_smaller(marking: Marking, spec: Alternator) -> bool:
     return marking.at_6000_a <= MUCH_SMALLER * spec.at_6000_a and marking.at_1800_a <= MUCH_SMALLER * spec.at_1800_a
 
 
-def _carries(spec: Alternator, marking: Marking, driven: Sequence[Balance]) -> bool:
+def _carries(spec: Alternator, marking: Marking, asked: Asked) -> bool:
     """Whether an alternator of that marking, turning as the present one does, meets every need."""
     if marking.at_1800_a <= 0:
         return False
     change = {"at_1800_a": marking.at_1800_a, "at_6000_a": marking.at_6000_a, "output": ()}
     other = spec.model_copy(update=change)
-    return all(output_limit_a(other, each.rpm, alternator_c(each.scenario)) >= each.need_a for each in driven)
+    return all(output_limit_a(other, each.rpm, alternator_c(each.scenario)) >= amperes for each, amperes in asked)
 
 
 def _cures(

@@ -14,7 +14,7 @@ from percorso.errors import PercorsoError
 from percorso.findings import Finding, gravest_first
 from percorso.house_rules import HouseRules
 from percorso.scenarios import BALANCED, PRESETS, STANDARD, Drive, Scenario, find_scenario
-from percorso.vehicle import Stage, Vehicle
+from percorso.vehicle import Device, Stage, Vehicle
 
 ALONE = ("accessory-day-summer", "accessory-night-winter", "idle-night-winter")  # battery alone: parked twice, failed
 
@@ -29,7 +29,8 @@ class Budget:
     advice: Advice
     driven: Driven | None
     findings: tuple[Finding, ...]
-    apart: frozenset[str]
+    battery: Device | None
+    alternator: Device | None
 
 
 def draw_up(
@@ -53,7 +54,8 @@ def draw_up(
         advice=advice(system, found, rules),
         driven=run_drive(system, drive) if drive is not None and system.battery is not None else None,
         findings=gravest_first(ledger_findings(system.budget)),
-        apart=system.wiring.apart,
+        battery=system.budget.battery,
+        alternator=system.budget.alternator,
     )
 
 

@@ -2,7 +2,7 @@
 
 Seen from the battery's posts, the voltage at each consumer is the battery's less what all currents lose on the way:
 U = V_battery − Z·I. Z comes from one solve of the conductance matrix in which both battery posts are held; entry (j, k)
-is what one ampere through consumer k takes from consumer j, in their shared wires and grounds. What is not wired yet
+is what one ampere through consumer k takes from consumer j, in their shared wires and grounds. What is not wired
 hangs at the battery's posts and loses nothing.
 """
 
@@ -26,7 +26,7 @@ class Distribution:
     ``between``: V lost at port j per A through port k, shape (ports, ports); ``raised``: V gained at each port per A of
     the alternator, (ports,). ``sense_lost`` and ``post_lost``: V lost where the regulator looks, and at the
     alternator's post, per A through each port, (ports,); ``sense_raised`` and ``post_raised``: V gained there per A of
-    the alternator. ``apart``: ports that no wiring joins with the battery.
+    the alternator.
     """
 
     ports: tuple[Device, ...]
@@ -36,7 +36,6 @@ class Distribution:
     sense_raised: float
     post_lost: Array
     post_raised: float
-    apart: frozenset[str]
 
 
 def distribution(budget: Budgeted) -> Distribution:
@@ -44,7 +43,7 @@ def distribution(budget: Budgeted) -> Distribution:
     ports = (*budget.consumers, *((budget.starter,) if budget.starter else ()))
     pairs = [_ends(each) for each in ports]
     pairs += _alternator_ends(budget.alternator)
-    impedance, linked = _impedance(budget, pairs)
+    impedance = _impedance(budget, pairs)
     count = len(ports)
     sense, post = count + 1, count
     return Distribution(
@@ -55,7 +54,6 @@ def distribution(budget: Budgeted) -> Distribution:
         sense_raised=float(impedance[sense, post]),
         post_lost=impedance[post, :count],
         post_raised=float(impedance[post, post]),
-        apart=frozenset(each.id for each, is_linked in zip(ports, linked, strict=False) if not is_linked),
     )
 
 
@@ -82,10 +80,10 @@ def _held(budget: Budgeted) -> Ends:
     return _ends(found) if found else None
 
 
-def _impedance(budget: Budgeted, pairs: list[Ends]) -> tuple[Array, NDArray[np.bool_]]:
-    """Impedance between pairs of points, Ω, and which of them are joined with the battery's posts at all."""
+def _impedance(budget: Budgeted, pairs: list[Ends]) -> Array:
+    """Impedance between pairs of points, Ω; 0 for those that no wiring joins with the battery."""
     held = _held(budget)
-    none = np.zeros((len(pairs), len(pairs))), np.zeros(len(pairs), dtype=bool)
+    none = np.zeros((len(pairs), len(pairs)))
     if held is None:
         return none
     vehicle = budget.wired
@@ -105,7 +103,8 @@ def _impedance(budget: Budgeted, pairs: list[Ends]) -> tuple[Array, NDArray[np.b
             unit[number[pair[0]], place] += 1
             unit[number[pair[1]], place] -= 1
     seen = unit[free]
-    return seen.T @ np.linalg.solve(matrix, seen), linked
+    lost: Array = seen.T @ np.linalg.solve(matrix, seen)
+    return lost
 
 
 def _conductors(vehicle: Vehicle, number: dict[str, int]) -> tuple[NDArray[np.int_], NDArray[np.int_], Array]:

@@ -10,6 +10,7 @@ from percorso.charging.system import ChargingSystem
 from percorso.charging.table import Table, tables
 from percorso.errors import PercorsoError
 from percorso.laws import Array
+from percorso.profile import VerdictWord
 from percorso.scenarios import Drive, Scenario, find_scenario
 from percorso.states import ENGINE
 
@@ -18,6 +19,7 @@ REPEATED_STEP_MIN = 5.0
 START_S = 3.0  # of cranking, common practice
 CRANKS_FROM_V = 9.0  # at the posts of a 12 V battery, below it an engine is not sure to start; common practice
 MOST_DRIVES = 60  # that are run one after the other to see where it ends
+SAME_PERCENT = 0.5  # of charge, less is not worth a word
 STEADY_PERCENT = 0.05  # a drive that changes the charge by less goes on for ever
 MOST_STARTS = 200
 
@@ -40,7 +42,8 @@ class Driven:
     ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
     of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
     was empty. ``starts_left`` at its end. ``lasts``: how many such drives one after the other until it strands, None
-    where it goes on for ever, and then at ``settles_percent``.
+    where it goes on for ever, and then at ``settles_percent``. ``gained_percent`` is what it comes home with beyond
+    what it left with; ``says`` is all that in a sentence.
     """
 
     drive: Drive
@@ -60,11 +63,11 @@ class Driven:
     starts_left: int
     lasts: int | None
     settles_percent: float | None
-
-    @property
-    def gained_percent(self) -> float:
-        """What it comes home with beyond what it left with, % of charge."""
-        return self.charge_percent[-1] - self.charge_percent[0]
+    gained_percent: float
+    lowest_percent: float
+    lowest_v: float
+    verdict: VerdictWord
+    says: str
 
 
 def drive_scenarios(drive: Drive, own: Mapping[str, Scenario]) -> list[Scenario]:
@@ -177,6 +180,8 @@ class _Run:
         to_start = sum(float(crank.at(charge, crank.taken_a)) for crank, charge in self.starts) * START_S / 3600
         samples = [(minute, charge) for _, *both in self.passed for minute, charge in zip(*both, strict=True)]
         minute, charge = zip(*(samples or [(0.0, self.charge)]), strict=True)
+        voltage = tuple(np.concatenate(along["battery_v"]).tolist()) if along["battery_v"] else (0.0,)
+        verdict, says = self._judged(charge[-1] - charge[0], last, lasts)
         return Driven(
             drive=drive,
             minute=minute,
@@ -195,7 +200,29 @@ class _Run:
             starts_left=starts_left(last.cranking, self.charge, self._least_v),
             lasts=lasts,
             settles_percent=settles,
+            gained_percent=charge[-1] - charge[0],
+            lowest_percent=min(charge),
+            lowest_v=min(voltage),
+            verdict=verdict,
+            says=says,
         )
+
+    def _judged(self, gained: float, last: _Stretch, lasts: int | None) -> tuple[VerdictWord, str]:
+        """The word and the sentence for what came of it."""
+        cold = f"at {last.table.scenario.outside_c:.0f} °C".replace("-", "−")
+        if self.stranded_min is not None:
+            return "fail", f"After {self.stranded_min:.0f} minutes the battery no longer starts the engine {cold}."
+        if self.empty_min is not None:
+            return "fail", f"After {self.empty_min:.0f} minutes the battery is empty."
+        home = f"Comes home {abs(gained):.0f} % {'higher' if gained > 0 else 'lower'} than it left"
+        if abs(gained) < SAME_PERCENT:
+            home = "Comes home as it left"
+        if lasts is not None:
+            times = "Once more" if lasts == 1 else f"{lasts} such drives"
+            return "fail", f"{home}. {times}, and the battery no longer does it {cold}."
+        if gained < -SAME_PERCENT:
+            return "marginal", f"{home}, and settles there after some such drives."
+        return "pass", f"{home}, and so for ever."
 
     def _along(self, column: str) -> list[Array]:
         """A column's values at every minute, spell by spell."""

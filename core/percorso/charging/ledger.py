@@ -56,14 +56,19 @@ def feeding(budget: Budgeted, device: Device) -> Circuit | None:
 
 
 def ledger_findings(budget: Budgeted) -> Iterator[Finding]:
-    """Consumers without a circuit, and circuits designed for another current than their consumer draws."""
+    """Circuits designed for another current than their consumer draws, and consumers without a circuit."""
+    unfed = []
     for device in budget.consumers:
         load, circuit = budget.load(device), feeding(budget, device)
         if circuit is None:
-            reason = f"It draws {show(load.drawn_a, CURRENT)} and counts in the load budget without any cable loss."
-            yield Finding("hint", f"No circuit feeds {device.name}.", reason, (), device_ids=(device.id,))
+            unfed.append(device)
         elif abs(circuit.design_current_a - load.drawn_a) > SAME_CURRENT * load.drawn_a:
             yield _designed_for_another(device, load, circuit)
+    if unfed:
+        names = ", ".join(each.name for each in unfed)
+        title = f"No circuit feeds {names}."
+        reason = "The load budget counts what they draw, but not what their wires would lose; lay a circuit for each."
+        yield Finding("hint", title, reason, (), device_ids=tuple(each.id for each in unfed))
 
 
 def _designed_for_another(device: Device, load: Load, circuit: Circuit) -> Finding:

@@ -10,13 +10,14 @@ from pydantic import TypeAdapter, ValidationError
 
 from percorso.charging.ledger import Entry
 from percorso.csv_files import as_it_was, csv_text
-from percorso.devices import DEVICE_LETTER, DEVICE_SPEC, new_device
+from percorso.devices import DEVICE_KINDS, DEVICE_LETTER, DEVICE_SPEC, new_device
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.loads import Load
 from percorso.names import Name
 from percorso.parts import with_device
 from percorso.vehicle import Device, Vehicle, next_designation
 
+LOAD_KINDS = tuple(each.model_fields["kind"].default for each in DEVICE_KINDS if issubclass(each, Load))
 MAX_LINES = 500
 MAX_BYTES = 1_000_000
 _LISTS = ("used_in", "times", "seasons")
@@ -78,6 +79,7 @@ class LedgerLine:
 
     line: int
     device: Device
+    load: Load
     does: Literal["add", "change", "leave"]
 
 
@@ -121,10 +123,10 @@ def with_ledger(vehicle: Vehicle, lines: Iterable[LedgerLine]) -> Vehicle:
 def _decoded(text: str | bytes) -> str:
     if len(text) > MAX_BYTES:
         raise _whole(f"the file is larger than {MAX_BYTES // 1_000_000} MB; a ledger of {MAX_LINES} consumers is not")
-    try:
-        return text.decode("utf-8-sig") if isinstance(text, bytes) else text
-    except UnicodeDecodeError as error:
-        raise _whole(f"the file is not UTF-8 text (byte {error.start}); save it as CSV UTF-8") from error
+    decoded = text.decode("utf-8-sig", errors="replace") if isinstance(text, bytes) else text
+    if "\ufffd" in decoded:
+        raise _whole("the file is not UTF-8 text; save it as CSV UTF-8")
+    return decoded.removeprefix("\ufeff")
 
 
 def _whole(message: str) -> JobFileError:
@@ -188,16 +190,21 @@ def _line(number: int, cells: Mapping[str, str], vehicle: Vehicle, new_id: Calla
         raise PercorsoError(f"{name} is a {found.spec.kind} in this job, not a consumer", field=("name",))
     values = {column: _value(column, cells[column]) for column in COLUMNS if column in cells and column != "name"}
     said = {column: value for column, value in values.items() if value is not None}
+    if said.get("kind") not in LOAD_KINDS:
+        wrong, known = cells["kind"] or "nothing", ", ".join(LOAD_KINDS)
+        raise PercorsoError(f'"{wrong}" is not a kind of consumer; it is one of {known}', field=("kind",))
     if found is None:
         spec = new_device(said, vehicle.nominal_v)
-        if not isinstance(spec, Load):
-            raise PercorsoError(f'"{spec.kind}" is not a kind of consumer', field=("kind",))
-        designation = next_designation(vehicle, DEVICE_LETTER[spec.kind])
-        return LedgerLine(number, Device(new_id(), designation, name, {}, spec, origin="new"), "add")
-    assert isinstance(found.spec, Load)
-    kept = {name: value for name, value in found.spec.model_dump().items() if name not in values and name != "typed"}
+        device = Device(new_id(), next_designation(vehicle, DEVICE_LETTER[spec.kind]), name, {}, spec)
+        return _read(number, device, "add")
+    kept = {each: value for each, value in found.spec.model_dump().items() if each not in (*values, "typed")}
     after = replace(found, spec=DEVICE_SPEC.validate_python(kept | said))
-    return LedgerLine(number, after, "leave" if _same(after.spec, found.spec) else "change")
+    return _read(number, after, "leave" if _same(after.spec, found.spec) else "change")
+
+
+def _read(number: int, device: Device, does: Literal["add", "change", "leave"]) -> LedgerLine:
+    assert isinstance(device.spec, Load)
+    return LedgerLine(number, device, device.spec, does)
 
 
 def _same(one: Any, other: Any) -> bool:
@@ -222,5 +229,6 @@ def _value(column: str, cell: str) -> Any:
 
 def _of_pydantic(number: int, item: Any) -> FileProblem:
     error = item.get("ctx", {}).get("error")
-    steps = error.field if isinstance(error, PercorsoError) and error.field else item["loc"][-1:]
-    return FileProblem(_place(number, tuple(steps)), str(item["msg"]).removeprefix("Value error, "))
+    said = error.field if isinstance(error, PercorsoError) and error.field else item["loc"]
+    column = next((step for step in said if step in COLUMNS), "name")
+    return FileProblem(_place(number, (column,)), str(item["msg"]).removeprefix("Value error, "))

@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from percorso.alternators import output_limit_a, setpoint_v
-from percorso.assembly import TURNING, battery_law_of
+from percorso.assembly import TURNING, battery_law_of, usual_acceptance_a, usual_resistance_ohm
 from percorso.charging.distribution import distribution
 from percorso.charging.operation import Conditions, Operating
 from percorso.charging.sources import Budgeted
@@ -73,9 +73,25 @@ class ChargingSystem:
         """Rest voltage, V, and its resistance giving and taking, Ω; it is as cold as it is outside."""
         if self.battery is None:
             return self.nominal_v, NO_BATTERY_OHM, NO_BATTERY_OHM
-        update = {"state_of_charge_percent": charge_percent, "temperature_c": scenario.outside_c}
-        rest, gives_s, takes_s = battery_law_of(self.battery.model_copy(update=update), self.nominal_v).parameters
+        now = self.battery.model_copy(
+            update={"state_of_charge_percent": charge_percent, "temperature_c": scenario.outside_c}
+        )
+        rest, gives_s, takes_s = battery_law_of(
+            _as_measured(self.battery, now, self.nominal_v), self.nominal_v
+        ).parameters
         return rest, 1 / gives_s, 1 / takes_s
+
+
+def _as_measured(measured: Battery, now: Battery, nominal_v: float) -> Battery:
+    """A battery under other conditions than it was measured in: as much better or worse as is usual for them."""
+    update: dict[str, float | None] = {}
+    if measured.resistance_ohm is not None:
+        usual, then = (usual_resistance_ohm(each, nominal_v) for each in (now, measured))
+        update["resistance_ohm"] = measured.resistance_ohm * usual / then
+    if measured.charge_a is not None:
+        usual, then = (usual_acceptance_a(each) for each in (now, measured))
+        update["charge_a"] = measured.charge_a * usual / then if then > 0 else None
+    return now.model_copy(update=update)
 
 
 def alternator_c(scenario: Scenario) -> float:

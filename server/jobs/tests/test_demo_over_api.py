@@ -51,7 +51,7 @@ class DemoShop(ShopCase):
             self.board("School minibus", "state=road")
         with CaptureQueriesContext(connection) as second:
             self.board("School minibus", "state=cranking")
-        self.assertLessEqual(len(first), 11)
+        self.assertLessEqual(len(first), 13)
         self.assertLessEqual(len(second), 4)  # the network is kept; only session, person, shop and job are asked for
 
     def test_readings_stand_on_the_profile_of_their_own_stage(self) -> None:

@@ -54,7 +54,7 @@ class Laying(ShopCase):
         circuit = self.new_circuit(self.new_job())
         with CaptureQueriesContext(connection) as asked:
             self.view(circuit)
-        self.assertLessEqual(len(asked), 11)
+        self.assertLessEqual(len(asked), 13)
 
 
 class Editing(ShopCase):

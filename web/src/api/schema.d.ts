@@ -528,6 +528,206 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/budget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Budget
+         * @description The load budget of a job, with one of its drives; None: its own first one, or a usual one.
+         */
+        get: operations["jobs_loads_api_read_budget"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/budget/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Budget
+         * @description The load budget with edits; nothing is written.
+         */
+        post: operations["jobs_loads_api_try_budget"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/typical-consumers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Typical
+         * @description What many vehicles have, at this one's voltage: typical, measure yours.
+         */
+        get: operations["jobs_loads_api_read_typical"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/loads.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Ledger
+         * @description The ledger as CSV.
+         */
+        get: operations["jobs_loads_api_read_ledger"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/loads/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Ledger
+         * @description Check a ledger file and say what each line will do; nothing is written.
+         */
+        post: operations["jobs_loads_api_preview_ledger"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/loads/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Ledger
+         * @description Carry out a ledger file, all of its lines or none.
+         */
+        post: operations["jobs_loads_api_import_ledger"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/scenarios/{scenario_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Scenario
+         * @description Add or change a scenario of the job's own.
+         */
+        put: operations["jobs_loads_api_put_scenario"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenarios/{scenario_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Scenario
+         * @description Delete a scenario no drive passes.
+         */
+        delete: operations["jobs_loads_api_delete_scenario"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/drives/{drive_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Drive
+         * @description Add or change a drive of the job's own.
+         */
+        put: operations["jobs_loads_api_put_drive"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drives/{drive_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Drive
+         * @description Delete a drive.
+         */
+        delete: operations["jobs_loads_api_delete_drive"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/understand": {
         parameters: {
             query?: never;
@@ -796,6 +996,8 @@ export interface components {
             slack_percent: number | string;
             /** Slack M */
             slack_m: number | string;
+            /** Charging Reserve Percent */
+            charging_reserve_percent: number | string;
         };
         /**
          * JobOut
@@ -899,6 +1101,23 @@ export interface components {
             inputs?: string[];
         };
         /**
+         * AddDevice
+         * @description A new device that nobody wired yet.
+         */
+        AddDevice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add device";
+            /** Name */
+            name: string;
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * AddSegment
          * @description A new piece between two points.
          */
@@ -919,10 +1138,13 @@ export interface components {
         };
         /**
          * Alternator
-         * @description An alternator with its regulator, marked as ISO 8854 does: current at 1 800 and at 6 000 rpm.
+         * @description An alternator with its regulator, marked as ISO 8854 does: current at 1 800 and at 6000 rpm.
          *
-         *     It regulates at terminal S where one is wired, else at its own post; W is the tachometer tap. ``excitation_a`` is
-         *     the current that D+ must take before it wakes up; a self-exciting one needs none from ``self_excites_rpm`` on.
+         *     ``output`` are points of its measured or published curve, which then rule. It turns at
+         *     ``idle_rpm`` and ``road_rpm``, or with a ``pulley_ratio`` at so many times the engine's. It regulates at terminal S
+         *     where one is wired, else at its own post, to ``setpoint_v`` at 25 °C and ``setpoint_v_per_k`` more per kelvin
+         *     (usually less: negative). W is the tachometer tap. ``excitation_a`` is the current that D+ must take before it wakes
+         *     up; a self-exciting one needs none from ``self_excites_rpm`` on.
          */
         Alternator: {
             /**
@@ -939,10 +1161,20 @@ export interface components {
             kind: "alternator";
             /** Setpoint V */
             setpoint_v: number;
+            /**
+             * Setpoint V Per K
+             * @default 0
+             */
+            setpoint_v_per_k?: number;
             /** At 1800 A */
             at_1800_a: number;
             /** At 6000 A */
             at_6000_a: number;
+            /**
+             * Output
+             * @default []
+             */
+            output?: components["schemas"]["OutputPoint"][];
             /**
              * Idle Rpm
              * @default 1800
@@ -953,6 +1185,19 @@ export interface components {
              * @default 6000
              */
             road_rpm?: number;
+            /** Pulley Ratio */
+            pulley_ratio?: number | null;
+            /** Engine Idle Rpm */
+            engine_idle_rpm?: number | null;
+            /** Engine Road Rpm */
+            engine_road_rpm?: number | null;
+            /**
+             * Max Rpm
+             * @default 15000
+             */
+            max_rpm?: number;
+            /** Belt */
+            belt?: ("V-belt" | "two V-belts" | "ribbed belt") | null;
             /**
              * Temperature C
              * @default 25
@@ -1017,6 +1262,8 @@ export interface components {
             resistance_ohm?: number | null;
             /** Charge A */
             charge_a?: number | null;
+            /** Peukert */
+            peukert?: number | null;
         };
         /**
          * Board
@@ -1223,6 +1470,13 @@ export interface components {
             rated_v: number;
             /** Rated A */
             rated_a: number;
+            /** Rated W */
+            rated_w?: number | null;
+            /**
+             * Efficiency
+             * @default 1
+             */
+            efficiency?: number;
             /** Min V */
             min_v?: number | null;
             /** Max V */
@@ -1248,6 +1502,44 @@ export interface components {
             inrush_a?: number | null;
             /** Inrush S */
             inrush_s?: number | null;
+            /** Measured A */
+            measured_a?: number | null;
+            /** Measured V */
+            measured_v?: number | null;
+            /** Measured How */
+            measured_how?: ("in series" | "clamp" | "shunt") | null;
+            /**
+             * Duty Percent
+             * @default 100
+             */
+            duty_percent?: number;
+            /** Used In */
+            used_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[] | null;
+            /**
+             * Times
+             * @default [
+             *       "day",
+             *       "night"
+             *     ]
+             */
+            times?: ("day" | "night")[];
+            /**
+             * Seasons
+             * @default [
+             *       "summer",
+             *       "winter",
+             *       "rain"
+             *     ]
+             */
+            seasons?: ("summer" | "winter" | "rain")[];
+            /**
+             * Priority
+             * @default work
+             * @enum {string}
+             */
+            priority?: "engine" | "safety" | "work" | "comfort";
+            /** Group */
+            group?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1270,6 +1562,13 @@ export interface components {
             rated_v: number;
             /** Rated A */
             rated_a: number;
+            /** Rated W */
+            rated_w?: number | null;
+            /**
+             * Efficiency
+             * @default 1
+             */
+            efficiency?: number;
             /** Min V */
             min_v?: number | null;
             /** Max V */
@@ -1295,6 +1594,44 @@ export interface components {
             inrush_a?: number | null;
             /** Inrush S */
             inrush_s?: number | null;
+            /** Measured A */
+            measured_a?: number | null;
+            /** Measured V */
+            measured_v?: number | null;
+            /** Measured How */
+            measured_how?: ("in series" | "clamp" | "shunt") | null;
+            /**
+             * Duty Percent
+             * @default 100
+             */
+            duty_percent?: number;
+            /** Used In */
+            used_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[] | null;
+            /**
+             * Times
+             * @default [
+             *       "day",
+             *       "night"
+             *     ]
+             */
+            times?: ("day" | "night")[];
+            /**
+             * Seasons
+             * @default [
+             *       "summer",
+             *       "winter",
+             *       "rain"
+             *     ]
+             */
+            seasons?: ("summer" | "winter" | "rain")[];
+            /**
+             * Priority
+             * @default work
+             * @enum {string}
+             */
+            priority?: "engine" | "safety" | "work" | "comfort";
+            /** Group */
+            group?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1309,7 +1646,7 @@ export interface components {
             /** Effect */
             effect: string;
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
         };
         /**
          * DeviceOut
@@ -1446,6 +1783,13 @@ export interface components {
             rated_v: number;
             /** Rated A */
             rated_a: number;
+            /** Rated W */
+            rated_w?: number | null;
+            /**
+             * Efficiency
+             * @default 1
+             */
+            efficiency?: number;
             /** Min V */
             min_v?: number | null;
             /** Max V */
@@ -1471,6 +1815,44 @@ export interface components {
             inrush_a?: number | null;
             /** Inrush S */
             inrush_s?: number | null;
+            /** Measured A */
+            measured_a?: number | null;
+            /** Measured V */
+            measured_v?: number | null;
+            /** Measured How */
+            measured_how?: ("in series" | "clamp" | "shunt") | null;
+            /**
+             * Duty Percent
+             * @default 100
+             */
+            duty_percent?: number;
+            /** Used In */
+            used_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[] | null;
+            /**
+             * Times
+             * @default [
+             *       "day",
+             *       "night"
+             *     ]
+             */
+            times?: ("day" | "night")[];
+            /**
+             * Seasons
+             * @default [
+             *       "summer",
+             *       "winter",
+             *       "rain"
+             *     ]
+             */
+            seasons?: ("summer" | "winter" | "rain")[];
+            /**
+             * Priority
+             * @default work
+             * @enum {string}
+             */
+            priority?: "engine" | "safety" | "work" | "comfort";
+            /** Group */
+            group?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1631,6 +2013,13 @@ export interface components {
             rated_v: number;
             /** Rated A */
             rated_a: number;
+            /** Rated W */
+            rated_w?: number | null;
+            /**
+             * Efficiency
+             * @default 1
+             */
+            efficiency?: number;
             /** Min V */
             min_v?: number | null;
             /** Max V */
@@ -1656,6 +2045,44 @@ export interface components {
             inrush_a?: number | null;
             /** Inrush S */
             inrush_s?: number | null;
+            /** Measured A */
+            measured_a?: number | null;
+            /** Measured V */
+            measured_v?: number | null;
+            /** Measured How */
+            measured_how?: ("in series" | "clamp" | "shunt") | null;
+            /**
+             * Duty Percent
+             * @default 100
+             */
+            duty_percent?: number;
+            /** Used In */
+            used_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[] | null;
+            /**
+             * Times
+             * @default [
+             *       "day",
+             *       "night"
+             *     ]
+             */
+            times?: ("day" | "night")[];
+            /**
+             * Seasons
+             * @default [
+             *       "summer",
+             *       "winter",
+             *       "rain"
+             *     ]
+             */
+            seasons?: ("summer" | "winter" | "rain")[];
+            /**
+             * Priority
+             * @default work
+             * @enum {string}
+             */
+            priority?: "engine" | "safety" | "work" | "comfort";
+            /** Group */
+            group?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1825,6 +2252,13 @@ export interface components {
             rated_v: number;
             /** Rated A */
             rated_a: number;
+            /** Rated W */
+            rated_w?: number | null;
+            /**
+             * Efficiency
+             * @default 1
+             */
+            efficiency?: number;
             /** Min V */
             min_v?: number | null;
             /** Max V */
@@ -1850,6 +2284,44 @@ export interface components {
             inrush_a?: number | null;
             /** Inrush S */
             inrush_s?: number | null;
+            /** Measured A */
+            measured_a?: number | null;
+            /** Measured V */
+            measured_v?: number | null;
+            /** Measured How */
+            measured_how?: ("in series" | "clamp" | "shunt") | null;
+            /**
+             * Duty Percent
+             * @default 100
+             */
+            duty_percent?: number;
+            /** Used In */
+            used_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[] | null;
+            /**
+             * Times
+             * @default [
+             *       "day",
+             *       "night"
+             *     ]
+             */
+            times?: ("day" | "night")[];
+            /**
+             * Seasons
+             * @default [
+             *       "summer",
+             *       "winter",
+             *       "rain"
+             *     ]
+             */
+            seasons?: ("summer" | "winter" | "rain")[];
+            /**
+             * Priority
+             * @default work
+             * @enum {string}
+             */
+            priority?: "engine" | "safety" | "work" | "comfort";
+            /** Group */
+            group?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1908,6 +2380,16 @@ export interface components {
             terminals: {
                 [key: string]: string;
             };
+        };
+        /**
+         * OutputPoint
+         * @description What an alternator makes at a speed of its own.
+         */
+        OutputPoint: {
+            /** Rpm */
+            rpm: number;
+            /** Current A */
+            current_a: number;
         };
         /**
          * PointOut
@@ -2040,6 +2522,19 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
+         * RemoveDevice
+         * @description A device taken out.
+         */
+        RemoveDevice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove device";
+            /** Device Id */
+            device_id: string;
+        };
+        /**
          * ResistiveLoad
          * @description A heater, a glow plug, an ignition coil.
          */
@@ -2055,6 +2550,13 @@ export interface components {
             rated_v: number;
             /** Rated A */
             rated_a: number;
+            /** Rated W */
+            rated_w?: number | null;
+            /**
+             * Efficiency
+             * @default 1
+             */
+            efficiency?: number;
             /** Min V */
             min_v?: number | null;
             /** Max V */
@@ -2080,6 +2582,44 @@ export interface components {
             inrush_a?: number | null;
             /** Inrush S */
             inrush_s?: number | null;
+            /** Measured A */
+            measured_a?: number | null;
+            /** Measured V */
+            measured_v?: number | null;
+            /** Measured How */
+            measured_how?: ("in series" | "clamp" | "shunt") | null;
+            /**
+             * Duty Percent
+             * @default 100
+             */
+            duty_percent?: number;
+            /** Used In */
+            used_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[] | null;
+            /**
+             * Times
+             * @default [
+             *       "day",
+             *       "night"
+             *     ]
+             */
+            times?: ("day" | "night")[];
+            /**
+             * Seasons
+             * @default [
+             *       "summer",
+             *       "winter",
+             *       "rain"
+             *     ]
+             */
+            seasons?: ("summer" | "winter" | "rain")[];
+            /**
+             * Priority
+             * @default work
+             * @enum {string}
+             */
+            priority?: "engine" | "safety" | "work" | "comfort";
+            /** Group */
+            group?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2207,6 +2747,21 @@ export interface components {
             rated_a?: number | null;
             /** Resistance Ohm */
             resistance_ohm?: number | null;
+        };
+        /**
+         * SetDesignCurrent
+         * @description The current a circuit is designed for.
+         */
+        SetDesignCurrent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set design current";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Current A */
+            current_a: number | string;
         };
         /**
          * SetFate
@@ -2906,7 +3461,7 @@ export interface components {
         };
         /**
          * DeviceValues
-         * @description A new device; ``terminals`` are names of points by terminal mark, existing points or new ones.
+         * @description A new device; ``terminals`` are names of points by terminal mark, existing or new ones; none: not wired yet.
          */
         DeviceValues: {
             /**
@@ -2918,8 +3473,11 @@ export interface components {
             designation?: string | null;
             /** Name */
             name: string;
-            /** Terminals */
-            terminals: {
+            /**
+             * Terminals
+             * @default {}
+             */
+            terminals?: {
                 [key: string]: string;
             };
             /**
@@ -3028,7 +3586,7 @@ export interface components {
          */
         WhatIf: {
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
             /**
              * @default {
              *       "state": "idle",
@@ -3214,7 +3772,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
             /**
              * Seen
              * @default {}
@@ -3222,6 +3780,531 @@ export interface components {
             seen?: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Advice
+         * @description ``says`` it in a sentence. ``worst`` is the scenario with the least to spare; ``smallest`` the least output that
+         *     keeps every balance; ``smaller_does``: that is clearly less than what is there. ``cures`` are what mends a balance
+         *     that falls short, each by itself.
+         */
+        Advice: {
+            /** Says */
+            says: string;
+            /** Worst */
+            worst: string | null;
+            smallest: components["schemas"]["Marking"] | null;
+            /** Smaller Does */
+            smaller_does: boolean;
+            /** Cures */
+            cures: components["schemas"]["Cure"][];
+            /** Shed */
+            shed: string[];
+            cable: components["schemas"]["ChargeCable"] | null;
+            match: components["schemas"]["Match"] | null;
+            /** Notes */
+            notes: string[];
+        };
+        /**
+         * Balance
+         * @description One scenario: currents in A, voltages in V.
+         *
+         *     ``demand_a`` is what consumers draw while the regulator holds its voltage; ``margin_a`` what the alternator makes
+         *     beyond it, negative where the battery pays. ``need_a`` is the demand with the house's reserve for charging. The rest
+         *     is what really flows: ``battery_a`` into the battery, negative while it gives.
+         */
+        Balance: {
+            scenario: components["schemas"]["Scenario"];
+            /** Rpm */
+            rpm: number;
+            /** Demand A */
+            demand_a: number;
+            /** By Priority */
+            by_priority: {
+                [key: string]: number;
+            };
+            /** Capability A */
+            capability_a: number;
+            /** Margin A */
+            margin_a: number;
+            /** Need A */
+            need_a: number;
+            /** Alternator A */
+            alternator_a: number;
+            /** Battery A */
+            battery_a: number;
+            /** Battery V */
+            battery_v: number;
+            /** Alternator V */
+            alternator_v: number;
+            /**
+             * Regulation
+             * @enum {string}
+             */
+            regulation: "holds its voltage" | "at its limit" | "still";
+            /** Settled */
+            settled: boolean;
+            /** Drawn */
+            drawn: components["schemas"]["Drawn"][];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "marginal" | "fail" | "unknown";
+        };
+        /**
+         * BudgetOut
+         * @description The load budget of a stage, with the drive that was asked for.
+         */
+        BudgetOut: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "found" | "planned";
+            /** Loads */
+            loads: components["schemas"]["LoadOut"][];
+            battery: components["schemas"]["SourceOut"] | null;
+            alternator: components["schemas"]["SourceOut"] | null;
+            /** Balances */
+            balances: components["schemas"]["Balance"][];
+            /** Endurances */
+            endurances: components["schemas"]["Endurance"][];
+            advice: components["schemas"]["Advice"];
+            driven: components["schemas"]["Driven"] | null;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioOut"][];
+            /** Drives */
+            drives: components["schemas"]["DriveOut"][];
+            /** Drive Id */
+            drive_id: string;
+        };
+        /**
+         * ChargeCable
+         * @description What the charge circuit must carry with an alternator, A, and the least standard fuse for it.
+         */
+        ChargeCable: {
+            /** Circuit Id */
+            circuit_id: string;
+            /** Carries A */
+            carries_a: number;
+            /** Designed For A */
+            designed_for_a: number;
+            /** Fuse A */
+            fuse_a: number | null;
+        };
+        /**
+         * Drawn
+         * @description What one consumer draws on average in a scenario, A, and the voltage at its terminals, V.
+         */
+        Drawn: {
+            /** Device Id */
+            device_id: string;
+            /** Current A */
+            current_a: number;
+            /** Voltage V */
+            voltage_v: number;
+        };
+        /**
+         * Drive
+         * @description Spells one after the other, from the battery's charge at its beginning; None: as the battery says.
+         */
+        Drive: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Spells */
+            spells: components["schemas"]["Spell"][];
+            /** From Percent */
+            from_percent?: number | null;
+        };
+        /**
+         * DriveOut
+         * @description A drive there is; ``version`` is 0 for a usual one.
+         */
+        DriveOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Spells */
+            spells: components["schemas"]["Spell"][];
+            /** From Percent */
+            from_percent: number | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * Driven
+         * @description A drive as it went: a sample per minute (charge in %, V, A into the battery), Ah, and what is left.
+         *
+         *     ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
+         *     of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
+         *     was empty. ``starts_left`` at its end. ``lasts``: how many such drives one after the other until it strands, None
+         *     where it goes on for ever, and then at ``settles_percent``. ``gained_percent`` is what it comes home with beyond
+         *     what it left with; ``says`` is all that in a sentence.
+         */
+        Driven: {
+            drive: components["schemas"]["Drive"];
+            /** Minute */
+            minute: number[];
+            /** Charge Percent */
+            charge_percent: number[];
+            /** Battery V */
+            battery_v: number[];
+            /** Alternator A */
+            alternator_a: number[];
+            /** Taken A */
+            taken_a: number[];
+            /** Battery A */
+            battery_a: number[];
+            /** Spells */
+            spells: components["schemas"]["Passed"][];
+            /** Given Ah */
+            given_ah: number;
+            /** Taken Ah */
+            taken_ah: number;
+            /** Charged Ah */
+            charged_ah: number;
+            /** Discharged Ah */
+            discharged_ah: number;
+            /** Stranded Min */
+            stranded_min: number | null;
+            /** Empty Min */
+            empty_min: number | null;
+            /** Starts Left */
+            starts_left: number;
+            /** Lasts */
+            lasts: number | null;
+            /** Settles Percent */
+            settles_percent: number | null;
+            /** Gained Percent */
+            gained_percent: number;
+            /** Lowest Percent */
+            lowest_percent: number;
+            /** Lowest V */
+            lowest_v: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "marginal" | "fail" | "unknown";
+            /** Says */
+            says: string;
+        };
+        /**
+         * Endurance
+         * @description A scenario on the battery alone, from its present charge: h, None where it goes on for ever.
+         */
+        Endurance: {
+            /** Scenario Id */
+            scenario_id: string;
+            /** Starts Until H */
+            starts_until_h: number | null;
+            /** Empty After H */
+            empty_after_h: number | null;
+        };
+        /**
+         * LoadOut
+         * @description One line of the ledger, with the circuit that feeds it.
+         */
+        LoadOut: {
+            /** Id */
+            id: string;
+            /** Designation */
+            designation: string;
+            /** Name */
+            name: string;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "existing" | "new";
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "kept" | "removed" | "stowed";
+            /** Version */
+            version: number;
+            /** Spec */
+            spec: components["schemas"]["Battery"] | components["schemas"]["Alternator"] | components["schemas"]["Starter"] | components["schemas"]["RelayCoil"] | components["schemas"]["ResistiveLoad"] | components["schemas"]["MotorLoad"] | components["schemas"]["FilamentLamp"] | components["schemas"]["ConstantCurrentLoad"] | components["schemas"]["ConstantPowerLoad"] | components["schemas"]["IndicatorLamp"];
+            /** Group */
+            group: string;
+            /** Drawn V */
+            drawn_v: number;
+            /** Drawn A */
+            drawn_a: number;
+            /** Measured How */
+            measured_how: ("in series" | "clamp" | "shunt") | null;
+            /** Measured */
+            measured: boolean;
+            /** Differs Percent */
+            differs_percent: number | null;
+            /** Counted In */
+            counted_in: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /** Circuit Id */
+            circuit_id: string | null;
+            /** Circuit */
+            circuit: string | null;
+            /** Design Current A */
+            design_current_a: number | null;
+            /** Wired */
+            wired: boolean;
+        };
+        /**
+         * Marking
+         * @description An alternator's output as ISO 8854 marks it, A at 1 800 and at 6 000 rpm.
+         */
+        Marking: {
+            /** At 1800 A */
+            at_1800_a: number;
+            /** At 6000 A */
+            at_6000_a: number;
+        };
+        /**
+         * Match
+         * @description What the alternator can spare for the battery on the road in the worst scenario, A, and as share of its Ah.
+         */
+        Match: {
+            /** Spare A */
+            spare_a: number;
+            /** Share Of Capacity */
+            share_of_capacity: number;
+            /** Gets Full */
+            gets_full: boolean;
+        };
+        /**
+         * Passed
+         * @description One spell of a drive as it went: from and to which minute, and the charge at its end, %.
+         */
+        Passed: {
+            /** Name */
+            name: string;
+            scenario: components["schemas"]["Scenario"];
+            /** From Min */
+            from_min: number;
+            /** To Min */
+            to_min: number;
+            /** To Percent */
+            to_percent: number;
+        };
+        /**
+         * Scenario
+         * @description An operating state by day or night, in a season; a person's own one may say how much of the time a load runs.
+         *
+         *     ``duty_percent`` is by device id, 0 for one that is switched off; what it does not name runs as its ledger says.
+         */
+        Scenario: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Time
+             * @enum {string}
+             */
+            time: "day" | "night";
+            /**
+             * Season
+             * @enum {string}
+             */
+            season: "summer" | "winter" | "rain";
+            /** Outside C */
+            outside_c: number;
+            /** Duty Percent */
+            duty_percent?: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * ScenarioOut
+         * @description A scenario; ``version`` is 0 for a standard one.
+         */
+        ScenarioOut: {
+            scenario: components["schemas"]["Scenario"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * SourceOut
+         * @description The battery or the alternator; ``rpm`` is how fast an alternator turns idling and on the road.
+         */
+        SourceOut: {
+            /** Id */
+            id: string;
+            /** Designation */
+            designation: string;
+            /** Name */
+            name: string;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "existing" | "new";
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "kept" | "removed" | "stowed";
+            /** Version */
+            version: number;
+            /** Spec */
+            spec: components["schemas"]["Battery"] | components["schemas"]["Alternator"] | components["schemas"]["Starter"] | components["schemas"]["RelayCoil"] | components["schemas"]["ResistiveLoad"] | components["schemas"]["MotorLoad"] | components["schemas"]["FilamentLamp"] | components["schemas"]["ConstantCurrentLoad"] | components["schemas"]["ConstantPowerLoad"] | components["schemas"]["IndicatorLamp"];
+            /** Rpm */
+            rpm: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Spell
+         * @description So many minutes under one scenario: a standard one of any state by its id, or one of the job's own.
+         */
+        Spell: {
+            /** Name */
+            name: string;
+            /** Minutes */
+            minutes: number;
+            /** Scenario */
+            scenario: string;
+        };
+        /**
+         * BudgetTrial
+         * @description Edits that are tried on a budget.
+         */
+        BudgetTrial: {
+            /** Edits */
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
+            /**
+             * Stage
+             * @default planned
+             * @enum {string}
+             */
+            stage?: "found" | "planned";
+            /** Drive */
+            drive?: string | null;
+        };
+        /**
+         * Typical
+         * @description A consumer many vehicles have, with what it usually draws: measure yours.
+         */
+        Typical: {
+            /** Name */
+            name: string;
+            /** Group */
+            group: string;
+            /** Priority */
+            priority: string;
+            /** Kind */
+            kind: string;
+            /** Rated V */
+            rated_v: number;
+            /** Rated W */
+            rated_w: number;
+            /** Duty Percent */
+            duty_percent: number;
+            /** Used In */
+            used_in: string[];
+            /** Times */
+            times: string[];
+            /** Seasons */
+            seasons: string[];
+            /** Source */
+            source: string;
+        };
+        /**
+         * LedgerLineOut
+         * @description What one line of a ledger file will do.
+         */
+        LedgerLineOut: {
+            /** Line */
+            line: number;
+            /** Name */
+            name: string;
+            /** Drawn A */
+            drawn_a: number;
+            /**
+             * Does
+             * @enum {string}
+             */
+            does: "add" | "change" | "leave";
+        };
+        /**
+         * LedgerFile
+         * @description The text of a ledger file.
+         */
+        LedgerFile: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * ScenarioIn
+         * @description A scenario, new without a version, else with the one that was seen.
+         */
+        ScenarioIn: {
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Time
+             * @default day
+             * @enum {string}
+             */
+            time?: "day" | "night";
+            /**
+             * Season
+             * @default summer
+             * @enum {string}
+             */
+            season?: "summer" | "winter" | "rain";
+            /** Outside C */
+            outside_c: number | string;
+            /**
+             * Duty Percent
+             * @default {}
+             */
+            duty_percent?: {
+                [key: string]: number;
+            };
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * DriveIn
+         * @description A drive, new without a version, else with the one that was seen.
+         */
+        DriveIn: {
+            /** Name */
+            name: string;
+            /** Spells */
+            spells: components["schemas"]["FileSpell"][];
+            /** From Percent */
+            from_percent?: number | null;
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * FileSpell
+         * @description A spell of time under one of the file's scenarios, or a standard one such as ``idle-night-winter``.
+         */
+        FileSpell: {
+            /** Name */
+            name: string;
+            /** Minutes */
+            minutes: number;
+            /** Scenario */
+            scenario: string;
         };
         /**
          * Understood
@@ -4527,6 +5610,267 @@ export interface operations {
                 "application/json": components["schemas"]["EditsIn"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_loads_api_read_budget: {
+        parameters: {
+            query?: {
+                stage?: "found" | "planned";
+                drive?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BudgetOut"];
+                };
+            };
+        };
+    };
+    jobs_loads_api_try_budget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BudgetTrial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BudgetOut"];
+                };
+            };
+        };
+    };
+    jobs_loads_api_read_typical: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Typical"][];
+                };
+            };
+        };
+    };
+    jobs_loads_api_read_ledger: {
+        parameters: {
+            query?: {
+                stage?: "found" | "planned";
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    jobs_loads_api_preview_ledger: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LedgerFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerLineOut"][];
+                };
+            };
+        };
+    };
+    jobs_loads_api_import_ledger: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LedgerFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_loads_api_put_scenario: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+                scenario_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScenarioIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_loads_api_delete_scenario: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                scenario_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_loads_api_put_drive: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+                drive_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DriveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+        };
+    };
+    jobs_loads_api_delete_drive: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                drive_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

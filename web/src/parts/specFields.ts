@@ -46,19 +46,26 @@ export function asTexts(fields: SpecField[], spec: object): Values {
   const texts = fields.map((field): [string, string] => {
     const value = stored[field.name];
     if (value === null || value === undefined) return [field.name, ""];
-    if (Array.isArray(value)) return [field.name, value.join(",")];
+    if (field.as === "text" && stored.typed?.[field.name])
+      return [field.name, stored.typed[field.name] ?? ""];
+    if (Array.isArray(value)) return [field.name, value.map(inWords).join(field.as === "many" ? "," : ", ")];
     const unit = field.as === "quantity" ? UNIT[field.quantity] : "";
     return [field.name, stored.typed?.[field.name] ?? `${value} ${unit}`.trim()];
   });
   return Object.fromEntries(texts);
 }
 
+/** One of several values; a point of a curve as `1500: 20`. */
+const inWords = (each: unknown) =>
+  typeof each === "object" && each !== null ? Object.values(each).join(": ") : String(each);
+
 /** What to send for the texts of a form; what is empty is left to the server's usual value, or is cleared. */
 export function asSpec(kind: string, fields: SpecField[], values: Values): Record<string, unknown> {
   const sent = fields.flatMap((field): [string, unknown][] => {
     const text = (values[field.name] ?? "").trim();
     if (field.as === "flag") return [[field.name, text !== "false"]];
-    if (field.as === "many") return [[field.name, text ? text.split(",") : []]];
+    if (field.as === "many")
+      return [[field.name, text ? text.split(",") : field.optional ? null : []]];
     if (text === "") return field.optional ? [[field.name, null]] : [];
     if (field.as === "number" && text !== "" && Number.isFinite(Number(text)))
       return [[field.name, Number(text)]];

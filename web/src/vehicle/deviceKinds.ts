@@ -23,6 +23,21 @@ const PULL = [
   quantity("voltage", "pull_in_v", "Pulls in at", "60 % of nominal"),
   quantity("voltage", "drop_out_v", "Drops out at", "20 % of nominal"),
 ];
+/** When a load runs and how much it matters, as the load budget asks for it. */
+export const DUTY: SpecField[] = [
+  number("duty_percent", "Runs, % of the time", "100"),
+  { as: "many", name: "used_in", label: "Counts in", choices: choices(...STATES), optional: true },
+  { as: "many", name: "times", label: "By", choices: choices("day", "night") },
+  { as: "many", name: "seasons", label: "In", choices: choices("summer", "winter", "rain") },
+  choice("priority", "Needed for", "engine", "safety", "work", "comfort"),
+  { as: "text", name: "group", label: "Listed under", usual: "what it is needed for", optional: true },
+];
+/** What was measured of a load; it beats the plate. */
+export const MEASURED: SpecField[] = [
+  quantity("current", "measured_a", "Measured current", "not yet", true),
+  quantity("voltage", "measured_v", "at", "rated voltage", true),
+  { ...choice("measured_how", "How", "in series", "clamp", "shunt"), optional: true, usual: "not said" },
+];
 const LOAD: SpecField[] = [
   quantity("voltage", "rated_v", "Rated voltage", "12 V"),
   quantity("current", "rated_a", "Rated current", "5 A"),
@@ -33,6 +48,9 @@ const LOAD: SpecField[] = [
   { as: "flag", name: "keeps_engine_running", label: "The engine stops without it" },
   { ...quantity("current", "inrush_a", "Inrush, if measured", "usual for its kind", true), more: true },
   { ...number("inrush_s", "Inrush lasts, s", "usual for its kind", true), more: true },
+  { ...quantity("power", "rated_w", "Rated power instead", "from its current", true), more: true },
+  { ...number("efficiency", "Efficiency of that, 0 to 1", "1"), more: true },
+  ...[...MEASURED, ...DUTY].map((each) => ({ ...each, more: true })),
 ];
 const load = (label: string, ...more: SpecField[]): Look => ({
   label,
@@ -54,6 +72,7 @@ export const DEVICES: Record<DeviceKind, Look> = {
       quantity("temperature", "temperature_c", "Temperature", "25C"),
       quantity("resistance", "resistance_ohm", "Internal resistance, if measured", "from its marking", true),
       quantity("current", "charge_a", "Takes at 14.4 V, if measured", "from its charge", true),
+      number("peukert", "Peukert’s exponent, 1 for none", "usual for its kind", true),
     ],
   },
   alternator: {
@@ -64,8 +83,27 @@ export const DEVICES: Record<DeviceKind, Look> = {
       quantity("voltage", "setpoint_v", "Regulates to", "14.2 V"),
       quantity("current", "at_1800_a", "Makes at 1 800 rpm", "45 A"),
       quantity("current", "at_6000_a", "Makes at 6 000 rpm", "110 A"),
-      number("idle_rpm", "Its speed idling, rpm", "1800"),
-      number("road_rpm", "Its speed on the road, rpm", "6000"),
+      number("pulley_ratio", "Pulley, times the engine", "not known", true),
+      number("engine_idle_rpm", "Engine idling, rpm", "750", true),
+      number("engine_road_rpm", "Engine on the road, rpm", "2400", true),
+      { ...number("idle_rpm", "Else its own speed idling, rpm", "1800"), more: true },
+      { ...number("road_rpm", "Its own speed on the road, rpm", "6000"), more: true },
+      { ...number("max_rpm", "It stands, rpm", "15000"), more: true },
+      {
+        as: "text",
+        name: "output",
+        label: "Its curve, rpm: A",
+        usual: "from its marking",
+        optional: true,
+        more: true,
+      },
+      {
+        ...choice("belt", "Belt", "V-belt", "two V-belts", "ribbed belt"),
+        optional: true,
+        usual: "not known",
+        more: true,
+      },
+      { ...number("setpoint_v_per_k", "Regulates, V per K warmer", "0"), more: true },
       quantity("temperature", "temperature_c", "Temperature", "25C"),
       number("excitation_a", "Wakes up with, A", "0.02"),
       quantity("resistance", "exciter_ohm", "D+ at rest", "14 W"),
@@ -112,4 +150,7 @@ export const START: Record<string, string> = {
   fitted: "true",
   technology: "filament",
   keeps_engine_running: "false",
+  times: "day,night",
+  seasons: "summer,winter,rain",
+  priority: "work",
 };

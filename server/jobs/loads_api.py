@@ -1,0 +1,301 @@
+"""HTTP API of the load budget: ledger, balances, a drive and advice; its file in and out; own scenarios and drives."""
+
+import re
+from dataclasses import asdict
+from typing import Annotated, Any, Literal
+from uuid import UUID
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from jobs import models
+from jobs.carrying_out import carry_out, job_of
+from jobs.editing import Editing
+from jobs.edits_api import Edits, new_id
+from jobs.schemas import Body, Key, Saved, as_json
+from jobs.solving import JobNetwork, network_for_reading
+from percorso.charging.advice import Advice
+from percorso.charging.balance import Balance
+from percorso.charging.budget import Budget, draw_up, drive_named
+from percorso.charging.drive import Driven
+from percorso.charging.endurance import Endurance
+from percorso.charging.ledger import Entry, Typical, typical_consumers
+from percorso.charging.ledger_csv import MAX_BYTES, ledger_csv, read_ledger_csv, with_ledger
+from percorso.curing import edited
+from percorso.devices import DeviceKind
+from percorso.findings import Finding
+from percorso.jobfile import DriveValues, ScenarioValues, drive_of, scenario_of
+from percorso.loads import HowMeasured
+from percorso.parts import remove_drive, remove_scenario, with_drive, with_scenario
+from percorso.scenarios import PRESETS, STANDARD, Scenario, Spell
+from percorso.states import State
+from percorso.vehicle import Device, Fate, Origin, Stage, Vehicle
+from workshop.signed_in import SignedInRequest
+
+router = Router(tags=["loads"])
+USUAL_DRIVE = "town-winter-night"
+
+
+class DeviceRow(BaseModel):
+    """A device as stored."""
+
+    id: str
+    designation: str
+    name: str
+    origin: Origin
+    fate: Fate
+    version: int
+    spec: DeviceKind
+
+
+class SourceOut(DeviceRow):
+    """The battery or the alternator; ``rpm`` is how fast an alternator turns idling and on the road."""
+
+    rpm: dict[State, float]
+
+
+class LoadOut(DeviceRow):
+    """One line of the ledger, with the circuit that feeds it."""
+
+    group: str
+    drawn_v: float
+    drawn_a: float
+    measured_how: HowMeasured | None
+    measured: bool
+    differs_percent: float | None
+    counted_in: list[State]
+    circuit_id: str | None
+    circuit: str | None
+    design_current_a: float | None
+    wired: bool
+
+
+class ScenarioOut(BaseModel):
+    """A scenario; ``version`` is 0 for a standard one."""
+
+    scenario: Scenario
+    version: int
+
+
+class DriveOut(BaseModel):
+    """A drive there is; ``version`` is 0 for a usual one."""
+
+    id: str
+    name: str
+    spells: list[Spell]
+    from_percent: float | None
+    version: int
+
+
+class BudgetOut(BaseModel):
+    """The load budget of a stage, with the drive that was asked for."""
+
+    stage: Stage
+    loads: list[LoadOut]
+    battery: SourceOut | None
+    alternator: SourceOut | None
+    balances: list[Balance]
+    endurances: list[Endurance]
+    advice: Advice
+    driven: Driven | None
+    findings: list[Finding]
+    scenarios: list[ScenarioOut]
+    drives: list[DriveOut]
+    drive_id: str
+
+
+def _drive_id(vehicle: Vehicle, asked: str | None) -> str:
+    return asked or next(iter(vehicle.drives), USUAL_DRIVE)
+
+
+def _row(network: JobNetwork, device: Device) -> dict[str, Any]:
+    named = {name: getattr(device, name) for name in ("id", "designation", "name", "origin", "fate", "spec")}
+    return named | {"version": network.versions.get(device.id, 0)}
+
+
+def _load(network: JobNetwork, entry: Entry) -> LoadOut:
+    circuit = network.vehicle.circuits.get(entry.circuit_id or "")
+    return LoadOut(
+        **_row(network, entry.device),
+        group=entry.group,
+        drawn_v=entry.load.drawn_v,
+        drawn_a=entry.load.drawn_a,
+        measured=entry.load.measured_a is not None,
+        measured_how=entry.load.measured_how,
+        differs_percent=entry.differs_percent,
+        counted_in=list(entry.load.counted_in),
+        circuit_id=entry.circuit_id,
+        circuit=circuit.name if circuit else None,
+        design_current_a=circuit.design_current_a if circuit else None,
+        wired=bool(entry.device.terminals),
+    )
+
+
+def _source(network: JobNetwork, device: Device | None, rpm: dict[State, float]) -> SourceOut | None:
+    return SourceOut(**_row(network, device), rpm=rpm) if device else None
+
+
+def _out(network: JobNetwork, stage: Stage, drive_id: str, found: Budget) -> BudgetOut:
+    vehicle = network.vehicle
+    scenarios = [(each, network.versions.get(each.id, 0)) for each in (*vehicle.scenarios.values(), *STANDARD.values())]
+    drives = [(each, network.versions.get(each.id, 0)) for each in (*vehicle.drives.values(), *PRESETS.values())]
+    return BudgetOut(
+        stage=stage,
+        loads=[_load(network, each) for each in found.entries],
+        battery=_source(network, found.battery, {}),
+        alternator=_source(network, found.alternator, {each.scenario.state: each.rpm for each in found.balances}),
+        balances=list(found.balances),
+        endurances=list(found.endurances),
+        advice=found.advice,
+        driven=found.driven,
+        findings=list(found.findings),
+        scenarios=[ScenarioOut(scenario=one, version=version) for one, version in scenarios],
+        drives=[DriveOut(**asdict(one) | {"version": version}) for one, version in drives],
+        drive_id=drive_id,
+    )
+
+
+def _network(request: SignedInRequest, job_id: UUID) -> JobNetwork:
+    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
+    return network_for_reading(job, request.user.shop.house_rules)
+
+
+@router.get("/jobs/{job_id}/budget", response=BudgetOut)
+def read_budget(
+    request: SignedInRequest, job_id: UUID, stage: Stage = "planned", drive: str | None = None
+) -> HttpResponse:
+    """The load budget of a job, with one of its drives; None: its own first one, or a usual one."""
+    network = _network(request, job_id)
+    drive_id = _drive_id(network.vehicle, drive)
+    return as_json(_out(network, stage, drive_id, network.budget(stage, drive_named(network.vehicle, drive_id))))
+
+
+class BudgetTrial(Body):
+    """Edits that are tried on a budget."""
+
+    edits: Edits
+    stage: Stage = "planned"
+    drive: str | None = None
+
+
+@router.post("/jobs/{job_id}/budget/what-if", response=BudgetOut)
+def try_budget(request: SignedInRequest, job_id: UUID, tried: BudgetTrial) -> HttpResponse:
+    """The load budget with edits; nothing is written."""
+    saved = _network(request, job_id)
+    vehicle = edited(saved.vehicle, tried.edits, saved.rules, new_id)
+    drive_id = _drive_id(vehicle, tried.drive)
+    found = draw_up(vehicle, tried.stage, saved.rules, drive_named(vehicle, drive_id))
+    return as_json(_out(saved.with_vehicle(vehicle), tried.stage, drive_id, found))
+
+
+@router.get("/jobs/{job_id}/typical-consumers", response=list[Typical])
+def read_typical(request: SignedInRequest, job_id: UUID) -> Any:
+    """What many vehicles have, at this one's voltage: typical, measure yours."""
+    return typical_consumers(_network(request, job_id).vehicle.nominal_v)
+
+
+@router.get("/jobs/{job_id}/loads.csv", response={200: str})
+def read_ledger(request: SignedInRequest, job_id: UUID, stage: Stage = "planned") -> HttpResponse:
+    """The ledger as CSV."""
+    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
+    network = network_for_reading(job, request.user.shop.house_rules)
+    text = ledger_csv(network.budget(stage, None).entries)
+    called = re.sub(r"[^A-Za-z0-9]+", "-", f"{job.vehicle} loads").strip("-").lower()
+    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{called}.csv"'
+    return response
+
+
+class LedgerFile(Body):
+    """The text of a ledger file."""
+
+    text: Annotated[str, Field(max_length=MAX_BYTES)]
+
+
+class LedgerLineOut(BaseModel):
+    """What one line of a ledger file will do."""
+
+    line: int
+    name: str
+    drawn_a: float
+    does: Literal["add", "change", "leave"]
+
+
+@router.post("/jobs/{job_id}/loads/preview", response=list[LedgerLineOut])
+def preview_ledger(request: SignedInRequest, job_id: UUID, file: LedgerFile) -> list[LedgerLineOut]:
+    """Check a ledger file and say what each line will do; nothing is written."""
+    lines = read_ledger_csv(file.text, _network(request, job_id).vehicle, new_id)
+    return [
+        LedgerLineOut(line=each.line, name=each.device.name, drawn_a=each.load.drawn_a, does=each.does)
+        for each in lines
+    ]
+
+
+@router.post("/jobs/{job_id}/loads/import", response=Saved)
+def import_ledger(request: SignedInRequest, job_id: UUID, file: LedgerFile, key: Key) -> Saved:
+    """Carry out a ledger file, all of its lines or none."""
+
+    def change(held: Editing) -> tuple[str, Vehicle]:
+        lines = read_ledger_csv(file.text, held.vehicle, new_id)
+        return f"import {len(lines)} loads", with_ledger(held.vehicle, lines)
+
+    return carry_out(request, job_id, key, change)
+
+
+class ScenarioIn(ScenarioValues):
+    """A scenario, new without a version, else with the one that was seen."""
+
+    version: int | None = None
+
+
+class DriveIn(DriveValues):
+    """A drive, new without a version, else with the one that was seen."""
+
+    version: int | None = None
+
+
+@router.put("/jobs/{job_id}/scenarios/{scenario_id}", response=Saved)
+def put_scenario(request: SignedInRequest, job_id: UUID, scenario_id: UUID, values: ScenarioIn, key: Key) -> Saved:
+    """Add or change a scenario of the job's own."""
+
+    def change(held: Editing) -> tuple[str, Vehicle]:
+        held.expect_new_or("scenario", str(scenario_id), values.version)
+        return f"scenario {values.name}", with_scenario(held.vehicle, scenario_of(values, str(scenario_id)))
+
+    return carry_out(request, job_id, key, change)
+
+
+@router.delete("/scenarios/{scenario_id}", response=Saved)
+def delete_scenario(request: SignedInRequest, scenario_id: UUID, version: int, key: Key) -> Saved:
+    """Delete a scenario no drive passes."""
+
+    def change(held: Editing) -> tuple[str, Vehicle]:
+        held.expect("scenario", str(scenario_id), version)
+        name = held.vehicle.scenarios[str(scenario_id)].name
+        return f"delete scenario {name}", remove_scenario(held.vehicle, str(scenario_id))
+
+    return carry_out(request, job_of(request, models.Scenario, scenario_id).pk, key, change)
+
+
+@router.put("/jobs/{job_id}/drives/{drive_id}", response=Saved)
+def put_drive(request: SignedInRequest, job_id: UUID, drive_id: UUID, values: DriveIn, key: Key) -> Saved:
+    """Add or change a drive of the job's own."""
+
+    def change(held: Editing) -> tuple[str, Vehicle]:
+        held.expect_new_or("drive", str(drive_id), values.version)
+        return f"drive {values.name}", with_drive(held.vehicle, drive_of(values, str(drive_id)))
+
+    return carry_out(request, job_id, key, change)
+
+
+@router.delete("/drives/{drive_id}", response=Saved)
+def delete_drive(request: SignedInRequest, drive_id: UUID, version: int, key: Key) -> Saved:
+    """Delete a drive."""
+
+    def change(held: Editing) -> tuple[str, Vehicle]:
+        held.expect("drive", str(drive_id), version)
+        return f"delete drive {held.vehicle.drives[str(drive_id)].name}", remove_drive(held.vehicle, str(drive_id))
+
+    return carry_out(request, job_of(request, models.Drive, drive_id).pk, key, change)

@@ -1,0 +1,106 @@
+"""The load budget over HTTP on a real database: an empty job filled, tried, undone, taken in and out as a file."""
+
+import json
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+from jobs.tests.case import ShopCase
+
+VAN = Path(__file__).parents[3] / "demo" / "market-van.json"
+BATTERY = {"name": "Battery", "spec": {"kind": "battery", "capacity_ah": 95, "cold_cranking_a": "760 A"}}
+ALTERNATOR = {
+    "name": "Alternator",
+    "spec": {"kind": "alternator", "setpoint_v": "14.2 V", "at_1800_a": "45 A", "at_6000_a": "110 A"},
+}
+
+
+class LoadBudget(ShopCase):
+    def budget(self, job: str, drive: str = "") -> Any:
+        return self.call("GET", f"/jobs/{job}/budget" + (f"?drive={drive}" if drive else ""))
+
+    def test_from_an_empty_job(self) -> None:
+        """1 800 rpm idling, 30 + 45 °C in summer: 45 A · (1 − 0.0025 · 50) = 39.4 A for a heater of 142 W at 14.2 V."""
+        job = self.new_job()
+        self.assertIn("Say what battery", self.budget(job)["advice"]["says"])
+        for device in (BATTERY, ALTERNATOR):
+            self.call("POST", f"/jobs/{job}/devices", device)
+        heater = {"kind": "resistive", "rated_v": "14.2 V", "rated_w": "142 W", "priority": "comfort"}
+        edits = [{"do": "add device", "name": "Seat heaters", "spec": heater}]
+        self.call("POST", f"/jobs/{job}/edits", {"label": "add Seat heaters", "edits": edits})
+        found = self.budget(job)
+        [load] = found["loads"]
+        self.assertEqual((load["drawn_a"], load["group"], load["circuit"], load["wired"]), (10, "Comfort", None, False))
+        idle = next(each for each in found["balances"] if each["scenario"]["id"] == "idle-day-summer")
+        self.assertAlmostEqual(idle["capability_a"], 39.375)
+        self.assertAlmostEqual(idle["margin_a"], 29.375, places=3)
+        self.call("POST", f"/jobs/{job}/undo")
+        self.assertEqual(self.budget(job)["loads"], [])
+
+    def van(self) -> str:
+        answer = self.client.post(f"/api/job-files?id={uuid4()}", VAN.read_bytes(), content_type="application/json")
+        self.assertEqual(answer.status_code, 200)
+        return str(answer.json()["id"])
+
+    def test_the_van_tries_a_cure_without_writing_and_comes_out_as_it_went_in(self) -> None:
+        job = self.van()
+        found = self.budget(job)
+        self.assertEqual(found["driven"]["drive"]["name"], "Winter market round")
+        short = [each["scenario"]["id"] for each in found["balances"] if each["verdict"] == "fail"]
+        self.assertEqual(short, ["idle-night-winter"])
+        cure = found["advice"]["cures"][0]
+        tried = self.call("POST", f"/jobs/{job}/budget/what-if", {"edits": cure["edits"]})
+        self.assertNotIn("fail", {each["verdict"] for each in tried["balances"]})
+        self.assertGreater(tried["driven"]["gained_percent"], found["driven"]["gained_percent"])
+        self.assertEqual(self.budget(job), found)
+        file = self.client.get(f"/api/jobs/{job}/file").json()
+        before = json.loads(VAN.read_text(encoding="utf-8"))
+        self.assertEqual(file["drives"][0]["spells"], before["drives"][0]["spells"])
+        self.assertEqual(file["scenarios"], before["scenarios"])
+        copied = str(uuid4())
+        self.call("POST", f"/jobs/{job}/duplicate", {"id": copied, "name": "Second", "vehicle": "Van"})
+        self.assertEqual(self.budget(copied)["driven"]["charge_percent"], found["driven"]["charge_percent"])
+
+    def test_own_scenarios_and_drives_are_kept_changed_and_undone(self) -> None:
+        job, scenario, drive = self.van(), str(uuid4()), str(uuid4())
+        ids = {each["name"]: each["id"] for each in self.budget(job)["loads"]}
+        values = {"name": "Night stand", "state": "accessory", "outside_c": "-3 C", "duty_percent": {}}
+        values["duty_percent"] = {ids["Radio"]: 50, ids["Till"]: 0}
+        self.call("PUT", f"/jobs/{job}/scenarios/{scenario}", values)
+        self.call("PUT", f"/jobs/{job}/scenarios/{scenario}", values, status=409)
+        spells = [{"name": "stand", "minutes": 60, "scenario": scenario}]
+        self.call("PUT", f"/jobs/{job}/drives/{drive}", {"name": "Stand", "spells": spells})
+        driven = self.budget(job, drive)["driven"]
+        self.assertAlmostEqual(driven["taken_a"][0], 0.5 * 25 / driven["battery_v"][0], delta=0.02)
+        self.call("DELETE", f"/scenarios/{scenario}?version=1", status=422)
+        longer = {"name": "Stand", "version": 1, "spells": [spells[0] | {"minutes": 90}]}
+        self.call("PUT", f"/jobs/{job}/drives/{drive}", longer)
+        self.assertEqual(self.budget(job, drive)["driven"]["minute"][-1], 90)
+        self.call("DELETE", f"/drives/{drive}?version=2")
+        self.call("GET", f"/jobs/{job}/budget?drive={drive}", status=422)
+        for _ in range(2):
+            self.call("POST", f"/jobs/{job}/undo")
+        self.assertEqual(self.budget(job, drive)["driven"]["minute"][-1], 60)
+
+    def test_a_ledger_file_is_shown_first_and_written_whole_or_not_at_all(self) -> None:
+        job = self.van()
+        text = self.client.get(f"/api/jobs/{job}/loads.csv").content.decode()
+        shown = self.call("POST", f"/jobs/{job}/loads/preview", {"text": text})
+        self.assertEqual({each["does"] for each in shown}, {"leave"})
+        more = text + "Horn,,safety,motor,13.5,,60,,,,,,1,road,day night,summer winter rain\r\n"
+        wrong = more + "Fan,,,motor,13.5,,,,,,,,120,,,\r\n"
+        told = self.call("POST", f"/jobs/{job}/loads/import", {"text": wrong}, status=422)
+        self.assertEqual(told["problems"][0]["field"], ["line 14, rated_a"])
+        self.assertNotIn("Horn", [each["name"] for each in self.budget(job)["loads"]])
+        self.call("POST", f"/jobs/{job}/loads/import", {"text": more})
+        self.assertIn("Horn", [each["name"] for each in self.budget(job)["loads"]])
+        self.call("POST", f"/jobs/{job}/undo")
+        self.assertNotIn("Horn", [each["name"] for each in self.budget(job)["loads"]])
+
+    def test_another_shop_sees_and_changes_nothing(self) -> None:
+        job, stranger = self.van(), self.stranger()
+        for path in (f"jobs/{job}/budget", f"jobs/{job}/loads.csv", f"jobs/{job}/typical-consumers"):
+            self.assertEqual(stranger.get(f"/api/{path}").status_code, 404)
+        for path, body in (("budget/what-if", {"edits": []}), ("loads/import", {"text": ""})):
+            answer = stranger.post(f"/api/jobs/{job}/{path}", body, content_type="application/json")
+            self.assertEqual(answer.status_code, 404)
