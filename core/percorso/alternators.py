@@ -50,3 +50,12 @@ def setpoint_v(spec: Alternator, temperature_c: float) -> float:
 def belt_limit_a(spec: Alternator, nominal_v: float) -> float | None:
     """The output its belt drives without slipping, A; None where its belt is not known. The power rules."""
     return None if spec.belt is None else BELT_LIMIT_A[spec.belt] * 12 / nominal_v
+
+
+def scaled(spec: Alternator, at_6000_a: float) -> Alternator:
+    """One of the same kind that makes so much at 6 000 rpm, and at every other speed as much more or less."""
+    times = at_6000_a / spec.at_6000_a
+    curve = tuple(each.model_copy(update={"current_a": round(times * each.current_a, 1)}) for each in spec.output)
+    typed = {name: text for name, text in spec.typed.items() if name not in ("at_1800_a", "at_6000_a", "output")}
+    now = {"at_1800_a": round(times * spec.at_1800_a, 1), "at_6000_a": at_6000_a, "output": curve, "typed": typed}
+    return spec.model_copy(update=now)

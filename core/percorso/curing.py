@@ -4,7 +4,8 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from functools import singledispatch
 
-from percorso.devices import DEVICE_LETTER, changed_device, new_device
+from percorso.alternators import scaled
+from percorso.devices import DEVICE_LETTER, Alternator, changed_device, new_device
 from percorso.edits import (
     AddDevice,
     AddSegment,
@@ -18,6 +19,7 @@ from percorso.edits import (
     MoveTerminals,
     RemoveDevice,
     ResizeCircuit,
+    ScaleAlternator,
     SetDesignCurrent,
     SetFate,
     SplitWire,
@@ -80,6 +82,14 @@ def _(edit: AddDevice, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Ve
 @_carried_out.register
 def _(edit: RemoveDevice, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
     return remove_device(vehicle, _device(vehicle, edit.device_id).id)
+
+
+@_carried_out.register
+def _(edit: ScaleAlternator, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
+    device = _device(vehicle, edit.device_id)
+    if not isinstance(device.spec, Alternator):
+        raise PathError(f"{device.name} is no alternator", field=("device_id",))
+    return with_device(vehicle, replace(device, spec=scaled(device.spec, edit.at_6000_a)))
 
 
 @_carried_out.register

@@ -45,6 +45,14 @@ class RemoveDevice(_Edit):
     device_id: Identifier
 
 
+class ScaleAlternator(_Edit):
+    """An alternator of the same kind and another output; its marking at 1 800 rpm and its curve go with it."""
+
+    do: Literal["scale alternator"] = "scale alternator"
+    device_id: Identifier
+    at_6000_a: Annotated[float, typed(CURRENT)]
+
+
 class InsertSegment(_Edit):
     """A new piece in series, after or before one that a circuit passes."""
 
@@ -135,6 +143,7 @@ Edit = Annotated[
     | ChangeDevice
     | AddDevice
     | RemoveDevice
+    | ScaleAlternator
     | InsertSegment
     | AddSegment
     | MoveSegment

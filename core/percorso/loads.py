@@ -65,7 +65,11 @@ class Load(DeviceSpec):
     @classmethod
     def _amperes_of_watts(cls, data: Any) -> Any:
         """Amperes where the plate says watts."""
-        if not isinstance(data, dict) or data.get("rated_w") is None:
+        if not isinstance(data, dict):
+            return data
+        if data.get("rated_w") is None:
+            if data.get("rated_a") is None:
+                raise PercorsoError("say what it draws, in ampere or in watts", field=("rated_a",))
             return data
         if data.get("rated_v") is None:
             raise PercorsoError("watts say nothing without the volts they are at", field=("rated_v",))

@@ -5,7 +5,7 @@ from pathlib import Path
 from unittest import TestCase
 
 from core.tests.charged import ALTERNATOR, BATTERY, FORTY_A, HEATER, at, system_of, unwired, wired
-from percorso.alternators import belt_limit_a, output_limit_a, rpm_for, setpoint_v
+from percorso.alternators import belt_limit_a, output_limit_a, rpm_for, scaled, setpoint_v
 from percorso.charging.advice import Marking, advice
 from percorso.charging.balance import balances
 from percorso.charging.budget import draw_up, shown_scenarios
@@ -90,6 +90,11 @@ class AlternatorValues(TestCase):
         self.assertAlmostEqual(output_limit_a(spec, rpm or 0, 65), 60)
         self.assertIsNone(rpm_for(spec, 80, 65))
         self.assertEqual(belt_limit_a(alternator(belt="V-belt"), 24), 42.5)
+
+    def test_one_of_the_same_kind_makes_more_at_every_speed(self) -> None:
+        spec = scaled(alternator(output="1500: 30, 6000: 85"), 180)
+        self.assertEqual((spec.at_1800_a, spec.at_6000_a), (80, 180))
+        self.assertAlmostEqual(output_limit_a(spec, 1500), 60)
 
     def test_what_no_alternator_is_like(self) -> None:
         for change, field in (

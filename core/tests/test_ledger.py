@@ -61,6 +61,7 @@ class NamePlates(TestCase):
     def test_mistakes_name_their_field(self) -> None:
         for values, field, says in (
             ({"rated_w": 60, "rated_v": None}, "rated_v", "watts say nothing without the volts"),
+            ({}, "rated_a", "say what it draws, in ampere or in watts"),
             ({"rated_w": 60, "rated_a": 9}, "rated_a", "60 W at 12 V draw 5 A, not 9"),
             ({"rated_a": 5, "duty_percent": 101}, "duty_percent", "less than or equal to 100"),
             ({"rated_w": 5, "efficiency": 1.1}, "efficiency", "less than or equal to 1"),

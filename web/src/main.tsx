@@ -4,6 +4,7 @@ import "@fontsource-variable/overpass-mono/wght.css";
 import "@mantine/core/styles.css";
 import "./app/app.css";
 import "./app/print.css";
+import "./loads/loads.css";
 import { MantineProvider } from "@mantine/core";
 import { QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
@@ -17,6 +18,7 @@ import { cssVariables, theme } from "./app/theme";
 import { Board } from "./board/Board";
 import { CircuitRoom, FirstCircuit } from "./circuits/CircuitRoom";
 import { JobList } from "./jobs/JobList";
+import { LoadsRoom } from "./loads/LoadsRoom";
 import { SheetsRoom } from "./sheets/SheetsRoom";
 import { SignIn } from "./signin/SignIn";
 import { VehicleRoom } from "./vehicle/VehicleRoom";
@@ -30,6 +32,7 @@ const router = createBrowserRouter([
       { path: "/house-rules", element: <HouseRules /> },
       { path: "/jobs/:jobId", element: <Board /> },
       { path: "/jobs/:jobId/vehicle", element: <VehicleRoom /> },
+      { path: "/jobs/:jobId/loads", element: <LoadsRoom /> },
       { path: "/jobs/:jobId/circuits", element: <FirstCircuit /> },
       { path: "/jobs/:jobId/circuits/:circuitId", element: <CircuitRoom /> },
       { path: "/jobs/:jobId/sheets", element: <SheetsRoom /> },

@@ -60,7 +60,7 @@ export function useReadings(jobId: string) {
 
 export type Series = "awg" | "metric";
 /** Edits that are tried and not yet kept: what they do in a few words, and where they were asked for. */
-export type Trial = Schemas["Cure"] & { from: "ladder" | "cure" | "sizes" };
+export type Trial = Schemas["Cure"] & { from: "ladder" | "cure" | "sizes" | "slider" };
 
 export function useCircuit(jobId: string, circuitId: string, series: Series | null) {
   const viewing = useViewing(jobId);
@@ -118,6 +118,39 @@ export function usePlanFindings(jobId: string) {
   });
 }
 
+/** The load budget of a job at the stage that is looked at, with one of its drives. */
+export function useBudget(jobId: string, drive: string | null) {
+  const query = { stage: useStage(jobId), ...(drive ? { drive } : {}) };
+  return useQuery({
+    queryKey: ["budget", jobId, query],
+    queryFn: () =>
+      answer(api.GET("/api/jobs/{job_id}/budget", { params: { path: { job_id: jobId }, query } })),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** The same with edits that are tried; an answer that is no longer waited for is dropped. */
+export function useBudgetTrial(jobId: string, drive: string | null, trial: Trial | null) {
+  const body = { edits: trial?.edits ?? [], stage: useStage(jobId), drive };
+  return useQuery({
+    queryKey: ["budget trial", jobId, body],
+    enabled: trial !== null,
+    queryFn: ({ signal }) =>
+      answer(
+        api.POST("/api/jobs/{job_id}/budget/what-if", { params: { path: { job_id: jobId } }, body, signal }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export const useTypicalConsumers = (jobId: string) =>
+  useQuery({
+    queryKey: ["typical consumers", jobId],
+    queryFn: () =>
+      answer(api.GET("/api/jobs/{job_id}/typical-consumers", { params: { path: { job_id: jobId } } })),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export function useSheets(jobId: string) {
   return useQuery({
     queryKey: ["sheets", jobId],
@@ -170,5 +203,9 @@ export type RouteStarter = Schemas["StarterOut"];
 export type JobSheets = Schemas["SheetsOut"];
 export type Sizes = Schemas["Sizes"];
 export type Finding = Schemas["Finding"];
+export type Budget = Schemas["BudgetOut"];
+export type LedgerLoad = Schemas["LoadOut"];
+export type Balance = Schemas["Balance"];
+export type Driven = Schemas["Driven"];
 export type Reading = Schemas["ReadingOut"];
 export type VerdictWord = Schemas["Verdict"]["word"];

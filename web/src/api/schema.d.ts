@@ -1646,7 +1646,7 @@ export interface components {
             /** Effect */
             effect: string;
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
         };
         /**
          * DeviceOut
@@ -2665,6 +2665,21 @@ export interface components {
             circuit_id: string;
         };
         /**
+         * ScaleAlternator
+         * @description An alternator of the same kind and another output; its marking at 1 800 rpm and its curve go with it.
+         */
+        ScaleAlternator: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "scale alternator";
+            /** Device Id */
+            device_id: string;
+            /** At 6000 A */
+            at_6000_a: number | string;
+        };
+        /**
          * SegmentOut
          * @description A segment as stored, a line that describes it, the circuits that pass it, and what it carries.
          *
@@ -3586,7 +3601,7 @@ export interface components {
          */
         WhatIf: {
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
             /**
              * @default {
              *       "state": "idle",
@@ -3772,7 +3787,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
             /**
              * Seen
              * @default {}
@@ -4181,7 +4196,7 @@ export interface components {
          */
         BudgetTrial: {
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
             /**
              * Stage
              * @default planned

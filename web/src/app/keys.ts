@@ -47,6 +47,8 @@ function onKeyDown(event: KeyboardEvent) {
   const binding = bindings.findLast((each) => each.keys.split(" ").includes(name));
   if (binding) {
     event.preventDefault();
+    // A room's own cursor moves: the link that led here no longer takes Enter.
+    if (onControl && name.startsWith("Arrow")) (event.target as HTMLElement).blur();
     binding.run();
   }
 }

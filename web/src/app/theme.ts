@@ -48,6 +48,10 @@ const light = {
   "--marginal": "#8a5a00",
   "--fail": "#a8231b",
   "--unknown": "#5c615f",
+  "--load-engine": "#2c3437",
+  "--load-safety": "#6a7477",
+  "--load-work": "#9aa3a4",
+  "--load-comfort": "#c3b48d",
 };
 
 const dark = {
@@ -68,6 +72,10 @@ const dark = {
   "--marginal": "#e6b45a",
   "--fail": "#ff9186",
   "--unknown": "#a3aaa9",
+  "--load-engine": "#cfd4d3",
+  "--load-safety": "#959e9f",
+  "--load-work": "#667174",
+  "--load-comfort": "#8a7c55",
 };
 
 export const cssVariables: CSSVariablesResolver = () => ({ variables: {}, light, dark });

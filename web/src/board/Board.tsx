@@ -16,8 +16,8 @@ import {
   type VerdictWord,
 } from "../api/queries";
 import { useKeys } from "../app/keys";
-import { Findings } from "../circuits/Findings";
 import { NewRoute } from "../circuits/NewRoute";
+import { Findings } from "../parts/Findings";
 import { FAMILY_NAME, type Family, STATE_NAME } from "../parts/families";
 import { changedDrops, shortDate, voltage, volts } from "../parts/format";
 import { Verdict, verdictText } from "../parts/Verdict";

@@ -17,9 +17,10 @@ import {
 import { remark, save } from "../api/saving";
 import { useKeys } from "../app/keys";
 import { view as look } from "../app/viewing";
+import { Findings } from "../parts/Findings";
+import { TrialBar } from "../parts/TrialBar";
 import { CircuitForm } from "./CircuitForm";
 import { ExtendForm } from "./ExtendForm";
-import { Findings } from "./Findings";
 import { Inspector } from "./Inspector";
 import { PointsPanel } from "./PointsPanel";
 import { ReadingForm } from "./ReadingForm";
@@ -28,7 +29,6 @@ import { RouteChart } from "./RouteChart";
 import { RouteSizes } from "./RouteSizes";
 import { SegmentForm } from "./SegmentForm";
 import { SplitForm } from "./SplitForm";
-import { TrialBar } from "./TrialBar";
 
 /** The first circuit of a job, where the address names none. */
 export function FirstCircuit() {

@@ -3,6 +3,7 @@ import { Button, Group, Modal, Stack, Text } from "@mantine/core";
 import { useEffect, useState } from "react";
 import { ApiError, csrfToken, errorFrom, type Schemas } from "../api/client";
 import { queryClient } from "../api/queries";
+import { FileProblems } from "../parts/FileProblems";
 
 type Preview = Schemas["Preview"];
 const MOST_BYTES = 5_000_000;
@@ -66,7 +67,7 @@ export function ImportForm({ file, onClose }: Props) {
     >
       <Stack gap="sm">
         {!preview && !error && <Text className="quiet">Reading the file …</Text>}
-        {error && <Problems error={error} />}
+        {error && <FileProblems error={error} />}
         {preview && <Holds preview={preview} />}
         <Group justify="flex-end">
           <Button variant="default" onClick={() => onClose()}>
@@ -112,29 +113,6 @@ function Holds({ preview }: { preview: Preview }) {
           </dt>
         </div>
       </dl>
-    </div>
-  );
-}
-
-function Problems({ error }: { error: ApiError }) {
-  const listed = error.problems.slice(0, 30);
-  return (
-    <div role="alert">
-      <Text className="problem">
-        {error.problems.length > 1
-          ? `${error.problems.length} things are wrong with it.`
-          : "This file cannot be read."}{" "}
-        Nothing was written.
-      </Text>
-      <ul className="file-problems">
-        {listed.length === 0 && <li>{error.message}</li>}
-        {listed.map((problem) => (
-          <li key={`${problem.field.join(".")} ${problem.message}`}>
-            <code>{problem.field.join(".")}</code> {problem.message}
-          </li>
-        ))}
-        {error.problems.length > listed.length && <li>and {error.problems.length - listed.length} more</li>}
-      </ul>
     </div>
   );
 }

@@ -70,6 +70,7 @@ function OneField({ field, form, focused }: { field: SpecField; form: Props["for
         <MultiSelect
           label={label}
           data={field.choices}
+          placeholder={bound.value ? "" : (field.usual ?? "")}
           value={bound.value ? bound.value.split(",") : []}
           error={bound.error}
           onChange={(values) => bound.onChange(values.join(","))}

@@ -64,8 +64,7 @@ export function asSpec(kind: string, fields: SpecField[], values: Values): Recor
   const sent = fields.flatMap((field): [string, unknown][] => {
     const text = (values[field.name] ?? "").trim();
     if (field.as === "flag") return [[field.name, text !== "false"]];
-    if (field.as === "many")
-      return [[field.name, text ? text.split(",") : field.optional ? null : []]];
+    if (field.as === "many") return [[field.name, text ? text.split(",") : field.optional ? null : []]];
     if (text === "") return field.optional ? [[field.name, null]] : [];
     if (field.as === "number" && text !== "" && Number.isFinite(Number(text)))
       return [[field.name, Number(text)]];

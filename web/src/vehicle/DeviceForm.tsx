@@ -14,10 +14,11 @@ import { DEVICES, type DeviceKind, START } from "./deviceKinds";
 const KINDS = Object.entries(DEVICES).map(([value, { label }]) => ({ value, label }));
 const field = (mark: string) => `terminal ${mark}`;
 
-type Props = { board: Board; device?: Device | undefined; onClose: () => void };
+/** `kind` is what a new device starts as. */
+type Props = { board: Board; device?: Device | undefined; kind?: DeviceKind; onClose: () => void };
 
-export function DeviceForm({ board, device, onClose }: Props) {
-  const [kind, setKind] = useState<DeviceKind>(device?.spec.kind ?? "battery");
+export function DeviceForm({ board, device, kind: first, onClose }: Props) {
+  const [kind, setKind] = useState<DeviceKind>(device?.spec.kind ?? first ?? "battery");
   const { terminals, open, fields } = DEVICES[kind];
   const pointName = (id: string) => board.points.find((point) => point.id === id)?.name ?? "";
   const placed = Object.entries(device?.terminals ?? {}).map(([mark, id]) => [field(mark), pointName(id)]);
@@ -92,7 +93,7 @@ export function DeviceForm({ board, device, onClose }: Props) {
           <PointInput
             key={mark}
             label={`Terminal ${mark}${open.includes(mark) ? ", if wired" : ""}`}
-            placeholder="a point, or a new one"
+            placeholder="a point; none: not wired yet"
             points={board.points}
             {...form.field(field(mark), `terminals.${mark}`)}
           />

@@ -131,7 +131,7 @@ function Devices({ board, show }: ListProps) {
             </td>
             <td className="number">{figure(device.result?.voltage_v)}</td>
             <td className="number">{figure(device.result?.current_a)}</td>
-            <td>{device.doing || "not there"}</td>
+            <td>{device.doing || whyIdle(device)}</td>
             <td className="last">
               <Actions
                 name={device.name}
@@ -147,6 +147,10 @@ function Devices({ board, show }: ListProps) {
     </table>
   );
 }
+
+/** Why a device does nothing at the stage that is looked at. */
+const whyIdle = ({ terminals }: Device) =>
+  Object.keys(terminals).length === 0 ? "not wired yet" : "not there";
 
 const figure = (value: number | null | undefined) => (value == null ? "–" : volts(value));
 

@@ -26,17 +26,28 @@ const PULL = [
 /** When a load runs and how much it matters, as the load budget asks for it. */
 export const DUTY: SpecField[] = [
   number("duty_percent", "Runs, % of the time", "100"),
-  { as: "many", name: "used_in", label: "Counts in", choices: choices(...STATES), optional: true },
-  { as: "many", name: "times", label: "By", choices: choices("day", "night") },
-  { as: "many", name: "seasons", label: "In", choices: choices("summer", "winter", "rain") },
+  {
+    as: "many",
+    name: "used_in",
+    label: "Counts in",
+    choices: choices(...STATES),
+    optional: true,
+    usual: "idle and road",
+  },
+  { as: "many", name: "times", label: "At times", choices: choices("day", "night") },
+  { as: "many", name: "seasons", label: "Seasons", choices: choices("summer", "winter", "rain") },
   choice("priority", "Needed for", "engine", "safety", "work", "comfort"),
   { as: "text", name: "group", label: "Listed under", usual: "what it is needed for", optional: true },
 ];
 /** What was measured of a load; it beats the plate. */
 export const MEASURED: SpecField[] = [
   quantity("current", "measured_a", "Measured current", "not yet", true),
-  quantity("voltage", "measured_v", "at", "rated voltage", true),
-  { ...choice("measured_how", "How", "in series", "clamp", "shunt"), optional: true, usual: "not said" },
+  quantity("voltage", "measured_v", "Measured at", "rated voltage", true),
+  {
+    ...choice("measured_how", "How measured", "in series", "clamp", "shunt"),
+    optional: true,
+    usual: "not said",
+  },
 ];
 const LOAD: SpecField[] = [
   quantity("voltage", "rated_v", "Rated voltage", "12 V"),

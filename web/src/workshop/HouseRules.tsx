@@ -43,6 +43,12 @@ const FIELDS: Field[] = [
     unit: "%",
     quantity: "share",
   },
+  {
+    name: "charging_reserve_percent",
+    label: "An alternator makes more than is asked, to charge with",
+    unit: "%",
+    quantity: "share",
+  },
 ];
 
 export function HouseRules() {

@@ -1,6 +1,6 @@
 /** What the rules noticed, said as a colleague would, with the cure one key away. */
 import type { Finding } from "../api/queries";
-import { sizeName } from "../parts/format";
+import { sizeName } from "./format";
 
 const SHAPE = { error: "■", caution: "▲", hint: "●" };
 
@@ -8,10 +8,12 @@ type Props = {
   findings: Finding[];
   onShow: (finding: Finding) => void;
   onTry?: (finding: Finding) => void;
+  nothing?: string;
 };
 
-export function Findings({ findings, onShow, onTry }: Props) {
-  if (findings.length === 0) return <p className="quiet">Nothing to find fault with on this route.</p>;
+export function Findings({ findings, onShow, onTry, nothing }: Props) {
+  if (findings.length === 0)
+    return <p className="quiet">{nothing ?? "Nothing to find fault with on this route."}</p>;
   return (
     <ul className="findings">
       {findings.map((finding) => (

@@ -1,7 +1,7 @@
 /** What is being tried, with the two ways out of it. */
 import { Button } from "@mantine/core";
 import type { Trial } from "../api/queries";
-import { sizeName } from "../parts/format";
+import { sizeName } from "./format";
 
 type Props = { trial: Trial; onKeep: () => void; onPutBack: () => void };
 

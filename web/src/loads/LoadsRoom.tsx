@@ -1,0 +1,260 @@
+/** What it all draws, whether the alternator carries it, and what a drive leaves in the battery. */
+import { Button } from "@mantine/core";
+import { useThrottledValue } from "@mantine/hooks";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import {
+  type Board,
+  type Budget,
+  type LedgerLoad,
+  type Trial,
+  useBoard,
+  useBudget,
+  useBudgetTrial,
+} from "../api/queries";
+import { useKeys } from "../app/keys";
+import { Findings } from "../parts/Findings";
+import { TrialBar } from "../parts/TrialBar";
+import { DeviceForm } from "../vehicle/DeviceForm";
+import type { DeviceKind } from "../vehicle/deviceKinds";
+import { AddLoads } from "./AddLoads";
+import { Advice } from "./Advice";
+import { BalanceChart } from "./BalanceChart";
+import { BulkForm } from "./BulkForm";
+import { DriveForm } from "./DriveForm";
+import { DrivePanel } from "./DrivePanel";
+import { changeLoads, toggledState } from "./edits";
+import { ImportLedger } from "./ImportLedger";
+import { Ledger } from "./Ledger";
+import { LoadForm } from "./LoadForm";
+import { MeasuredForm } from "./MeasuredForm";
+import { ScenarioForm } from "./ScenarioForm";
+import { Sliders } from "./Sliders";
+
+const TRY_EVERY_MS = 60;
+
+export type Dialog =
+  | { what: "add" }
+  | { what: "load"; load?: LedgerLoad; name?: string }
+  | { what: "measured"; load: LedgerLoad }
+  | { what: "bulk"; loads: LedgerLoad[] }
+  | { what: "source"; kind: DeviceKind; id?: string | undefined }
+  | { what: "drive"; id?: string }
+  | { what: "scenario"; id?: string }
+  | { what: "import"; file: File };
+
+export function LoadsRoom() {
+  const { jobId = "" } = useParams();
+  const board = useBoard(jobId).data;
+  const [drive, setDrive] = useState<string | null>(null);
+  const [trial, setTrial] = useState<Trial | null>(null);
+  const tried = useBudgetTrial(jobId, drive, useThrottledValue(trial, TRY_EVERY_MS));
+  const base = useBudget(jobId, drive);
+  if (base.isError) return <p className="page empty">{base.error.message}</p>;
+  if (!base.data || !board) return <p className="page quiet">Adding up the loads …</p>;
+  const shown = trial && tried.data ? tried.data : base.data;
+  return <Room {...{ board, base: base.data, shown, setDrive, trial, setTrial }} />;
+}
+
+type RoomProps = {
+  board: Board;
+  base: Budget;
+  shown: Budget;
+  setDrive: (id: string) => void;
+  trial: Trial | null;
+  setTrial: (trial: Trial | null) => void;
+};
+
+function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
+  const jobId = board.job.id;
+  const navigate = useNavigate();
+  const [dialog, setDialog] = useState<Dialog | null>(null);
+  const [at, setAt] = useState(0);
+  const [chosen, setChosen] = useState<string[]>([]);
+  const { loads } = shown;
+  const here = loads[Math.min(at, loads.length - 1)];
+  const picked = loads.filter(({ id }) => chosen.includes(id));
+  const close = () => setDialog(null);
+  const changed = (what: string, edits: Trial["edits"]) => void changeLoads(jobId, what, edits, loads);
+
+  async function keep() {
+    if (!trial) return;
+    const { effect, edits } = trial;
+    await changeLoads(jobId, effect, edits, [base.battery, base.alternator, ...base.loads]);
+    setTrial(null);
+  }
+
+  function toggle(load: LedgerLoad | undefined, state: "idle" | "road") {
+    if (load) changed(`${load.name} ${state}`, [toggledState(load, state)]);
+  }
+
+  function remove(gone: LedgerLoad[]) {
+    const what = gone.length === 1 ? `delete ${gone[0]?.name}` : `delete ${gone.length} loads`;
+    changed(
+      what,
+      gone.map(({ id }) => ({ do: "remove device", device_id: id })),
+    );
+    setChosen([]);
+  }
+
+  const choose = (id: string) =>
+    setChosen((old) => (old.includes(id) ? old.filter((each) => each !== id) : [...old, id]));
+  const step = (by: number) => setAt((old) => Math.max(0, Math.min(loads.length - 1, old + by)));
+
+  useKeys("Loads", [
+    { keys: "n", does: "add loads", run: () => setDialog({ what: "add" }) },
+    { keys: "ArrowDown", does: "next", run: () => step(1) },
+    { keys: "ArrowUp", does: "previous", run: () => step(-1) },
+    { keys: "m", does: "measured", run: () => here && setDialog({ what: "measured", load: here }) },
+    { keys: "i", does: "on at idle", run: () => toggle(here, "idle") },
+    { keys: "o", does: "on the road", run: () => toggle(here, "road") },
+    { keys: "x", does: "choose", run: () => here && choose(here.id) },
+    {
+      keys: "e",
+      does: "edit",
+      run: () => {
+        if (picked.length > 0) setDialog({ what: "bulk", loads: picked });
+        else if (here) setDialog({ what: "load", load: here });
+      },
+    },
+    {
+      keys: "Enter",
+      does: trial ? "keep what is tried" : "edit",
+      run: () => (trial ? void keep() : here && setDialog({ what: "load", load: here })),
+    },
+    { keys: "Escape", does: "put back", run: () => (trial ? setTrial(null) : setChosen([])) },
+    {
+      keys: "Delete",
+      does: "delete",
+      run: () => (picked.length > 0 ? remove(picked) : here && remove([here])),
+    },
+  ]);
+
+  return (
+    <div className="loads-room">
+      <section className="ledger-side" aria-label="Ledger">
+        <Ledger
+          {...{ loads, at, chosen, setAt, choose, toggle }}
+          jobId={jobId}
+          balances={shown.balances}
+          onDialog={setDialog}
+          onBulk={() => setDialog({ what: "bulk", loads: picked })}
+          onRemove={() => remove(picked)}
+        />
+        <Findings
+          findings={shown.findings}
+          onShow={(finding) => show(finding.device_ids?.[0])}
+          onTry={({ cure }) => cure && changed(cure.effect, cure.edits)}
+          nothing=""
+        />
+      </section>
+      <section className="balance-side" aria-label="Balance">
+        {trial ? (
+          <TrialBar trial={trial} onKeep={() => void keep()} onPutBack={() => setTrial(null)} />
+        ) : (
+          <div className="page-head">
+            <h2>Does the alternator carry it?</h2>
+            <Sources budget={shown} onDialog={setDialog} />
+          </div>
+        )}
+        {base.alternator && <Sliders {...{ base, shown, trial, setTrial }} />}
+        <BalanceChart balances={shown.balances} before={trial ? base.balances : null} />
+        <Advice budget={shown} jobId={jobId} onTry={(cure) => setTrial(together(trial, cure))} />
+        <DrivePanel
+          budget={shown}
+          before={trial ? base.driven : null}
+          onDrive={setDrive}
+          onDialog={setDialog}
+        />
+      </section>
+      {dialog?.what === "add" && (
+        <AddLoads
+          jobId={jobId}
+          known={loads.map(({ name }) => name)}
+          onClose={close}
+          onOwn={(name) => setDialog({ what: "load", name })}
+        />
+      )}
+      {dialog?.what === "load" && (
+        <LoadForm board={board} load={dialog.load} name={dialog.name ?? ""} onClose={close} />
+      )}
+      {dialog?.what === "measured" && <MeasuredForm load={dialog.load} onClose={close} />}
+      {dialog?.what === "bulk" && <BulkForm jobId={jobId} loads={dialog.loads} onClose={close} />}
+      {dialog?.what === "source" && (
+        <DeviceForm
+          board={board}
+          kind={dialog.kind}
+          device={board.devices.find(({ id }) => id === dialog.id)}
+          onClose={close}
+        />
+      )}
+      {dialog?.what === "drive" && (
+        <DriveForm
+          jobId={jobId}
+          budget={base}
+          driveId={dialog.id}
+          onClose={(id) => {
+            close();
+            if (id) setDrive(id);
+          }}
+        />
+      )}
+      {dialog?.what === "scenario" && (
+        <ScenarioForm jobId={jobId} budget={base} scenarioId={dialog.id} onClose={close} />
+      )}
+      {dialog?.what === "import" && <ImportLedger jobId={jobId} file={dialog.file} onClose={close} />}
+    </div>
+  );
+
+  function show(device: string | undefined) {
+    const load = loads.findIndex(({ id }) => id === device);
+    if (load < 0) return;
+    setAt(load);
+    const circuit = loads[load]?.circuit_id;
+    if (circuit) navigate(`/jobs/${jobId}/circuits/${circuit}`);
+  }
+}
+
+/** A cure on top of what is tried already. */
+function together(trial: Trial | null, cure: Omit<Trial, "from">): Trial {
+  if (!trial) return { ...cure, from: "cure" };
+  return {
+    effect: `${trial.effect} and ${cure.effect}`,
+    edits: [...trial.edits, ...cure.edits],
+    from: "cure",
+  };
+}
+
+/** Battery and alternator in a line each, or what to do while there is none. */
+function Sources({ budget, onDialog }: { budget: Budget; onDialog: (dialog: Dialog) => void }) {
+  return (
+    <div className="sources">
+      {(["battery", "alternator"] as const).map((kind) => {
+        const source = budget[kind];
+        const open = () => onDialog({ what: "source", kind, id: source?.id });
+        if (!source) {
+          return (
+            <Button key={kind} size="compact-md" variant="default" onClick={open}>
+              Say what {kind} there is
+            </Button>
+          );
+        }
+        return (
+          <button type="button" className="link" key={kind} onClick={open} title={source.name}>
+            {described(source.spec)}
+          </button>
+        );
+      })}
+    </div>
+  );
+}
+
+function described(spec: NonNullable<Budget["battery"]>["spec"]): string {
+  if (spec.kind === "battery") {
+    return `Battery ${spec.capacity_ah} Ah, ${spec.state_of_charge_percent} %`;
+  }
+  if (spec.kind === "alternator") {
+    return `Alternator ${spec.at_1800_a}/${spec.at_6000_a} A`;
+  }
+  return spec.kind;
+}
