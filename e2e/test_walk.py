@@ -170,14 +170,7 @@ class Hands(BrowserCase):
             self._check(page, source, "route starter")
             page.keyboard.press("Escape")
             page.get_by_role("dialog").wait_for(state="detached")
-            page.keyboard.press("l")
-            page.get_by_label("Demand against capability by scenario").wait_for()
-            self._check(page, source, "loads")
-            page.keyboard.press("n")
-            page.get_by_label("Find a consumer").wait_for()
-            self._check(page, source, "typical consumers")
-            page.keyboard.press("Escape")
-            page.get_by_role("dialog").wait_for(state="detached")
+            self._check_loads(page, source)
             page.keyboard.press("h")
             page.get_by_role("heading", name="Wire schedule").wait_for()
             self._check(page, source, "sheets")
@@ -206,6 +199,17 @@ class Hands(BrowserCase):
                 self._check(page, source, name)
                 page.keyboard.press("Escape")
                 page.get_by_role("dialog").wait_for(state="detached")
+
+    def _check_loads(self, page: Page, source: str) -> None:
+        page.keyboard.press("l")
+        page.get_by_label("Demand against capability by scenario").wait_for()
+        self._check(page, source, "loads")
+        for key, ready, name in (("n", "Find a consumer", "typical consumers"), ("e", "Or its power", "load")):
+            page.keyboard.press(key)
+            page.get_by_label(ready).wait_for()
+            self._check(page, source, name)
+            page.keyboard.press("Escape")
+            page.get_by_role("dialog").wait_for(state="detached")
 
     def _check(self, page: Page, source: str, screen: str) -> None:
         page.evaluate(source)

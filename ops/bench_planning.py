@@ -20,17 +20,17 @@ RULES = HouseRules()
 
 def main() -> None:
     """Print every figure."""
-    sized = _job(lambda vehicle: sum(isinstance(each.spec, Wire) for each in vehicle.segments.values()) >= 60)
-    ours = _median_ms(lambda: recommend(sized, RULES))
+    sized = laid_job(lambda vehicle: sum(isinstance(each.spec, Wire) for each in vehicle.segments.values()) >= 60)
+    ours = median_ms(lambda: recommend(sized, RULES))
     print(f"{_counts(sized)}: sized over six states in {ours:.0f} ms (aim: 300)")
-    noticed = _job(lambda vehicle: len(vehicle.points) >= 150)
+    noticed = laid_job(lambda vehicle: len(vehicle.points) >= 150)
     plan = planned(Network(noticed), RULES)
-    alone = _median_ms(lambda: plan_findings(plan))
-    whole = _median_ms(lambda: plan_findings(planned(Network(noticed), RULES)))
+    alone = median_ms(lambda: plan_findings(plan))
+    whole = median_ms(lambda: plan_findings(planned(Network(noticed), RULES)))
     print(f"{_counts(noticed)}: findings in {alone:.0f} ms, {whole:.0f} ms with the six states solved (aim: 150)")
 
 
-def _job(is_enough: Callable[[Vehicle], bool]) -> Vehicle:
+def laid_job(is_enough: Callable[[Vehicle], bool]) -> Vehicle:
     """A 12 V job laid from starters, one device after the other."""
     numbers = count()
 
@@ -53,7 +53,8 @@ def _counts(vehicle: Vehicle) -> str:
     return f"{len(vehicle.points)} points, {wires} wires, {len(vehicle.circuits)} circuits"
 
 
-def _median_ms(work: Callable[[], object]) -> float:
+def median_ms(work: Callable[[], object]) -> float:
+    """The median time of some work, ms."""
     times = []
     for _ in range(TURNS):
         start = time.perf_counter()

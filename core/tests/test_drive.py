@@ -11,7 +11,7 @@ from core.tests.charged import ALTERNATOR, BATTERY, drive, system_of, unwired, w
 from percorso.batteries import charge_acceptance_a, open_circuit_v, peukert_factor, temperature_share
 from percorso.charging.drive import Driven, run_drive
 from percorso.charging.endurance import endurances, hours_between
-from percorso.charging.table import tables
+from percorso.charging.table import GRID_PERCENT, tables
 from percorso.errors import PercorsoError
 from percorso.scenarios import PRESETS, STANDARD, Drive, Scenario
 from percorso.vehicle import Vehicle
@@ -172,4 +172,4 @@ class NothingIsLost(TestCase):
         own = Scenario("own", "own", "off", "day", "summer", 30, {"A1": 50, "E1": 0})
         vehicle = unwired(G1=BATTERY, A1=I20, E1=I20)
         table = tables(system_of(vehicle), [own])["own"]
-        self.assertAlmostEqual(float(np.interp(80, np.linspace(0, 100, 41), table.taken_a)), 2.375, places=3)
+        self.assertAlmostEqual(float(np.interp(80, GRID_PERCENT, table.taken_a)), 2.375, places=3)

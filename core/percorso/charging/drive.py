@@ -218,8 +218,8 @@ class _Run:
         if abs(gained) < SAME_PERCENT:
             home = "Comes home as it left"
         if lasts is not None:
-            times = "Once more" if lasts == 1 else f"{lasts} such drives"
-            return "fail", f"{home}. {times}, and the battery no longer does it {cold}."
+            drives = "one such drive" if lasts == 1 else f"{lasts} such drives"
+            return "fail", f"{home}; after {drives} the battery is spent {cold}."
         if gained < -SAME_PERCENT:
             return "marginal", f"{home}, and settles there after some such drives."
         return "pass", f"{home}, and so for ever."

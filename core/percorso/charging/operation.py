@@ -112,14 +112,14 @@ class Operating:
     def _agreed(
         self, conditions: Conditions, mode: NDArray[np.int_], taking: Mask, before: Operation | None = None
     ) -> tuple[Operation, NDArray[np.int_], Mask]:
-        found = before or self._solved(conditions, mode, taking)
+        found = before or self._solved(conditions, mode, taking, None)
         for _change in range(MAX_CHANGES):
             changed_mode, changed_taking = self._after(conditions, found, mode, taking)
             places = np.flatnonzero((changed_mode != mode) | (changed_taking != taking))
             mode, taking = changed_mode, changed_taking
             if not places.size:
                 break
-            part = self._solved(conditions.at(places), mode[places], taking[places])
+            part = self._solved(conditions.at(places), mode[places], taking[places], found.port_v[places])
             found = found.overwritten(places, part)
         return found, mode, taking
 
@@ -136,9 +136,10 @@ class Operating:
         after = np.where(regulating & (found.alternator_a < -SETTLED_V), self.STILL, after)
         after = np.where((at_limit & (sense_v > conditions.setpoint_v + SETTLED_V)) | (cut_off & low), 0, after)
         charged = np.where(np.abs(found.battery_a) > SETTLED_V, found.battery_a < 0, taking)
-        return after, charged
+        limited = (after == self.AT_LIMIT) & ~at_limit  # and can only charge with what the ports leave
+        return after, np.where(limited, conditions.limit_a > found.port_a.sum(axis=1), charged)
 
-    def _solved(self, given: Conditions, mode: NDArray[np.int_], taking: Mask) -> Operation:
+    def _solved(self, given: Conditions, mode: NDArray[np.int_], taking: Mask, guess: Array | None) -> Operation:
         """The operating point for what regulator and battery are taken to do: U = U₀ − Z·I(U), by Newton's method."""
         wiring, count = self.wiring, len(self.wiring.ports)
         ohm = np.where(taking, given.takes_ohm, given.gives_ohm)
@@ -150,7 +151,7 @@ class Operating:
         lift = ohm[:, None] + wiring.raised
         open_v = given.rest_v[:, None] + lift * base_a[:, None]
         seen = wiring.between + ohm[:, None, None] - lift[:, :, None] * per_a[:, None, :]
-        port_v, settled = open_v.copy(), np.zeros(len(ohm), dtype=bool)
+        port_v, settled = (open_v if guess is None else guess).copy(), np.zeros(len(ohm), dtype=bool)
         going = np.arange(len(ohm)) if count else np.array([], dtype=int)
         settled |= count == 0
         for _step in range(MAX_STEPS):

@@ -56,8 +56,9 @@ class ChargingSystem:
             for scenario, _ in runs
         ]
         limits = [0.0 if alternator_fails else self.capability_a(scenario) for scenario, _ in runs]
+        shares = {id(scenario): self._shares(scenario) for scenario, _ in runs}
         return Conditions(
-            share=np.array([self._shares(scenario) for scenario, _ in runs]).reshape(len(runs), len(self.wiring.ports)),
+            share=np.array([shares[id(scenario)] for scenario, _ in runs]).reshape(len(runs), len(self.wiring.ports)),
             rest_v=np.array(rest),
             gives_ohm=np.array(gives),
             takes_ohm=np.array(takes),

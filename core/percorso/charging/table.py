@@ -12,7 +12,7 @@ from percorso.devices import Battery
 from percorso.laws import Array
 from percorso.scenarios import Scenario
 
-GRID_PERCENT = np.linspace(0.0, 100.0, 41)
+GRID_PERCENT = np.linspace(0.0, 100.0, 21)  # every point of the battery tables is one of it
 STEP_PERCENT = float(GRID_PERCENT[1])
 
 

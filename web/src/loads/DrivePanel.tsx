@@ -10,6 +10,7 @@ const RIGHT = 66;
 const CHARGE = { top: 6, height: 84 };
 const VOLTS = { top: 110, height: 32 };
 const HEIGHT = 168;
+const MANY_STARTS = 200; // more are not counted
 
 type Props = {
   budget: Budget;
@@ -48,6 +49,11 @@ export function DrivePanel({ budget, before, onDrive, onDialog }: Props) {
         <>
           <Chart driven={driven} before={before} />
           <p className={`verdict-line ${driven.verdict}`}>{driven.says}</p>
+          <p className="quiet">
+            Alternator {driven.given_ah.toFixed(1)} Ah, loads {driven.taken_ah.toFixed(1)} Ah; lowest{" "}
+            {driven.lowest_percent.toFixed(0)} % and {volts(driven.lowest_v)} V;{" "}
+            {driven.starts_left === MANY_STARTS ? `${MANY_STARTS} or more` : driven.starts_left} starts left.
+          </p>
         </>
       ) : (
         <p className="quiet">A drive ends with what is left in the battery: say what battery there is.</p>

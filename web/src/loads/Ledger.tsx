@@ -156,10 +156,10 @@ function Line({
         <button
           type="button"
           className={load.measured ? "link measured" : "link quiet"}
-          aria-label={`Measured current of ${load.name}`}
+          aria-label={`${known(load)}, ${load.name}`}
           onClick={() => onDialog({ what: "measured", load })}
         >
-          {load.differs_percent === null ? "rated" : `◆ ${difference(load.differs_percent)}`}
+          {known(load)}
         </button>
       </td>
       <td className="number">
@@ -186,7 +186,11 @@ function Line({
   );
 }
 
-const difference = (percent: number) => `${percent < 0 ? "−" : "+"}${Math.abs(percent).toFixed(0)} %`;
+/** From where its current is known: the plate, or a meter and how much more than the plate it says. */
+function known({ differs_percent: percent }: LedgerLoad): string {
+  if (percent === null) return "rated";
+  return `◆ ${percent < 0 ? "−" : "+"}${Math.abs(percent).toFixed(0)} %`;
+}
 
 /** What runs together at worst, idling and on the road. */
 function Together({ balances }: { balances: Balance[] }) {

@@ -144,7 +144,7 @@ function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
         <Findings
           findings={shown.findings}
           onShow={(finding) => show(finding.device_ids?.[0])}
-          onTry={({ cure }) => cure && changed(cure.effect, cure.edits)}
+          onTry={({ cure }) => cure && setTrial(together(trial, cure))}
           nothing=""
         />
       </section>
