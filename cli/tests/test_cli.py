@@ -5,6 +5,7 @@ import subprocess
 import sys
 from pathlib import Path
 from tempfile import NamedTemporaryFile
+from typing import Any
 from unittest import TestCase
 
 from click.testing import CliRunner
@@ -200,3 +201,56 @@ class Sizing(TestCase):
             with self.subTest(options):
                 self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
                 self.assertIn(hint, refused.stderr)
+
+
+class Budget(TestCase):
+    """The load budget of a job file: a balance by scenario, a drive, and refusals in one line."""
+
+    def _json(self, *arguments: str) -> Any:
+        return json.loads(run("budget", *arguments, "--json").stdout)
+
+    def test_the_van_short_on_a_winter_night_at_idle(self) -> None:
+        """45 A at 1 800 and 110 A at 6 000 rpm make 46.5 A at 1 900, of which 40 °C leave 1 − 0.0025 · 15: 44.8 A."""
+        found = self._json(VAN, "--scenario", "idle-night-winter", "--scenario", "road-night-winter")
+        idle, road = found["balances"]
+        self.assertAlmostEqual(idle["capability_a"], (45 + 65 * 100 / 4200) * 0.9625)
+        self.assertAlmostEqual(idle["margin_a"], idle["capability_a"] - sum(idle["by_priority"].values()))
+        self.assertEqual((idle["verdict"], road["verdict"]), ("fail", "pass"))
+        self.assertEqual(
+            [each["scenario_id"] for each in found["endurances"]], ["idle-night-winter", "road-night-winter"]
+        )
+        box = next(each for each in found["loads"] if each["name"] == "Cold box")
+        self.assertEqual((box["drawn_a"], box["measured"], box["circuit"]), (18, True, "cold-box-feed"))
+        said = run("budget", VAN).stdout
+        self.assertIn("idle, winter night: asks 52.6 A of 44.8 A at 1900 rpm, -7.8 A: SHORT", said)
+        self.assertIn("cures it: a smaller pulley", said)
+        self.assertNotIn("SHORT", run("budget", VAN, "--as", "found").stdout)
+
+    def test_a_drive_keeps_its_books(self) -> None:
+        driven = self._json(VAN, "--drive", "winter-round")["drive"]
+        given, taken = driven["given_ah"] + driven["discharged_ah"], driven["taken_ah"] + driven["charged_ah"]
+        self.assertAlmostEqual(given, taken, delta=0.001 * taken)
+        self.assertEqual(driven["minute"][-1], 180)
+        said = run("budget", VAN, "--drive", "winter-round").stdout
+        self.assertIn("stand, idling, minute 25 to 120: 74.", said)
+        self.assertIn("such drives before it strands: 4", said)
+        self.assertIn("goes on so for ever", run("budget", MINIBUS, "--drive", "motorway").stdout)
+
+    def test_what_is_not_there_is_one_line(self) -> None:
+        document = json.loads(Path(VAN).read_text())
+        document["devices"] = [each for each in document["devices"] if each["spec"]["kind"] != "battery"]
+        document["circuits"] = [each for each in document["circuits"] if each.get("device_id") != "g1"]
+        document["readings"] = [each for each in document["readings"] if each["circuit"] != "charge-cable"]
+        with NamedTemporaryFile("w", suffix=".json") as without:
+            json.dump(document, without)
+            without.flush()
+            for arguments, hint in (
+                ((VAN, "--scenario", "moon"), 'no scenario "moon"; write for example "idle-night-winter"'),
+                ((VAN, "--drive", "moon"), "this job has town-winter-night"),
+                ((without.name, "--drive", "motorway"), "needs a battery"),
+                (("nowhere.json",), "nowhere.json"),
+            ):
+                refused = run("budget", *arguments)
+                self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
+                self.assertIn(hint, refused.stderr)
+            self.assertIn("SHORT", run("budget", without.name).stdout)

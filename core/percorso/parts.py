@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from percorso.errors import PathError
 from percorso.loads import Load
-from percorso.scenarios import PRESETS, STANDARD, Drive, Scenario
+from percorso.scenarios import Drive, Scenario
 from percorso.specs import RelayContact, SensorSwitch, Switch
 from percorso.states import Input
 from percorso.vehicle import (
@@ -42,8 +42,6 @@ def remove_input(vehicle: Vehicle, input_id: str) -> Vehicle:
 def with_scenario(vehicle: Vehicle, scenario: Scenario) -> Vehicle:
     """The vehicle with a scenario of its own added or exchanged, by id. Raises PathError for loads it does not have."""
     check_scenario(vehicle, scenario)
-    if scenario.id in STANDARD:
-        raise PathError(f'"{scenario.id}" is a standard scenario; call yours otherwise', field=("id",))
     return replace(vehicle, scenarios={**vehicle.scenarios, scenario.id: scenario})
 
 
@@ -58,8 +56,6 @@ def remove_scenario(vehicle: Vehicle, scenario_id: str) -> Vehicle:
 def with_drive(vehicle: Vehicle, drive: Drive) -> Vehicle:
     """The vehicle with a drive added or exchanged, by id. Raises PathError for a scenario there is not."""
     check_drive(vehicle, drive)
-    if drive.id in PRESETS:
-        raise PathError(f'"{drive.id}" is one of the usual drives; call yours otherwise', field=("id",))
     return replace(vehicle, drives={**vehicle.drives, drive.id: drive})
 
 

@@ -9,7 +9,7 @@ from percorso import tables
 from percorso.devices import DeviceKind, RelayCoil
 from percorso.errors import PathError
 from percorso.loads import Load
-from percorso.scenarios import Drive, Scenario, find_scenario
+from percorso.scenarios import PRESETS, STANDARD, Drive, Scenario, find_scenario
 from percorso.specs import ZONE_TEMPERATURE_C, RelayContact, SegmentSpec, SensorSwitch, Switch, Zone
 from percorso.states import KEY_INPUT, KEY_POSITIONS, Input, State
 
@@ -252,7 +252,9 @@ def check_device(vehicle: Vehicle, device: Device) -> None:
 
 
 def check_scenario(vehicle: Vehicle, scenario: Scenario) -> None:
-    """Raise PathError unless a scenario's duties are of loads of the job."""
+    """Raise PathError unless a scenario's duties are of loads of the job, and its id is none of the standard ones."""
+    if scenario.id in STANDARD:
+        raise PathError(f'"{scenario.id}" is a standard scenario; call yours otherwise', field=("id",))
     for device_id in scenario.duty_percent:
         device = vehicle.devices.get(device_id)
         if device is None or not isinstance(device.spec, Load):
@@ -260,7 +262,9 @@ def check_scenario(vehicle: Vehicle, scenario: Scenario) -> None:
 
 
 def check_drive(vehicle: Vehicle, drive: Drive) -> None:
-    """Raise PathError unless every spell of a drive runs under a scenario there is."""
+    """Raise PathError unless every spell of a drive runs under a scenario there is, and its id is no usual one's."""
+    if drive.id in PRESETS:
+        raise PathError(f'"{drive.id}" is one of the usual drives; call yours otherwise', field=("id",))
     for place, spell in enumerate(drive.spells):
         if find_scenario(spell.scenario, vehicle.scenarios) is None:
             raise PathError(

@@ -173,3 +173,58 @@ class NothingIsLost(TestCase):
         vehicle = unwired(G1=BATTERY, A1=I20, E1=I20)
         table = tables(system_of(vehicle), [own])["own"]
         self.assertAlmostEqual(float(np.interp(80, GRID_PERCENT, table.taken_a)), 2.375, places=3)
+
+
+class Chemistries(TestCase):
+    """Each kind of battery on an alternator that holds 14.2 V on the road, nothing else running."""
+
+    def _gained(self, minutes: float, scenario: str = "road-day-summer", **values: Any) -> float:
+        battery = BATTERY | values
+        return driven(unwired(G1=battery, G2=ALTERNATOR), drive((minutes, scenario))).gained_percent
+
+    def test_lithium_takes_no_charge_below_freezing(self) -> None:
+        lithium = {"chemistry": "LiFePO4", "state_of_charge_percent": 40}
+        self.assertAlmostEqual(self._gained(60, "road-night-winter", **lithium), 0, places=3)
+        self.assertGreater(self._gained(60, **lithium), 30)
+
+    def test_agm_takes_more_than_flooded_and_cold_less_than_warm(self) -> None:
+        for chemistry in ("lead-acid", "AGM"):
+            values = {"chemistry": chemistry, "state_of_charge_percent": 50}
+            self.assertGreater(self._gained(30, **values), 1.5 * self._gained(30, "road-day-winter", **values))
+        agm, flooded = (self._gained(30, chemistry=each, state_of_charge_percent=50) for each in ("AGM", "lead-acid"))
+        self.assertGreater(agm, 1.2 * flooded)
+
+    def test_none_is_charged_beyond_full(self) -> None:
+        for chemistry in ("lead-acid", "AGM", "LiFePO4"):
+            found = driven(
+                unwired(G1=BATTERY | {"chemistry": chemistry, "state_of_charge_percent": 99}, G2=ALTERNATOR),
+                drive((600, "road-day-summer")),
+            )
+            self.assertLessEqual(max(found.charge_percent), 100)
+            self.assertGreater(found.charge_percent[-1], 99.5)
+
+    def test_measured_resistance_and_acceptance_go_along_with_charge_and_cold(self) -> None:
+        """A battery measured twice as good as its marking is so in every condition."""
+        usual = charge_acceptance_a("lead-acid", 95, 80, 25)
+        for measured, times in (({"charge_a": 2 * usual}, 2), ({}, 1)):
+            system = system_of(unwired(G1=BATTERY | measured, G2=ALTERNATOR))
+            for scenario in ("road-day-summer", "road-night-winter"):
+                conditions = system.conditions([(STANDARD[scenario], 60.0)])
+                outside = STANDARD[scenario].outside_c
+                rest = open_circuit_v("lead-acid", 60, 12)
+                expected = (14.4 - rest) / (times * charge_acceptance_a("lead-acid", 95, 60, outside))
+                self.assertAlmostEqual(float(conditions.takes_ohm[0]), expected)
+        weak = system_of(unwired(G1=BATTERY | {"resistance_ohm": 0.0108}))  # 25 °C, 80 %: 5.4 mΩ by its marking
+        [cold] = weak.conditions([(STANDARD["off-night-winter"], 80.0)]).gives_ohm
+        warmth = 0.5 + 0.5 * 30 / 43  # from −18 °C on straight to half at 25 °C
+        self.assertAlmostEqual(float(cold), 2 * 0.009 * warmth * 1.2)
+
+    def test_a_cold_battery_is_empty_sooner(self) -> None:
+        """A twentieth of 95 Ah each hour: 16 h from 80 % in summer; at −5 °C a quarter of it is not to be had."""
+        hours = [
+            endurances(system_of(unwired(G1=BATTERY, A1=I20)), [STANDARD[each]])[0].empty_after_h or 0
+            for each in ("off-day-summer", "off-night-winter")
+        ]
+        floor = 100 * (1 - temperature_share("capacity_share", "lead-acid", -5))
+        self.assertAlmostEqual(hours[0], 16, delta=0.02)
+        self.assertAlmostEqual(hours[1], (80 - floor) / 5, delta=0.02)

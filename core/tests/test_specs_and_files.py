@@ -3,6 +3,7 @@
 import json
 import re
 from copy import deepcopy
+from itertools import count
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
@@ -10,12 +11,14 @@ from unittest import TestCase
 from jsonschema import Draft202012Validator
 from pydantic import TypeAdapter, ValidationError
 
+from percorso.charging.budget import draw_up
 from percorso.errors import JobFileError, PercorsoError
 from percorso.house_rules import HouseRules
 from percorso.importing import read_job_file
 from percorso.jobfile import job_file_schema, vehicle_of, write_job_file
 from percorso.names import Name
 from percorso.profile import profile
+from percorso.renaming import new_ids, with_ids
 from percorso.specs import SEGMENT_SPEC, changed_spec, describe
 from percorso.stages import vehicle_at
 from percorso.testing import DropReading, judge_reading
@@ -125,6 +128,24 @@ class BrokenFiles(TestCase):
             (("inputs", 0, "by_state", "idle"), "sideways", 'cannot be "sideways"'),
             (("points", 0, "name"), "<script>", "not allowed"),
             (("points", 0, "name"), "\ud800", "$.points[0].name"),
+            (("devices", 7, "spec", "rated_w"), 60, "$.devices[7].spec.rated_a: 60 W at 13.2 V draw 4.55 A, not 16.5"),
+            (("devices", 7, "spec", "duty_percent"), 0, "$.devices[7].spec.duty_percent"),
+            (("devices", 1, "spec", "output"), "1800", "$.devices[1].spec.output: write points as rpm and ampere"),
+            (
+                ("scenarios", 0, "duty_percent"),
+                {"x": 5},
+                "$.scenarios[0].duty_percent.x: Market, engine",
+            ),
+            (("scenarios", 0, "id"), "idle-day-rain", "is a standard scenario; call yours otherwise"),
+            (("scenarios", 0, "outside_c"), "90 C", "$.scenarios[0].outside_c"),
+            (("drives", 0, "id"), "motorway", "is one of the usual drives; call yours otherwise"),
+            (
+                ("drives", 0, "spells", 1, "scenario"),
+                "x",
+                "$.drives[0].spells[1].scenario: Winter market round: there is",
+            ),
+            (("drives", 0, "spells", 1, "minutes"), 0, "$.drives[0].spells[1].minutes"),
+            (("drives", 0, "spells"), [], "$.drives[0].spells"),
             (("readings", 0, "supersedes"), "r2", '"r2" was not taken before'),
             (("readings", 0, "taken_at"), "0001-01-01T00:00:00+14:00", "not a time"),
         ]:
@@ -169,6 +190,25 @@ class BrokenFiles(TestCase):
             vehicle, again = (vehicle_of(read_job_file(text)) for text in (path.read_bytes(), once))
             self.assertEqual(vehicle.segments, again.segments)
             self.assertEqual(vehicle.devices, again.devices)
+            self.assertEqual((vehicle.scenarios, vehicle.drives), (again.scenarios, again.drives))
+
+    def test_under_other_ids_it_is_the_same_vehicle(self) -> None:
+        """A copy's scenarios set the copy's loads, and its drives pass the copy's scenarios."""
+        with_own = deepcopy(self.good)
+        with_own["drives"][0]["spells"][0]["scenario"] = "market"
+        vehicle = vehicle_of(read_job_file(json.dumps(with_own)))
+        numbers = count()
+        new = new_ids(vehicle, lambda: f"n{next(numbers)}")
+        copied = with_ids(vehicle, new)
+        [scenario], [drive] = copied.scenarios.values(), copied.drives.values()
+        self.assertEqual(scenario.duty_percent, {new.devices["m2"]: 60, new.devices["a3"]: 0})
+        self.assertEqual([each.scenario for each in drive.spells][:2], [scenario.id, "idle-night-winter"])
+        before, after = (
+            draw_up(each, "planned", HouseRules(), next(iter(each.drives.values()))) for each in (vehicle, copied)
+        )
+        self.assertEqual([each.demand_a for each in before.balances], [each.demand_a for each in after.balances])
+        assert before.driven and after.driven
+        self.assertEqual(before.driven.charge_percent, after.driven.charge_percent)
 
     def test_the_published_schema_is_the_one_that_is_read(self) -> None:
         """A general validator accepts every demo job against docs/job-file.schema.json, and refuses a broken one."""

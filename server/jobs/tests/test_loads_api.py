@@ -104,3 +104,86 @@ class LoadBudget(ShopCase):
         for path, body in (("budget/what-if", {"edits": []}), ("loads/import", {"text": ""})):
             answer = stranger.post(f"/api/jobs/{job}/{path}", body, content_type="application/json")
             self.assertEqual(answer.status_code, 404)
+
+    def test_several_loads_are_changed_together_or_not_at_all(self) -> None:
+        job = self.van()
+        loads = {each["name"]: each for each in self.budget(job)["loads"]}
+        both = [loads["Radio"], loads["Blower"]]
+
+        def edits(percent: float) -> list[dict[str, Any]]:
+            change = {"duty_percent": percent}
+            return [{"do": "change device", "device_id": each["id"], "change": change} for each in both]
+
+        seen = {each["id"]: each["version"] for each in both}
+        body = {"label": "change 2 loads", "edits": edits(30), "seen": seen}
+        self.call("POST", f"/jobs/{job}/edits", body)
+        self.call("POST", f"/jobs/{job}/edits", body, status=409)
+        self.call("POST", f"/jobs/{job}/edits", {"label": "x", "edits": [*edits(20)[:1], *edits(300)[1:]]}, status=422)
+        after = {each["name"]: each["spec"]["duty_percent"] for each in self.budget(job)["loads"]}
+        self.assertEqual((after["Radio"], after["Blower"]), (30, 30))
+        gone = [{"do": "remove device", "device_id": each["id"]} for each in both]
+        self.call("POST", f"/jobs/{job}/edits", {"label": "delete 2 loads", "edits": gone})
+        self.assertEqual(len(self.budget(job)["loads"]), len(loads) - 2)
+        self.call("POST", f"/jobs/{job}/undo")
+        self.assertEqual({each["name"] for each in self.budget(job)["loads"]}, set(loads))
+
+    def test_wrong_values_are_refused_beside_their_field(self) -> None:
+        job = self.van()
+        found = self.budget(job)
+        load, alternator = found["loads"][0], found["alternator"]
+        for device, spec, field in (
+            (load, {"rated_w": "60 W", "rated_v": None}, "rated_v"),
+            (load, {"duty_percent": 101}, "duty_percent"),
+            (load, {"efficiency": 1.2}, "efficiency"),
+            (load, {"measured_a": "7,5 A"}, "measured_a"),
+            (load, {"seasons": ["spring"]}, "seasons"),
+            (alternator, {"at_6000_a": "30 A"}, "at_6000_a"),
+            (alternator, {"engine_idle_rpm": None}, "engine_idle_rpm"),
+            (alternator, {"output": "fast"}, "output"),
+        ):
+            body = {"version": device["version"], "spec": spec}
+            told = self.call("PATCH", f"/devices/{device['id']}", body, status=422)["problems"][0]
+            self.assertEqual(told["field"][:2], ["spec", field], spec)
+        for path, body, field in (
+            (f"scenarios/{uuid4()}", {"name": "x", "state": "idle", "outside_c": "hot"}, ["outside_c"]),
+            (f"scenarios/{uuid4()}", {"name": "x", "state": "flying", "outside_c": 5}, ["state"]),
+            (f"drives/{uuid4()}", {"name": "x", "spells": []}, ["spells"]),
+            (
+                f"drives/{uuid4()}",
+                {"name": "x", "spells": [{"name": "a", "minutes": 5, "scenario": "moon"}]},
+                ["spells", 0, "scenario"],
+            ),
+        ):
+            told = self.call("PUT", f"/jobs/{job}/{path}", body, status=422)["problems"][0]
+            self.assertEqual(told["field"], field)
+        self.assertEqual(self.budget(job), found)
+
+    def test_the_house_says_how_much_is_kept_for_charging(self) -> None:
+        job = self.van()
+        before = self.budget(job)["advice"]["smallest"]
+        rules = self.call("GET", "/house-rules")
+        self.call("PUT", "/house-rules", rules | {"charging_reserve_percent": "50 %"})
+        after = self.budget(job)["advice"]["smallest"]
+        self.assertGreater(after["at_1800_a"], before["at_1800_a"])
+
+    def test_the_board_says_what_no_circuit_feeds_and_a_route_wires_it(self) -> None:
+        job = self.van()
+        titles = [each["title"] for each in self.call("GET", f"/jobs/{job}/plan-findings")]
+        [title] = [each for each in titles if each.startswith("No circuit feeds")]
+        self.assertIn("Radio", title)
+        body = {"answers": {"name": "Radio", "amps": "1.9 A"}, "circuit_id": str(uuid4())}
+        self.call("POST", f"/jobs/{job}/starters/relay-fed-device", body)
+        radio = next(each for each in self.budget(job)["loads"] if each["name"] == "Radio")
+        self.assertEqual((radio["circuit"], radio["wired"], radio["design_current_a"]), ("Radio feed", True, 1.9))
+        self.assertEqual(radio["spec"]["rated_w"], 25)
+
+    def test_typical_consumers_fit_the_nominal_voltage(self) -> None:
+        job = str(self.call("POST", "/jobs", {"name": "Lorry", "vehicle": "Lorry", "nominal_v": 24})["id"])
+        listed = self.call("GET", f"/jobs/{job}/typical-consumers")
+        self.assertEqual({each["rated_v"] for each in listed}, {27})
+        wipers = next(each for each in listed if each["name"] == "Wipers")
+        spec = {name: wipers[name] for name in ("kind", "rated_v", "rated_w", "seasons")}
+        edits = [{"do": "add device", "name": "Wipers", "spec": spec}]
+        self.call("POST", f"/jobs/{job}/edits", {"label": "add Wipers", "edits": edits})
+        [load] = self.budget(job)["loads"]
+        self.assertAlmostEqual(load["drawn_a"], wipers["rated_w"] / 27)
