@@ -9,6 +9,10 @@ Volts = Annotated[float, typed(VOLTAGE)]
 Amperes = Annotated[float, typed(CURRENT)]
 Watts = Annotated[float, typed(POWER)]
 Ohms = Annotated[float, typed(RESISTANCE)]
+MaybeVolts = Annotated[float | None, typed(VOLTAGE, optional=True)]
+MaybeAmperes = Annotated[float | None, typed(CURRENT, optional=True)]
+MaybeWatts = Annotated[float | None, typed(POWER, optional=True)]
+MaybeOhms = Annotated[float | None, typed(RESISTANCE, optional=True)]
 Celsius = Annotated[float, typed(TEMPERATURE)]
 
 

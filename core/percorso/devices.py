@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal, get_args
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, model_validator
 
 from percorso.batteries import Chemistry
-from percorso.device_spec import Amperes, Celsius, DeviceSpec, Ohms, Volts
+from percorso.device_spec import Amperes, Celsius, DeviceSpec, MaybeAmperes, MaybeOhms, Ohms, Volts
 from percorso.errors import PercorsoError
 from percorso.loads import (
     ConstantCurrentLoad,
@@ -35,8 +35,8 @@ class Battery(DeviceSpec):
     cold_cranking_a: Amperes
     state_of_charge_percent: CHARGE = 100.0
     temperature_c: Celsius = 25.0
-    resistance_ohm: Ohms | None = None
-    charge_a: Amperes | None = None  # what it takes at 14.4 V (of 12 V)
+    resistance_ohm: MaybeOhms = None
+    charge_a: MaybeAmperes = None  # what it takes at 14.4 V (of 12 V)
     peukert: Annotated[float, Field(ge=1, le=1.6)] | None = None  # exponent; None: usual for its kind, 1: none
 
 

@@ -5,7 +5,7 @@ from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import Field, model_validator
 
-from percorso.device_spec import Amperes, DeviceSpec, Volts, Watts
+from percorso.device_spec import Amperes, DeviceSpec, MaybeAmperes, MaybeVolts, MaybeWatts, Volts
 from percorso.errors import PercorsoError
 from percorso.names import Identifier, Name
 from percorso.protection import Inrush
@@ -39,18 +39,18 @@ class Load(DeviceSpec):
 
     rated_v: Volts
     rated_a: Amperes
-    rated_w: Watts | None = None
+    rated_w: MaybeWatts = None
     efficiency: Annotated[float, Field(gt=0, le=1)] = 1.0
-    min_v: Volts | None = None
-    max_v: Volts | None = None
+    min_v: MaybeVolts = None
+    max_v: MaybeVolts = None
     runs_in: tuple[State, ...] = ()
     rests_in: tuple[State, ...] = ()
     keeps_engine_running: bool = False
     independent_of: Identifier | None = None  # the device that must keep working when this one fails
-    inrush_a: Amperes | None = None  # measured peak; None: what is usual for its kind
+    inrush_a: MaybeAmperes = None  # measured peak; None: what is usual for its kind
     inrush_s: Annotated[float, Field(gt=0, le=60)] | None = None  # for how long that peak counts
-    measured_a: Amperes | None = None
-    measured_v: Volts | None = None  # at its terminals while measured_a was read; None: at rated_v
+    measured_a: MaybeAmperes = None
+    measured_v: MaybeVolts = None  # at its terminals while measured_a was read; None: at rated_v
     measured_how: HowMeasured | None = None
     duty_percent: Percent = 100.0
     used_in: tuple[State, ...] | None = None  # None: where it must run, or else while the engine turns
@@ -145,7 +145,7 @@ class MotorLoad(Load):
     """A pump, fan or lift motor under its usual load; standing it draws ``locked_a`` (default: five times rated)."""
 
     kind: Literal["motor"] = "motor"
-    locked_a: Amperes | None = None
+    locked_a: MaybeAmperes = None
 
     @property
     def standing_a(self) -> float:

@@ -47,15 +47,15 @@ class Typed:
         return value
 
 
-def typed(kind: Kind) -> Any:
-    """The annotations of a float field that accepts typed text of ``kind``."""
+def typed(kind: Kind, *, optional: bool = False) -> Any:
+    """The annotations of a float field that accepts typed text of ``kind``, or with ``optional`` None."""
     marker = Typed(kind)
-    return BeforeValidator(marker.read, json_schema_input_type=float | str)
+    return BeforeValidator(marker.read, json_schema_input_type=float | str | None if optional else float | str)
 
 
 Length = Annotated[float, typed(LENGTH)]
 Current = Annotated[float, typed(CURRENT)]
-Resistance = Annotated[float | None, typed(replace(RESISTANCE, above_lowest=False))]  # None: typical
+Resistance = Annotated[float | None, typed(replace(RESISTANCE, above_lowest=False), optional=True)]  # None: typical
 Size = Annotated[str, AfterValidator(lambda text: find_size(text).name)]
 
 
@@ -207,7 +207,7 @@ class Switch(Spec):
     condition: Literal["switch"] = "switch"
     input: Identifier = KEY_INPUT
     closed_in: tuple[Identifier, ...] = ("on", "start")
-    rated_a: Annotated[float | None, typed(CURRENT)] = None
+    rated_a: Annotated[float | None, typed(CURRENT, optional=True)] = None
     resistance_ohm: Resistance = None
 
 
@@ -218,7 +218,7 @@ class SensorSwitch(Spec):
     condition: Literal["pressure", "level", "temperature"] = "pressure"
     input: Identifier
     closed_in: tuple[Identifier, ...] = ("on",)
-    rated_a: Annotated[float | None, typed(CURRENT)] = None
+    rated_a: Annotated[float | None, typed(CURRENT, optional=True)] = None
     resistance_ohm: Resistance = None
 
 
@@ -232,7 +232,7 @@ class RelayContact(Spec):
     condition: Literal["relay"] = "relay"
     form: Literal["NO", "NC"] = "NO"
     coil: Identifier | None = None
-    rated_a: Annotated[float | None, typed(CURRENT)] = None
+    rated_a: Annotated[float | None, typed(CURRENT, optional=True)] = None
     resistance_ohm: Resistance = None
 
 

@@ -56,6 +56,7 @@ class NamePlates(TestCase):
         vehicle = unwired(E1={"kind": "resistive", "rated_v": 12, "rated_a": 5, "measured_a": 6, "measured_v": 13})
         [entry] = ledger(budgeted(vehicle, "planned"))
         self.assertEqual((entry.load.drawn_v, entry.load.drawn_a), (13, 6))
+        self.assertEqual(load(rated_a=5, measured_a="6000 mA").typed, {"rated_v": "12 V", "measured_a": "6000 mA"})
         self.assertAlmostEqual(entry.differs_percent or 0, 20)
 
     def test_mistakes_name_their_field(self) -> None:

@@ -217,6 +217,7 @@ class BrokenFiles(TestCase):
         validator = Draft202012Validator(schema)
         for path in VAN.parent.glob("*.json"):
             validator.validate(json.loads(path.read_text()))
+            validator.validate(json.loads(write_job_file(read_job_file(path.read_bytes()))))
         self.assertFalse(validator.is_valid(self.good | {"version": 2}))
 
 

@@ -29,13 +29,12 @@ from percorso.findings import Finding
 from percorso.jobfile import DriveValues, ScenarioValues, drive_of, scenario_of
 from percorso.loads import HowMeasured
 from percorso.parts import remove_drive, remove_scenario, with_drive, with_scenario
-from percorso.scenarios import PRESETS, STANDARD, Scenario, Spell
+from percorso.scenarios import PRESETS, STANDARD, Drive, Scenario, Spell
 from percorso.states import State
 from percorso.vehicle import Device, Fate, Origin, Stage, Vehicle
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["loads"])
-USUAL_DRIVE = "town-winter-night"
 
 
 class DeviceRow(BaseModel):
@@ -106,8 +105,13 @@ class BudgetOut(BaseModel):
     drive_id: str
 
 
+def _drives(vehicle: Vehicle) -> list[Drive]:
+    """The job's own drives by name, then the usual ones."""
+    return [*sorted(vehicle.drives.values(), key=lambda each: each.name), *PRESETS.values()]
+
+
 def _drive_id(vehicle: Vehicle, asked: str | None) -> str:
-    return asked or next(iter(vehicle.drives), USUAL_DRIVE)
+    return asked or _drives(vehicle)[0].id
 
 
 def _row(network: JobNetwork, device: Device) -> dict[str, Any]:
@@ -140,7 +144,7 @@ def _source(network: JobNetwork, device: Device | None, rpm: dict[State, float])
 def _out(network: JobNetwork, stage: Stage, drive_id: str, found: Budget) -> BudgetOut:
     vehicle = network.vehicle
     scenarios = [(each, network.versions.get(each.id, 0)) for each in (*vehicle.scenarios.values(), *STANDARD.values())]
-    drives = [(each, network.versions.get(each.id, 0)) for each in (*vehicle.drives.values(), *PRESETS.values())]
+    drives = [(each, network.versions.get(each.id, 0)) for each in _drives(vehicle)]
     return BudgetOut(
         stage=stage,
         loads=[_load(network, each) for each in found.entries],

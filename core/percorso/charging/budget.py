@@ -61,7 +61,8 @@ def draw_up(
 
 def shown_scenarios(vehicle: Vehicle) -> list[Scenario]:
     """The standard scenarios in which the engine turns, then the job's own."""
-    return [*(STANDARD[each] for each in BALANCED), *vehicle.scenarios.values()]
+    own = sorted(vehicle.scenarios.values(), key=lambda each: each.name)
+    return [*(STANDARD[each] for each in BALANCED), *own]
 
 
 def scenario_named(vehicle: Vehicle, scenario_id: str) -> Scenario:

@@ -144,7 +144,7 @@ class LoadBudget(ShopCase):
             body = {"version": device["version"], "spec": spec}
             told = self.call("PATCH", f"/devices/{device['id']}", body, status=422)["problems"][0]
             self.assertEqual(told["field"][:2], ["spec", field], spec)
-        for path, body, field in (
+        wrong: tuple[tuple[str, Any, list[str | int]], ...] = (
             (f"scenarios/{uuid4()}", {"name": "x", "state": "idle", "outside_c": "hot"}, ["outside_c"]),
             (f"scenarios/{uuid4()}", {"name": "x", "state": "flying", "outside_c": 5}, ["state"]),
             (f"drives/{uuid4()}", {"name": "x", "spells": []}, ["spells"]),
@@ -153,9 +153,10 @@ class LoadBudget(ShopCase):
                 {"name": "x", "spells": [{"name": "a", "minutes": 5, "scenario": "moon"}]},
                 ["spells", 0, "scenario"],
             ),
-        ):
-            told = self.call("PUT", f"/jobs/{job}/{path}", body, status=422)["problems"][0]
-            self.assertEqual(told["field"], field)
+        )
+        for path, values, place in wrong:
+            told = self.call("PUT", f"/jobs/{job}/{path}", values, status=422)["problems"][0]
+            self.assertEqual(told["field"], place)
         self.assertEqual(self.budget(job), found)
 
     def test_the_house_says_how_much_is_kept_for_charging(self) -> None:
