@@ -22,6 +22,7 @@ class Loads(BrowserCase):
     def _search(self, page: Page, text: str) -> None:
         page.keyboard.press("n")
         expect(page.get_by_label("Find a consumer")).to_be_focused()
+        expect(page.get_by_label("Typical consumers").get_by_role("checkbox").first).to_be_visible()
         page.keyboard.type(text)
 
     def _says(self, page: Page, text: str) -> None:

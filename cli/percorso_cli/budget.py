@@ -8,11 +8,12 @@ from typing import Any
 import click
 
 from percorso.charging.balance import Balance
-from percorso.charging.budget import Budget, draw_up, drive_named, scenario_named
+from percorso.charging.budget import Budget, draw_up, drive_named
 from percorso.charging.drive import Driven
 from percorso.charging.endurance import Endurance
 from percorso.errors import PercorsoError
 from percorso.house_rules import HouseRules
+from percorso.scenarios import find_scenario
 from percorso.vehicle import Stage, Vehicle
 from percorso_cli.options import JOB_PATH, as_json, print_json, stage, whole_vehicle_in
 
@@ -34,7 +35,7 @@ def budget(job: Path, scenarios: tuple[str, ...], drive: str | None, stage: Stag
     """What consumers ask of alternator and battery, scenario by scenario, and what a drive leaves."""
     vehicle = whole_vehicle_in(job)
     try:
-        chosen = [scenario_named(vehicle, each) for each in scenarios] or None
+        chosen = [find_scenario(each, vehicle.scenarios) for each in scenarios] or None
         passed = drive_named(vehicle, drive) if drive else None
     except PercorsoError as error:
         raise click.BadParameter(str(error), param_hint=f"'--{error.field[0]}'") from error
@@ -82,8 +83,8 @@ def _drive(each: Driven) -> Iterator[str]:
         yield f"{spell.name}, minute {spell.from_min:.0f} to {spell.to_min:.0f}: {spell.to_percent:.1f} % at its end"
     if each.stranded_min is not None:
         yield f"does not start again after {each.stranded_min:.0f} minutes"
-    left, home = each.charge_percent[0], each.charge_percent[-1]
-    yield f"{each.drive.name}: leaves with {left:.1f} %, comes home with {home:.1f} %, {each.starts_left} starts left"
+    left, home = f"leaves with {each.from_percent:.1f} %", f"comes home with {each.to_percent:.1f} %"
+    yield f"{each.drive.name}: {left}, {home}, {each.starts_left} starts left"
     yield "goes on so for ever" if each.lasts is None else f"such drives before it strands: {each.lasts}"
 
 

@@ -1,9 +1,11 @@
 """Under what conditions a vehicle runs, and its drives: spells of time, each under one of them."""
 
+import dataclasses
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal, get_args
 
+from percorso.errors import PercorsoError
 from percorso.states import STATES, State
 
 Time = Literal["day", "night"]
@@ -26,7 +28,7 @@ class Scenario:
     time: Time
     season: Season
     outside_c: float
-    duty_percent: Mapping[str, float] = field(default_factory=dict)
+    duty_percent: Mapping[str, float] = dataclasses.field(default_factory=dict)
 
 
 def standard_scenario(state: State, time: Time, season: Season) -> Scenario:
@@ -89,6 +91,13 @@ PRESETS: Mapping[str, Drive] = {  # what an ordinary day asks of a vehicle, inve
 }
 
 
-def find_scenario(scenario_id: str, own: Mapping[str, Scenario]) -> Scenario | None:
-    """A job's own scenario, or a standard one; None where there is no such one."""
-    return own.get(scenario_id) or STANDARD.get(scenario_id)
+def find_scenario(
+    scenario_id: str, own: Mapping[str, Scenario], field: tuple[str | int, ...] = ("scenario",)
+) -> Scenario:
+    """A job's own scenario, or a standard one. Raises PercorsoError at ``field`` where there is no such one."""
+    found = own.get(scenario_id) or STANDARD.get(scenario_id)
+    if found is None:
+        mine = ", ".join(own) or "none of its own"
+        message = f'there is no scenario "{scenario_id}"; write for example "idle-night-winter"; this job has {mine}'
+        raise PercorsoError(message, field=field)
+    return found

@@ -262,14 +262,11 @@ def check_scenario(vehicle: Vehicle, scenario: Scenario) -> None:
 
 
 def check_drive(vehicle: Vehicle, drive: Drive) -> None:
-    """Raise PathError unless every spell of a drive runs under a scenario there is, and its id is no usual one's."""
+    """Raise PercorsoError unless every spell of a drive runs under a scenario, and its id is no usual one's."""
     if drive.id in PRESETS:
         raise PathError(f'"{drive.id}" is one of the usual drives; call yours otherwise', field=("id",))
     for place, spell in enumerate(drive.spells):
-        if find_scenario(spell.scenario, vehicle.scenarios) is None:
-            raise PathError(
-                f'{drive.name}: there is no scenario "{spell.scenario}"', field=("spells", place, "scenario")
-            )
+        find_scenario(spell.scenario, vehicle.scenarios, ("spells", place, "scenario"))
 
 
 def check_circuit(vehicle: Vehicle, circuit: Circuit) -> None:

@@ -4,12 +4,12 @@ from typing import Any
 from unittest import TestCase
 
 from core.tests.charged import ALTERNATOR, BATTERY, at, unwired
-from percorso.charging.budget import Budget, draw_up, drive_named, scenario_named
+from percorso.charging.budget import Budget, draw_up, drive_named
 from percorso.curing import edited
 from percorso.edits import AddDevice, ChangeDevice, Edit, RemoveDevice, ScaleAlternator, SetDesignCurrent
 from percorso.errors import PathError, PercorsoError
 from percorso.house_rules import HouseRules
-from percorso.scenarios import PRESETS, STANDARD
+from percorso.scenarios import PRESETS, STANDARD, find_scenario
 from percorso.vehicle import Vehicle
 
 RULES = HouseRules()
@@ -157,11 +157,11 @@ class Edits(TestCase):
 class Named(TestCase):
     def test_scenarios_and_drives_by_name(self) -> None:
         vehicle = unwired(G1=BATTERY, G2=ALTERNATOR, A=heater(7))
-        self.assertEqual(scenario_named(vehicle, "off-night-rain"), STANDARD["off-night-rain"])
+        self.assertEqual(find_scenario("off-night-rain", {}), STANDARD["off-night-rain"])
         self.assertEqual(drive_named(vehicle, "motorway"), PRESETS["motorway"])
-        for find in (scenario_named, drive_named):
+        for find in (lambda: find_scenario("moon", {}), lambda: drive_named(vehicle, "moon")):
             with self.assertRaisesRegex(PercorsoError, 'there is no .* "moon"'):
-                find(vehicle, "moon")
+                find()
 
     def test_own_conditions_change_what_a_load_draws(self) -> None:
         vehicle = unwired(G1=BATTERY, G2=ALTERNATOR, A=heater(8), B=heater(4, **NEVER))

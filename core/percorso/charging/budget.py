@@ -13,7 +13,7 @@ from percorso.charging.system import ChargingSystem
 from percorso.errors import PercorsoError
 from percorso.findings import Finding, gravest_first
 from percorso.house_rules import HouseRules
-from percorso.scenarios import BALANCED, PRESETS, STANDARD, Drive, Scenario, find_scenario
+from percorso.scenarios import BALANCED, PRESETS, STANDARD, Drive, Scenario
 from percorso.vehicle import Device, Stage, Vehicle
 
 ALONE = ("accessory-day-summer", "accessory-night-winter", "idle-night-winter")  # battery alone: parked twice, failed
@@ -63,16 +63,6 @@ def shown_scenarios(vehicle: Vehicle) -> list[Scenario]:
     """The standard scenarios in which the engine turns, then the job's own."""
     own = sorted(vehicle.scenarios.values(), key=lambda each: each.name)
     return [*(STANDARD[each] for each in BALANCED), *own]
-
-
-def scenario_named(vehicle: Vehicle, scenario_id: str) -> Scenario:
-    """One of the job's own scenarios or a standard one. Raises PercorsoError where there is no such one."""
-    found = find_scenario(scenario_id, vehicle.scenarios)
-    if found is None:
-        own = ", ".join(vehicle.scenarios) or "none of its own"
-        message = f'there is no scenario "{scenario_id}"; write for example "idle-night-winter"; this job has {own}'
-        raise PercorsoError(message, field=("scenario",))
-    return found
 
 
 def drive_named(vehicle: Vehicle, drive_id: str) -> Drive:

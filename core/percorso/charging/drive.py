@@ -1,6 +1,6 @@
 """Runs a drive: the battery's charge and the system's voltage over time, starts included, and what comes home."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,6 +22,7 @@ MOST_DRIVES = 60  # that are run one after the other to see where it ends
 SAME_PERCENT = 0.5  # of charge, less is not worth a word
 STEADY_PERCENT = 0.05  # a drive that changes the charge by less goes on for ever
 MOST_STARTS = 200
+COLUMNS = ("battery_v", "alternator_a", "taken_a", "battery_a")  # of a table, followed over a drive
 
 
 @dataclass(frozen=True)
@@ -63,24 +64,13 @@ class Driven:
     starts_left: int
     lasts: int | None
     settles_percent: float | None
+    from_percent: float
+    to_percent: float
     gained_percent: float
     lowest_percent: float
     lowest_v: float
     verdict: VerdictWord
     says: str
-
-
-def drive_scenarios(drive: Drive, own: Mapping[str, Scenario]) -> list[Scenario]:
-    """The scenario of each spell. Raises PercorsoError for one there is not."""
-    found = []
-    for place, spell in enumerate(drive.spells):
-        scenario = find_scenario(spell.scenario, own)
-        if scenario is None:
-            raise PercorsoError(
-                f'{drive.name}: there is no scenario "{spell.scenario}"', field=("spells", place, "scenario")
-            )
-        found.append(scenario)
-    return found
 
 
 def run_drive(system: ChargingSystem, drive: Drive) -> Driven:
@@ -111,7 +101,10 @@ class _Stretch:
 
 
 def _stretches(system: ChargingSystem, drive: Drive) -> list[_Stretch]:
-    scenarios = drive_scenarios(drive, system.budget.vehicle.scenarios)
+    own = system.budget.vehicle.scenarios
+    scenarios = [
+        find_scenario(each.scenario, own, ("spells", place, "scenario")) for place, each in enumerate(drive.spells)
+    ]
     cranking = [starting(each) for each in scenarios]
     known = tables(system, [*scenarios, *cranking])
     passed = zip(drive.spells, scenarios, cranking, strict=True)
@@ -134,7 +127,7 @@ class _Run:
     """A drive under way: where it is, and what it has passed."""
 
     def __init__(self, system: ChargingSystem, begun_percent: float, step_min: float) -> None:
-        self.charge, self.minute = begun_percent, 0.0
+        self.begun, self.charge, self.minute = begun_percent, begun_percent, 0.0
         self._step_min, self._least_v = step_min, least_cranking_v(system)
         self._turning = False
         self.passed: list[tuple[_Stretch, list[float], list[float]]] = []  # with its minutes and charges
@@ -168,44 +161,54 @@ class _Run:
 
     def driven(self, drive: Drive, last: _Stretch, lasts: int | None, settles: float | None) -> Driven:
         """The drive as it went."""
-        columns = ("battery_v", "alternator_a", "taken_a", "battery_a")
-        along = {each: self._along(each) for each in columns}
-        hours = [np.array(minutes) / 60 for _, minutes, _ in self.passed]
-        ah = {
-            each: sum(float(np.trapezoid(values, span)) for values, span in zip(along[each], hours, strict=True))
-            for each in ("alternator_a", "taken_a")
-        }
-        into = [np.trapezoid(np.maximum(a, 0), span) for a, span in zip(along["battery_a"], hours, strict=True)]
-        out_of = [np.trapezoid(np.maximum(-a, 0), span) for a, span in zip(along["battery_a"], hours, strict=True)]
-        to_start = sum(float(crank.at(charge, crank.taken_a)) for crank, charge in self.starts) * START_S / 3600
+        along = {each: self._along(each) for each in COLUMNS}
+        given, taken, charged, discharged = self._summed_ah().tolist()
         samples = [(minute, charge) for _, *both in self.passed for minute, charge in zip(*both, strict=True)]
         minute, charge = zip(*(samples or [(0.0, self.charge)]), strict=True)
-        voltage = tuple(np.concatenate(along["battery_v"]).tolist()) if along["battery_v"] else (0.0,)
-        verdict, says = self._judged(charge[-1] - charge[0], last, lasts)
+        gained = self.charge - self.begun
+        verdict, says = self._judged(gained, last, lasts)
         return Driven(
             drive=drive,
             minute=minute,
             charge_percent=charge,
-            **{each: tuple(np.concatenate(along[each]).tolist()) if along[each] else (0.0,) for each in columns},
+            **along,
             spells=tuple(
                 Passed(stretch.name, stretch.table.scenario, minutes[0], minutes[-1], charges[-1])
                 for stretch, minutes, charges in self.passed
             ),
-            given_ah=ah["alternator_a"],
-            taken_ah=ah["taken_a"] + to_start,
-            charged_ah=float(sum(into)),
-            discharged_ah=float(sum(out_of)) + to_start,
+            given_ah=given,
+            taken_ah=taken,
+            charged_ah=charged,
+            discharged_ah=discharged,
             stranded_min=self.stranded_min,
             empty_min=self.empty_min,
             starts_left=starts_left(last.cranking, self.charge, self._least_v),
             lasts=lasts,
             settles_percent=settles,
-            gained_percent=charge[-1] - charge[0],
+            from_percent=self.begun,
+            to_percent=self.charge,
+            gained_percent=gained,
             lowest_percent=min(charge),
-            lowest_v=min(voltage),
+            lowest_v=min(along["battery_v"]),
             verdict=verdict,
             says=says,
         )
+
+    def _along(self, column: str) -> tuple[float, ...]:
+        """A column's values at every minute; one 0 where nothing was passed."""
+        values = [stretch.table.at(charges, getattr(stretch.table, column)) for stretch, _, charges in self.passed]
+        return tuple(np.concatenate(values).tolist()) if values else (0.0,)
+
+    def _summed_ah(self) -> Array:
+        """Ah the alternator gave, consumers and starts took, and the battery took and gave."""
+        to_start = sum(float(crank.at(charge, crank.taken_a)) for crank, charge in self.starts) * START_S / 3600
+        total = np.array([0.0, to_start, 0.0, to_start])
+        for stretch, minutes, charges in self.passed:
+            table, hours = stretch.table, np.array(minutes) / 60
+            given, taken, into = (table.at(charges, of) for of in (table.alternator_a, table.taken_a, table.battery_a))
+            flows = np.array([given, taken, np.maximum(into, 0.0), np.maximum(-into, 0.0)])
+            total = total + np.trapezoid(flows, hours, axis=1)
+        return total
 
     def _judged(self, gained: float, last: _Stretch, lasts: int | None) -> tuple[VerdictWord, str]:
         """The word and the sentence for what came of it."""
@@ -223,10 +226,6 @@ class _Run:
         if gained < -SAME_PERCENT:
             return "marginal", f"{home}, and settles there after some such drives."
         return "pass", f"{home}, and so for ever."
-
-    def _along(self, column: str) -> list[Array]:
-        """A column's values at every minute, spell by spell."""
-        return [stretch.table.at(charges, getattr(stretch.table, column)) for stretch, _, charges in self.passed]
 
 
 def least_cranking_v(system: ChargingSystem) -> float:

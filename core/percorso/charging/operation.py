@@ -84,6 +84,21 @@ class Moment:
     settled: bool
 
 
+@dataclass(frozen=True)
+class _Seen:
+    """Battery and alternator behind the wiring, one row per condition; V, A, Ω.
+
+    The alternator gives ``base_a`` without any load and ``per_a`` more for each ampere of a port, (conditions, ports).
+    A port stands at ``open_v`` without any load and loses ``through`` per ampere of each, (conditions, ports, ports).
+    """
+
+    battery_ohm: Array
+    base_a: Array
+    per_a: Array
+    open_v: Array
+    through: Array
+
+
 class Operating:
     """The ports of a wiring with their laws, ready to be solved under any conditions."""
 
@@ -134,45 +149,61 @@ class Operating:
         cut_off = (mode == self.STILL) & (conditions.limit_a > 0)
         after = np.where(regulating & (found.alternator_a > conditions.limit_a + SETTLED_V), self.AT_LIMIT, mode)
         after = np.where(regulating & (found.alternator_a < -SETTLED_V), self.STILL, after)
-        after = np.where((at_limit & (sense_v > conditions.setpoint_v + SETTLED_V)) | (cut_off & low), 0, after)
+        after = np.where(
+            (at_limit & (sense_v > conditions.setpoint_v + SETTLED_V)) | (cut_off & low), self.REGULATING, after
+        )
         charged = np.where(np.abs(found.battery_a) > SETTLED_V, found.battery_a < 0, taking)
         limited = (after == self.AT_LIMIT) & ~at_limit  # and can only charge with what the ports leave
         return after, np.where(limited, conditions.limit_a > found.port_a.sum(axis=1), charged)
 
     def _solved(self, given: Conditions, mode: NDArray[np.int_], taking: Mask, guess: Array | None) -> Operation:
-        """The operating point for what regulator and battery are taken to do: U = U₀ − Z·I(U), by Newton's method."""
-        wiring, count = self.wiring, len(self.wiring.ports)
+        """The operating point for what regulator and battery are taken to do."""
+        seen = self._seen(given, mode, taking)
+        port_v, settled = self._newton(seen, given.share, guess)
+        port_a = given.share * self._currents(port_v)[0]
+        alternator_a = seen.base_a + (seen.per_a * port_a).sum(axis=1)
+        battery_a = port_a.sum(axis=1) - alternator_a
+        battery_v = given.rest_v - seen.battery_ohm * battery_a
+        alternator_v = battery_v - port_a @ self.wiring.post_lost + alternator_a * self.wiring.post_raised
+        regulated = mode == self.REGULATING
+        return Operation(battery_v, battery_a, alternator_v, alternator_a, port_v, port_a, regulated, settled)
+
+    def _seen(self, given: Conditions, mode: NDArray[np.int_], taking: Mask) -> _Seen:
+        """Battery and alternator as the ports see them: the alternator's current is linear in theirs."""
+        wiring = self.wiring
         ohm = np.where(taking, given.takes_ohm, given.gives_ohm)
-        fixed = np.where(mode == self.AT_LIMIT, np.where(np.isfinite(given.limit_a), given.limit_a, 0.0), 0.0)
-        held = (mode == self.REGULATING).astype(float)
-        stiffness = held / (ohm + wiring.sense_raised)
-        base_a = fixed + stiffness * (given.setpoint_v - given.rest_v)  # the alternator's current without any load
-        per_a = stiffness[:, None] * (ohm[:, None] + wiring.sense_lost)  # and what it adds for each ampere of a port
+        held = np.where(mode == self.REGULATING, 1 / (ohm + wiring.sense_raised), 0.0)
+        limited = np.where(mode == self.AT_LIMIT, given.limit_a, 0.0)
+        base_a = limited + held * (given.setpoint_v - given.rest_v)
+        per_a = held[:, None] * (ohm[:, None] + wiring.sense_lost)
         lift = ohm[:, None] + wiring.raised
-        open_v = given.rest_v[:, None] + lift * base_a[:, None]
-        seen = wiring.between + ohm[:, None, None] - lift[:, :, None] * per_a[:, None, :]
-        port_v, settled = (open_v if guess is None else guess).copy(), np.zeros(len(ohm), dtype=bool)
-        going = np.arange(len(ohm)) if count else np.array([], dtype=int)
-        settled |= count == 0
+        return _Seen(
+            battery_ohm=ohm,
+            base_a=base_a,
+            per_a=per_a,
+            open_v=given.rest_v[:, None] + lift * base_a[:, None],
+            through=wiring.between + ohm[:, None, None] - lift[:, :, None] * per_a[:, None, :],
+        )
+
+    def _newton(self, seen: _Seen, share: Array, guess: Array | None) -> tuple[Array, Mask]:
+        """Port voltages, V, that solve U = U₀ − Z·I(U), and where there are any."""
+        port_v = (seen.open_v if guess is None else guess).copy()
+        count = port_v.shape[1]
+        settled = np.full(len(port_v), count == 0)
+        going = np.flatnonzero(~settled)
         for _step in range(MAX_STEPS):
             if not going.size:
                 break
             current, slope = self._currents(port_v[going])
-            share, through = given.share[going], seen[going]
-            error = port_v[going] - open_v[going] + np.einsum("cjk,ck->cj", through, share * current)
-            steep = np.eye(count) + through * (share * slope)[:, None, :]
+            error = port_v[going] - seen.open_v[going]
+            error += np.einsum("cjk,ck->cj", seen.through[going], share[going] * current)
+            steep = np.eye(count) + seen.through[going] * (share[going] * slope)[:, None, :]
             change = -np.linalg.solve(steep, error[:, :, None])[:, :, 0]
             port_v[going] += np.clip(change, -LONGEST_STEP_V, LONGEST_STEP_V)
             done = np.abs(error).max(axis=1) < SETTLED_V
             settled[going[done]] = True
             going = going[~done]
-        port_a = given.share * self._currents(port_v)[0]
-        alternator_a = base_a + (per_a * port_a).sum(axis=1)
-        battery_a = port_a.sum(axis=1) - alternator_a
-        battery_v = given.rest_v - ohm * battery_a
-        alternator_v = battery_v - port_a @ wiring.post_lost + alternator_a * wiring.post_raised
-        regulated = mode == self.REGULATING
-        return Operation(battery_v, battery_a, alternator_v, alternator_a, port_v, port_a, regulated, settled)
+        return port_v, settled
 
     def _currents(self, voltage: Array) -> tuple[Array, Array]:
         """Current and slope of every port at its voltage, each of shape (conditions, ports)."""

@@ -3995,6 +3995,10 @@ export interface components {
             lasts: number | null;
             /** Settles Percent */
             settles_percent: number | null;
+            /** From Percent */
+            from_percent: number;
+            /** To Percent */
+            to_percent: number;
             /** Gained Percent */
             gained_percent: number;
             /** Lowest Percent */

@@ -9,7 +9,8 @@ type Typical = Schemas["Typical"];
 type Props = { jobId: string; known: string[]; onClose: () => void; onOwn: (name: string) => void };
 
 export function AddLoads({ jobId, known, onClose, onOwn }: Props) {
-  const typical = useTypicalConsumers(jobId).data ?? [];
+  const list = useTypicalConsumers(jobId);
+  const typical = list.data ?? [];
   const [wanted, setWanted] = useState("");
   const [picked, setPicked] = useState<string[]>([]);
   const [at, setAt] = useState(0);
@@ -22,6 +23,7 @@ export function AddLoads({ jobId, known, onClose, onOwn }: Props) {
     setPicked((old) => (old.includes(name) ? old.filter((each) => each !== name) : [...old, name]));
 
   async function add() {
+    if (list.isPending) return;
     const names = picked.length > 0 ? picked : here ? [here.name] : [];
     const chosen = typical.filter(({ name }) => names.includes(name));
     if (chosen.length === 0) {

@@ -1,13 +1,13 @@
 /** Demand against capability, scenario by scenario: bars that end at what the alternator makes, or run beyond it. */
 import type { Balance, VerdictWord } from "../api/queries";
-import { amps } from "../parts/format";
+import { amps, volts } from "../parts/format";
 import { Verdict } from "../parts/Verdict";
 
 const PRIORITIES = ["engine", "safety", "work", "comfort"] as const;
 const SAYS = { engine: "engine", safety: "seeing and safety", work: "the work", comfort: "comfort" };
 const WIDTH = 640;
 const NAME = 138;
-const VERDICT = 122;
+const VERDICT = 158;
 const ROW = 18;
 const BAR = 11;
 const HEAD = 18;
@@ -142,6 +142,7 @@ function Row({ balance, before, y, scale }: RowProps) {
       )}
       <foreignObject x={WIDTH - VERDICT + 4} y={y} width={VERDICT} height={ROW}>
         <Verdict word={balance.verdict as VerdictWord} label={verdictText(balance)} />
+        <span className="row-volts">{volts(balance.battery_v, 1)} V</span>
       </foreignObject>
     </g>
   );

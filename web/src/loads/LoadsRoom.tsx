@@ -11,6 +11,7 @@ import {
   useBoard,
   useBudget,
   useBudgetTrial,
+  useTypicalConsumers,
 } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Findings } from "../parts/Findings";
@@ -68,6 +69,7 @@ type RoomProps = {
 function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
   const jobId = board.job.id;
   const navigate = useNavigate();
+  useTypicalConsumers(jobId); // at hand before anybody asks for it
   const [dialog, setDialog] = useState<Dialog | null>(null);
   const [at, setAt] = useState(0);
   const [chosen, setChosen] = useState<string[]>([]);
