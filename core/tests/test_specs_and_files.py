@@ -142,7 +142,7 @@ class BrokenFiles(TestCase):
             (
                 ("drives", 0, "spells", 1, "scenario"),
                 "x",
-                "$.drives[0].spells[1].scenario: Winter market round: there is",
+                '$.drives[0].spells[1].scenario: there is no scenario "x"',
             ),
             (("drives", 0, "spells", 1, "minutes"), 0, "$.drives[0].spells[1].minutes"),
             (("drives", 0, "spells"), [], "$.drives[0].spells"),

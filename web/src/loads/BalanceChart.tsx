@@ -140,7 +140,7 @@ function Row({ balance, before, y, scale }: RowProps) {
       {gives && (
         <line className="makes" x1={scale(capability_a)} x2={scale(capability_a)} y1={y} y2={y + BAR + 4} />
       )}
-      <foreignObject x={WIDTH - VERDICT + 4} y={y} width={VERDICT} height={ROW}>
+      <foreignObject x={WIDTH - VERDICT + 4} y={y} width={VERDICT - 6} height={ROW}>
         <Verdict word={balance.verdict as VerdictWord} label={verdictText(balance)} />
         <span className="row-volts">{volts(balance.battery_v, 1)} V</span>
       </foreignObject>
