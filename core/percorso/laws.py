@@ -118,6 +118,12 @@ class LawOf:
     blocks: bool = False  # it lets current pass one way only
 
 
+def current_a(law: LawOf, voltage_v: float) -> float:
+    """Current of one element at a voltage, A."""
+    current, _ = LAWS[law.name](np.array([voltage_v]), *(np.array([each]) for each in law.parameters))
+    return float(current[0])
+
+
 def battery_law(rest_v: float, discharge_ohm: float, charge_ohm: float) -> LawOf:
     """A battery seen from its posts: current into the plus post, A."""
     return LawOf("two slopes", (rest_v, 1 / discharge_ohm, 1 / charge_ohm), 1 / discharge_ohm)

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from percorso.alternators import belt_limit_a, output_limit_a, points, rpm_for
+from percorso.assembly import TURNING
 from percorso.charging.balance import Balance
 from percorso.charging.system import ChargingSystem, alternator_c
 from percorso.devices import Alternator
@@ -13,6 +14,7 @@ from percorso.findings import Cure
 from percorso.house_rules import HouseRules
 from percorso.loads import Load, Priority
 from percorso.protection import fuse_ratings_a
+from percorso.states import ENGINE
 from percorso.vehicle import Circuit
 
 MARKED_IN_A = 5.0  # alternators are marked in steps of about this, common practice
@@ -75,7 +77,7 @@ class Advice:
 
 def advice(system: ChargingSystem, found: Sequence[Balance], rules: HouseRules) -> Advice:
     """What to do, from balances of scenarios in which the engine turns."""
-    driven = [each for each in found if each.verdict != "unknown"]
+    driven = [each for each in found if ENGINE[each.scenario.state] in TURNING]
     spec = system.alternator
     if spec is None or not driven:
         return Advice(_nothing_gives(system, spec), None, None, False, (), (), None, None, ())
@@ -224,14 +226,8 @@ def _shed(system: ChargingSystem, short: Sequence[Balance]) -> list[str]:
 
 def _next_off(system: ChargingSystem, drawn: dict[str, float], lacking_a: float) -> str | None:
     """The smallest consumer that is enough by itself, comfort before work; else the largest of the least needed."""
-    of_priority = [
-        [
-            each.id
-            for each in system.budget.consumers
-            if each.id in drawn and system.budget.load(each).priority == priority
-        ]
-        for priority in SHED_FIRST
-    ]
+    on = [each for each in system.budget.consumers if each.id in drawn]
+    of_priority = [[each.id for each in on if system.budget.load(each).priority == first] for first in SHED_FIRST]
     enough = [[each for each in listed if drawn[each] >= lacking_a] for listed in of_priority]
     for listed in enough:
         if listed:

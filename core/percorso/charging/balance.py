@@ -48,7 +48,7 @@ class Balance:
     regulation: Regulation
     settled: bool
     drawn: tuple[Drawn, ...]
-    verdict: VerdictWord  # unknown where no alternator turns
+    verdict: VerdictWord  # unknown where no alternator turns; over where no voltage holds at all
 
 
 def balances(system: ChargingSystem, scenarios: Sequence[Scenario], rules: HouseRules) -> tuple[Balance, ...]:
@@ -87,10 +87,12 @@ def _balance(system: ChargingSystem, scenario: Scenario, flows: Moment, asked: M
         regulation="holds its voltage" if flows.regulated else "at its limit" if capability > 0 else "still",
         settled=flows.settled,
         drawn=tuple(Drawn(device.id, current, voltage) for device, current, voltage in ports),
-        verdict=_verdict(capability, demand, need) if turns else "unknown",
+        verdict=_verdict(capability if turns else None, demand, need) if flows.settled else "fail",
     )
 
 
-def _verdict(capability: float, demand: float, need: float) -> VerdictWord:
+def _verdict(capability: float | None, demand: float, need: float) -> VerdictWord:
     """Within with the house's reserve for charging, close without it, over where the battery pays."""
+    if capability is None:
+        return "unknown"
     return "pass" if capability >= need else "marginal" if capability >= demand else "fail"

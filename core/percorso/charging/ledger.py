@@ -5,9 +5,11 @@ from dataclasses import dataclass
 from functools import cache
 
 from percorso import tables
+from percorso.assembly import load_law
 from percorso.charging.sources import Budgeted
 from percorso.edits import SetDesignCurrent
 from percorso.findings import Cure, Finding
+from percorso.laws import current_a
 from percorso.loads import Load, Priority
 from percorso.quantities import CURRENT, show
 from percorso.vehicle import Circuit, Device
@@ -24,7 +26,7 @@ RATED_V_SHARE = 1.125  # typical consumers are stated at 13.5 V of a 12 V system
 
 @dataclass(frozen=True)
 class Entry:
-    """One line of the ledger; ``differs_percent`` is how much more it was measured to draw than its plate says."""
+    """One line of the ledger; ``differs_percent`` is how much more was measured than its plate says."""
 
     device: Device
     load: Load
@@ -34,20 +36,24 @@ class Entry:
 
 
 def ledger(budget: Budgeted) -> tuple[Entry, ...]:
-    """Every consumer, those of one group together, groups in the order of their first."""
+    """Every consumer, those of one group together, those of the priorities first."""
     entries = [_entry(budget, each) for each in budget.consumers]
-    order = {
-        group: place
-        for place, group in enumerate(dict.fromkeys([*GROUP_OF.values(), *(each.group for each in entries)]))
-    }
-    return tuple(sorted(entries, key=lambda each: order[each.group]))
+    groups = list(dict.fromkeys([*GROUP_OF.values(), *(each.group for each in entries)]))
+    return tuple(sorted(entries, key=lambda each: groups.index(each.group)))
 
 
 def _entry(budget: Budgeted, device: Device) -> Entry:
     load = budget.load(device)
     fed = feeding(budget, device)
-    differs = None if load.measured_a is None else 100 * (load.measured_a / load.rated_a - 1)
-    return Entry(device, load, load.group or GROUP_OF[load.priority], fed.id if fed else None, differs)
+    return Entry(device, load, load.group or GROUP_OF[load.priority], fed.id if fed else None, _differs_percent(load))
+
+
+def _differs_percent(load: Load) -> float | None:
+    """How much more was measured than its plate says for the voltage it was measured at, %."""
+    if load.measured_a is None:
+        return None
+    by_plate = load_law(load.model_copy(update={"measured_a": None}))
+    return 100 * (load.measured_a / current_a(by_plate, load.drawn_v) - 1)
 
 
 def feeding(budget: Budgeted, device: Device) -> Circuit | None:

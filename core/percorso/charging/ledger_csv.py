@@ -12,12 +12,16 @@ from percorso.charging.ledger import Entry
 from percorso.csv_files import as_it_was, csv_text
 from percorso.devices import DEVICE_KINDS, DEVICE_LETTER, DEVICE_SPEC, new_device
 from percorso.errors import FileProblem, JobFileError, PercorsoError
-from percorso.loads import Load
+from percorso.loads import IndicatorLamp, Load
 from percorso.names import Name
 from percorso.parts import with_device
 from percorso.vehicle import Device, Vehicle, next_designation
 
-LOAD_KINDS = tuple(each.model_fields["kind"].default for each in DEVICE_KINDS if issubclass(each, Load))
+LOAD_KINDS = tuple(
+    each.model_fields["kind"].default
+    for each in DEVICE_KINDS
+    if issubclass(each, Load) and not issubclass(each, IndicatorLamp)
+)
 MAX_LINES = 500
 MAX_BYTES = 1_000_000
 _LISTS = ("used_in", "times", "seasons")
