@@ -56,7 +56,8 @@ class ChargingSystem:
             for scenario, _ in runs
         ]
         limits = [0.0 if alternator_fails else self.capability_a(scenario) for scenario, _ in runs]
-        shares = {id(scenario): self._shares(scenario) for scenario, _ in runs}
+        once = {id(scenario): scenario for scenario, _ in runs}
+        shares = {key: self._shares(scenario) for key, scenario in once.items()}
         return Conditions(
             share=np.array([shares[id(scenario)] for scenario, _ in runs]).reshape(len(runs), len(self.wiring.ports)),
             rest_v=np.array(rest),

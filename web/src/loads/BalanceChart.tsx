@@ -23,10 +23,10 @@ export function BalanceChart({ balances, before }: Props) {
   const scale = (ampere: number) => NAME + ((WIDTH - NAME - VERDICT) * ampere) / (most * 1.04);
   const steps = ticks(most);
   let y = 0;
-  const rows = groups.map(({ title, listed }) => {
+  const rows = groups.map(({ id, title, listed }) => {
     const top = y;
     y += HEAD + listed.length * ROW + 4;
-    return { title, listed, top };
+    return { id, title, listed, top };
   });
   const height = y + 16;
   return (
@@ -63,8 +63,8 @@ export function BalanceChart({ balances, before }: Props) {
             </text>
           </g>
         ))}
-        {rows.map(({ title, listed, top }) => (
-          <g key={title}>
+        {rows.map(({ id, title, listed, top }) => (
+          <g key={id}>
             <text x={0} y={top + 14} className="row-title">
               {title}
             </text>
@@ -165,9 +165,9 @@ function grouped(balances: Balance[]) {
   const rpm = (listed: Balance[]) =>
     listed[0]?.rpm ? `, alternator at ${Math.round(listed[0].rpm)} rpm` : "";
   return [
-    { title: `Idle${rpm(idle)}`, listed: idle },
-    { title: `Road${rpm(road)}`, listed: road },
-    { title: "Your own", listed: own },
+    { id: "idle", title: `Idle${rpm(idle)}`, listed: idle },
+    { id: "road", title: `Road${rpm(road)}`, listed: road },
+    { id: "own", title: "Your own", listed: own },
   ].filter(({ listed }) => listed.length > 0);
 }
 

@@ -1,5 +1,5 @@
 /** Every consumer in a line: what it draws, from where that is known, and in which states it counts. */
-import { Button, Checkbox, FileButton } from "@mantine/core";
+import { Button, FileButton } from "@mantine/core";
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Balance, LedgerLoad } from "../api/queries";
@@ -133,8 +133,8 @@ function Line({
     >
       <td>
         <div className="what">
-          <Checkbox
-            size="xs"
+          <input
+            type="checkbox"
             tabIndex={-1}
             aria-label={`Choose ${load.name}`}
             checked={chosen.includes(load.id)}
@@ -167,8 +167,8 @@ function Line({
       </td>
       {(["idle", "road"] as const).map((state) => (
         <td key={state} className="tick">
-          <Checkbox
-            size="xs"
+          <input
+            type="checkbox"
             aria-label={`${load.name} ${state === "idle" ? "at idle" : "on the road"}`}
             checked={load.counted_in.includes(state)}
             onChange={() => toggle(load, state)}
