@@ -39,6 +39,7 @@ class FromNothing(KeyboardCase):
         page.keyboard.type("Lift motor ground")
         page.keyboard.press("Tab")
         page.keyboard.press("ArrowDown")
+        page.get_by_role("listbox").wait_for()
         page.keyboard.press("ArrowUp")
         page.keyboard.press("Enter")
         dialog = page.get_by_role("dialog")

@@ -88,7 +88,7 @@ class Loads(BrowserCase):
         page.keyboard.press("Escape")
         expect(short).to_be_visible()
         page.get_by_role("button", name="an alternator of 65/100 A").click()
-        expect(page.get_by_text("Comes home 4 % higher than it left, and so for ever.")).to_be_visible()
+        expect(page.get_by_text("Comes home 3 % higher than it left, and so for ever.")).to_be_visible()
         page.keyboard.press("Enter")
         expect(page.get_by_role("button", name="Alternator 65/100 A")).to_be_visible()
         other = self._room("Mobile market van")

@@ -143,6 +143,22 @@ class LedgerFile(TestCase):
             (radio.does, radio.device.spec.drawn_a, radio.device.spec.priority), ("change", 2.5, "comfort")
         )
 
+    def test_a_name_that_a_spreadsheet_would_run_comes_back_as_it_was(self) -> None:
+        vehicle = unwired(A1={"kind": "resistive", "rated_v": 12, "rated_a": 5, "group": "@home"})
+        odd = replace(vehicle, devices={"A1": replace(vehicle.devices["A1"], name="=2+3")})
+        text = ledger_csv(ledger(budgeted(odd, "planned")))
+        self.assertIn("'=2+3,'@home", text)
+        [line] = self._read(text, odd)
+        self.assertEqual((line.device.name, line.load.group, line.does), ("=2+3", "@home", "leave"))
+
+    def test_what_the_file_leaves_out_stays_and_an_empty_cell_clears(self) -> None:
+        head = "name,kind,rated_v,rated_a"
+        [kept] = self._read(head + "\nCold box,motor,13.2,17")
+        self.assertEqual((kept.load.measured_a, kept.load.duty_percent, kept.load.min_v), (18, 60, 12))
+        [cleared] = self._read(head + ",measured_a,measured_v,measured_how,duty_percent\nCold box,motor,13.2,17,,,,")
+        self.assertEqual((cleared.load.measured_a, cleared.load.duty_percent, cleared.load.min_v), (None, 100, 12))
+        self.assertEqual(cleared.device.terminals, VAN.devices["m2"].terminals)
+
     def test_every_wrong_line_is_named(self) -> None:
         lines = (
             ("A,motor,,5,,", "line 2, rated_v: Field required"),

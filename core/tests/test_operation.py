@@ -7,7 +7,7 @@ from unittest import TestCase
 
 import numpy as np
 
-from core.tests.charged import ALTERNATOR, BATTERY, Devices, at, system_of, unwired
+from core.tests.charged import ALTERNATOR, BATTERY, Devices, at, system_of, unwired, wired
 from core.tests.small import Piece, joint, small_vehicle
 from percorso.charging.balance import Balance, balances
 from percorso.charging.system import ChargingSystem, alternator_c
@@ -15,6 +15,7 @@ from percorso.devices import changed_device
 from percorso.house_rules import HouseRules
 from percorso.network import Network
 from percorso.scenarios import BALANCED, STANDARD, Scenario
+from percorso.specs import SEGMENT_SPEC
 from percorso.states import State
 from percorso.vehicle import Circuit, Target, Vehicle
 
@@ -163,3 +164,51 @@ class AtTheEdge(TestCase):
         )
         found, _ = solved(replace(text, circuits={"c": feed}), at("idle", 25))
         self.assertAlmostEqual(found.battery_v - found.drawn[0].voltage_v, 10 * 0.01, places=3)
+
+
+class Wiring(TestCase):
+    def test_impedances_are_those_of_shared_wires_and_grounds(self) -> None:
+        """4 mΩ from post to battery, then 6 mΩ to a stud, 20 mΩ on to the heater, and 3 mΩ of ground for both loads.
+
+        Both lose 6 + 3 mΩ to each other's current, the heater 20 more to its own; the regulator at the stud sees the
+        6 mΩ only; the alternator's current lifts its own post by 4 mΩ and nothing beyond the battery.
+        """
+        wiring = system_of(wired()).wiring
+        self.assertEqual([each.id for each in wiring.ports], ["A1", "E1"])
+        np.testing.assert_allclose(wiring.between, [[0.009, 0.009], [0.009, 0.029]], atol=1e-12)
+        np.testing.assert_allclose(wiring.raised, [0, 0], atol=1e-12)
+        np.testing.assert_allclose(wiring.sense_lost, [0.006, 0.006], atol=1e-12)
+        np.testing.assert_allclose(wiring.post_lost, [0, 0], atol=1e-12)
+        self.assertAlmostEqual(wiring.post_raised, 0.004)
+        self.assertAlmostEqual(wiring.sense_raised, 0)
+
+    def test_what_two_ways_share_goes_by_conductance(self) -> None:
+        """A second wire of 12 mΩ beside the 6 mΩ: 4 mΩ together (parallel resistances)."""
+        vehicle = wired()
+        beside = replace(
+            vehicle.segments["W2"], id="W5", designation="W5", spec=SEGMENT_SPEC.validate_python(joint(0.012))
+        )
+        wiring = system_of(replace(vehicle, segments={**vehicle.segments, "W5": beside})).wiring
+        np.testing.assert_allclose(wiring.between, [[0.007, 0.007], [0.007, 0.027]], atol=1e-12)
+
+    def test_feeds_that_would_short_the_battery_together_count_without_loss(self) -> None:
+        """A changeover to ground and to plus is never on both ways at once; both are feeds of somebody."""
+        vehicle = small_vehicle(
+            {
+                "K1": ("plus", "common", {"kind": "switch", "closed_in": ["on"]}),
+                "K2": ("common", "minus", {"kind": "switch", "closed_in": ["off"]}),
+                "W1": ("plus", "M1 +", joint(0.01)),
+                "W2": ("M2 -", "minus", joint(0.01)),
+            },
+            {
+                "G1": ({"+": "plus", "-": "minus"}, BATTERY),
+                "M1": ({"+": "M1 +", "-": "common"}, {"kind": "motor", "rated_v": 12, "rated_a": 5}),
+                "M2": ({"+": "common", "-": "M2 -"}, {"kind": "motor", "rated_v": 12, "rated_a": 5}),
+            },
+        )
+        target = Target("max_drop_v", 1)
+        one = Circuit("a", "A", "feed", "M1", 5, 13, target, "plus", ("W1",), "common", ("K2",), "idle", "M1")
+        other = Circuit("b", "B", "feed", "M2", 5, 13, target, "plus", ("K1",), "M2 -", ("W2",), "idle", "M2")
+        found, _ = solved(replace(vehicle, circuits={"a": one, "b": other}), at("idle", 25))
+        self.assertTrue(found.settled)
+        self.assertEqual({each.voltage_v for each in found.drawn}, {found.battery_v})

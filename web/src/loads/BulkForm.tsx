@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { LedgerLoad } from "../api/queries";
 import { save } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
-import { choices, type Values } from "../parts/specFields";
+import { asNumber, choices, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
 
 const ON = [
@@ -87,7 +87,7 @@ export function BulkForm({
 
 function changeOf(load: LedgerLoad, { duty, on, priority, group, times, seasons }: Values) {
   const change: Record<string, unknown> = {};
-  if (duty) change.duty_percent = Number.isFinite(Number(duty)) ? Number(duty) : duty;
+  if (duty) change.duty_percent = asNumber(duty);
   if (on) {
     const others = load.counted_in.filter((state) => state !== "idle" && state !== "road");
     change.used_in = [...others, ...TURNING.filter((state) => on === "both" || on === state)];

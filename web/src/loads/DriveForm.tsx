@@ -5,6 +5,7 @@ import { useState } from "react";
 import type { Budget } from "../api/queries";
 import { save } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
+import { asNumber } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
 
 type Spell = { name: string; minutes: string; scenario: string };
@@ -30,10 +31,10 @@ export function DriveForm({ jobId, budget, driveId, onClose }: Props) {
   function send() {
     const body = {
       name: form.values.name.trim(),
-      from_percent: form.values.from_percent.trim() ? Number(form.values.from_percent) : null,
+      from_percent: form.values.from_percent.trim() ? asNumber(form.values.from_percent) : null,
       spells: spells.map(({ name, minutes, scenario }) => ({
         name: name.trim() || scenarios.find(({ value }) => value === scenario)?.label,
-        minutes: Number(minutes),
+        minutes: asNumber(minutes),
         scenario,
       })),
     };

@@ -82,8 +82,8 @@ function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
   async function keep() {
     if (!trial) return;
     const { effect, edits } = trial;
-    await changeLoads(jobId, effect, edits, [base.battery, base.alternator, ...base.loads]);
-    setTrial(null);
+    const written = await changeLoads(jobId, effect, edits, [base.battery, base.alternator, ...base.loads]);
+    if (written) setTrial(null);
   }
 
   function toggle(load: LedgerLoad | undefined, state: "idle" | "road") {
@@ -97,6 +97,15 @@ function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
       gone.map(({ id }) => ({ do: "remove device", device_id: id })),
     );
     setChosen([]);
+  }
+
+  /** Go to a load that a finding names, and on to its circuit where it has one. */
+  function show(device: string | undefined) {
+    const load = loads.findIndex(({ id }) => id === device);
+    if (load < 0) return;
+    setAt(load);
+    const circuit = loads[load]?.circuit_id;
+    if (circuit) navigate(`/jobs/${jobId}/circuits/${circuit}`);
   }
 
   const choose = (id: string) =>
@@ -207,14 +216,6 @@ function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
       {dialog?.what === "import" && <ImportLedger jobId={jobId} file={dialog.file} onClose={close} />}
     </div>
   );
-
-  function show(device: string | undefined) {
-    const load = loads.findIndex(({ id }) => id === device);
-    if (load < 0) return;
-    setAt(load);
-    const circuit = loads[load]?.circuit_id;
-    if (circuit) navigate(`/jobs/${jobId}/circuits/${circuit}`);
-  }
 }
 
 /** A cure on top of what is tried already. */

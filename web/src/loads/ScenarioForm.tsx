@@ -6,7 +6,7 @@ import { save } from "../api/saving";
 import { STATES } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { QuantityInput } from "../parts/QuantityInput";
-import { choices, type Values } from "../parts/specFields";
+import { asNumber, choices, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
 
 type Props = { jobId: string; budget: Budget; scenarioId?: string | undefined; onClose: () => void };
@@ -38,7 +38,7 @@ export function ScenarioForm({ jobId, budget, scenarioId, onClose }: Props) {
       time: values.time,
       season: values.season,
       outside_c: values.outside_c,
-      duty_percent: Object.fromEntries(duties.map(([device, text]) => [device, Number(text)])),
+      duty_percent: Object.fromEntries(duties.map(([device, text]) => [device, asNumber(text ?? "")])),
     };
     const seen = editing ? { row: id, version: editing.version } : {};
     const path = `/api/jobs/${jobId}/scenarios/${id}`;

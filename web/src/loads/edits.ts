@@ -6,8 +6,8 @@ import { remark, save } from "../api/saving";
 type Edits = Trial["edits"];
 type Seen = ({ id: string; version: number } | null)[];
 
-/** Carry out edits; what is refused is said in the status line. */
-export async function changeLoads(jobId: string, what: string, edits: Edits, rows: Seen) {
+/** Carry out edits and say whether they are written; what is refused is said in the status line. */
+export async function changeLoads(jobId: string, what: string, edits: Edits, rows: Seen): Promise<boolean> {
   const touched = edits.map((edit) => ("device_id" in edit ? edit.device_id : ""));
   const seen = rows.filter((row) => row !== null && touched.includes(row.id));
   const body = {
@@ -17,8 +17,10 @@ export async function changeLoads(jobId: string, what: string, edits: Edits, row
   };
   try {
     await save({ what, method: "POST", path: `/api/jobs/${jobId}/edits`, body });
+    return true;
   } catch (error) {
     remark(error instanceof ApiError ? error.message : String(error));
+    return false;
   }
 }
 

@@ -59,6 +59,9 @@ export function asTexts(fields: SpecField[], spec: object): Values {
 const inWords = (each: unknown) =>
   typeof each === "object" && each !== null ? Object.values(each).join(": ") : String(each);
 
+/** A number as it was typed; what is none goes as it is, for the server to say what is wrong with it. */
+export const asNumber = (text: string) => (Number.isFinite(Number(text)) ? Number(text) : text);
+
 /** What to send for the texts of a form; what is empty is left to the server's usual value, or is cleared. */
 export function asSpec(kind: string, fields: SpecField[], values: Values): Record<string, unknown> {
   const sent = fields.flatMap((field): [string, unknown][] => {
@@ -66,8 +69,7 @@ export function asSpec(kind: string, fields: SpecField[], values: Values): Recor
     if (field.as === "flag") return [[field.name, text !== "false"]];
     if (field.as === "many") return [[field.name, text ? text.split(",") : field.optional ? null : []]];
     if (text === "") return field.optional ? [[field.name, null]] : [];
-    if (field.as === "number" && text !== "" && Number.isFinite(Number(text)))
-      return [[field.name, Number(text)]];
+    if (field.as === "number") return [[field.name, asNumber(text)]];
     return [[field.name, text]];
   });
   return { kind, ...Object.fromEntries(sent) };
