@@ -145,7 +145,7 @@ class NothingIsLost(TestCase):
         once = drive((10, "off-day-summer"), (10, "road-day-summer"))
         found = driven(vehicle, once)
         self.assertIsNone(found.stranded_min)
-        self.assertGreater(found.starts_left, 0)
+        self.assertGreater(found.starts_left or 0, 0)
         cold = driven(vehicle, drive((10, "off-night-winter"), (10, "road-night-winter")))
         self.assertEqual((cold.stranded_min, cold.starts_left, len(cold.spells)), (10, 0, 1))
         self.assertEqual(driven(vehicle, drive((60, "off-day-summer"), (5, "road-day-summer"))).lasts, 0)
@@ -155,6 +155,7 @@ class NothingIsLost(TestCase):
         found = driven(unwired(G1=BATTERY, A1=I20 | {"rated_a": 5}), drive((60, "off-day-summer")))
         self.assertEqual(found.lasts, 15)
         self.assertIsNone(found.settles_percent)
+        self.assertIsNone(found.starts_left)  # there is no starter
 
     def test_what_goes_on_for_ever_says_where_it_settles(self) -> None:
         found = driven(unwired(G1=BATTERY, G2=ALTERNATOR), PRESETS["motorway"])

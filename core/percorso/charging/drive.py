@@ -42,9 +42,9 @@ class Driven:
 
     ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
     of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
-    was empty. ``starts_left`` at its end. ``lasts``: how many such drives one after the other until it strands, None
-    where it goes on for ever, and then at ``settles_percent``. ``gained_percent`` is what it comes home with beyond
-    what it left with; ``says`` is all that in a sentence.
+    was empty. ``starts_left`` at its end, None without a starter. ``lasts``: how many such drives one after the other
+    until it strands, None where it goes on for ever, and then at ``settles_percent``. ``gained_percent`` is what it
+    comes home with beyond what it left with; ``says`` is all that in a sentence.
     """
 
     drive: Drive
@@ -61,7 +61,7 @@ class Driven:
     discharged_ah: float
     stranded_min: float | None
     empty_min: float | None
-    starts_left: int
+    starts_left: int | None
     lasts: int | None
     settles_percent: float | None
     from_percent: float
@@ -129,6 +129,7 @@ class _Run:
     def __init__(self, system: ChargingSystem, begun_percent: float, step_min: float) -> None:
         self.begun, self.charge, self.minute = begun_percent, begun_percent, 0.0
         self._step_min, self._least_v = step_min, least_cranking_v(system)
+        self._has_starter = system.budget.starter is not None
         self._turning = False
         self.passed: list[tuple[_Stretch, list[float], list[float]]] = []  # with its minutes and charges
         self.starts: list[tuple[Table, float]] = []  # with the charge at which the engine was started
@@ -182,7 +183,7 @@ class _Run:
             discharged_ah=discharged,
             stranded_min=self.stranded_min,
             empty_min=self.empty_min,
-            starts_left=starts_left(last.cranking, self.charge, self._least_v),
+            starts_left=starts_left(last.cranking, self.charge, self._least_v) if self._has_starter else None,
             lasts=lasts,
             settles_percent=settles,
             from_percent=self.begun,

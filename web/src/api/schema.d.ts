@@ -3957,9 +3957,9 @@ export interface components {
          *
          *     ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
          *     of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
-         *     was empty. ``starts_left`` at its end. ``lasts``: how many such drives one after the other until it strands, None
-         *     where it goes on for ever, and then at ``settles_percent``. ``gained_percent`` is what it comes home with beyond
-         *     what it left with; ``says`` is all that in a sentence.
+         *     was empty. ``starts_left`` at its end, None without a starter. ``lasts``: how many such drives one after the other
+         *     until it strands, None where it goes on for ever, and then at ``settles_percent``. ``gained_percent`` is what it
+         *     comes home with beyond what it left with; ``says`` is all that in a sentence.
          */
         Driven: {
             drive: components["schemas"]["Drive"];
@@ -3990,7 +3990,7 @@ export interface components {
             /** Empty Min */
             empty_min: number | null;
             /** Starts Left */
-            starts_left: number;
+            starts_left: number | null;
             /** Lasts */
             lasts: number | null;
             /** Settles Percent */

@@ -36,7 +36,9 @@ export function StateControl({ board }: { board: Board }) {
         />
       ) : (
         <Link to={`/jobs/${jobId}/vehicle`} className="quiet">
-          No battery yet: say what the vehicle has
+          {board.devices.some(({ spec }) => spec.kind === "battery")
+            ? "Battery not wired yet: say where its posts are"
+            : "No battery yet: say what the vehicle has"}
         </Link>
       )}
       {inputs.length > 0 && <Switches jobId={jobId} inputs={inputs} viewing={viewing} />}

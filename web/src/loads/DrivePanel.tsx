@@ -51,8 +51,8 @@ export function DrivePanel({ budget, before, onDrive, onDialog }: Props) {
           <p className={`verdict-line ${driven.verdict}`}>{driven.says}</p>
           <p className="quiet">
             Alternator {driven.given_ah.toFixed(1)} Ah, loads {driven.taken_ah.toFixed(1)} Ah; lowest{" "}
-            {driven.lowest_percent.toFixed(0)} % and {volts(driven.lowest_v)} V;{" "}
-            {driven.starts_left === MANY_STARTS ? `${MANY_STARTS} or more` : driven.starts_left} starts left.
+            {driven.lowest_percent.toFixed(0)} % and {volts(driven.lowest_v)} V
+            {driven.starts_left !== null && `; ${startsLeft(driven.starts_left)} starts left`}.
           </p>
         </>
       ) : (
@@ -61,6 +61,8 @@ export function DrivePanel({ budget, before, onDrive, onDialog }: Props) {
     </section>
   );
 }
+
+const startsLeft = (count: number) => (count === MANY_STARTS ? `${count} or more` : count);
 
 function Chart({ driven, before }: { driven: Driven; before: Driven | null }) {
   const runs = before ? [driven, before] : [driven];

@@ -169,7 +169,9 @@ function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
           </div>
         )}
         {base.alternator && <Sliders {...{ base, shown, trial, setTrial }} />}
-        <BalanceChart balances={shown.balances} before={trial ? base.balances : null} />
+        {(loads.length > 0 || shown.alternator) && (
+          <BalanceChart balances={shown.balances} before={trial ? base.balances : null} />
+        )}
         <Advice budget={shown} jobId={jobId} onTry={(cure) => setTrial(together(trial, cure))} />
         <DrivePanel
           budget={shown}
