@@ -55,7 +55,7 @@ class SwitchingOff(TestCase):
     def test_what_must_run_at_idle_no_longer_must(self) -> None:
         vehicle = unwired(G1=BATTERY, G2=ALTERNATOR, A=heater(45, "comfort", runs_in=["idle", "road"]))
         [cure] = [each for each in advised(vehicle).advice.cures if "off at idle" in each.effect]
-        self.assertEqual(edited(vehicle, cure.edits, RULES, lambda: "n").devices["A"].spec.runs_in, ("road",))  # type: ignore[union-attr]
+        self.assertEqual(edited(vehicle, cure.edits, RULES, lambda: "n").devices["A"].spec.runs_in, ("road",))
 
 
 class TurningFaster(TestCase):

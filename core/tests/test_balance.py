@@ -105,7 +105,7 @@ class AlternatorValues(TestCase):
         ):
             with self.assertRaises(ValueError) as caught:
                 alternator(**change)
-            [problem] = caught.exception.errors()  # type: ignore[attr-defined]
+            [problem] = caught.exception.errors()
             error = problem["ctx"]["error"]
             assert isinstance(error, PercorsoError)
             self.assertEqual(error.field, (field,))

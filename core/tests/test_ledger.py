@@ -71,7 +71,7 @@ class NamePlates(TestCase):
         ):
             with self.assertRaisesRegex(ValueError, re.escape(says)) as caught:
                 load(**values)
-            [problem] = caught.exception.errors()  # type: ignore[attr-defined]
+            [problem] = caught.exception.errors()
             told = getattr(problem.get("ctx", {}).get("error"), "field", ()) or problem["loc"][-1:]
             self.assertEqual(tuple(told)[-1], field)
 
