@@ -11,11 +11,12 @@ from percorso.charging.balance import Balance
 from percorso.charging.budget import Budget, draw_up, drive_named
 from percorso.charging.drive import Driven
 from percorso.charging.endurance import Endurance
+from percorso.devices import Starter
 from percorso.errors import PercorsoError
 from percorso.house_rules import HouseRules
 from percorso.scenarios import find_scenario
 from percorso.vehicle import Stage, Vehicle
-from percorso_cli.options import JOB_PATH, as_json, print_json, stage, whole_vehicle_in
+from percorso_cli.options import JOB_PATH, as_json, print_json, rules, stage, whole_vehicle_in
 
 SAYS = {
     "pass": "carried",
@@ -30,8 +31,11 @@ SAYS = {
 @click.option("--scenario", "scenarios", multiple=True, help='For example "idle-night-winter", or one of the job.')
 @click.option("--drive", help='A drive of the job, or a usual one such as "town-winter-night".')
 @stage
+@rules
 @as_json
-def budget(job: Path, scenarios: tuple[str, ...], drive: str | None, stage: Stage, as_json: bool) -> None:
+def budget(
+    job: Path, scenarios: tuple[str, ...], drive: str | None, stage: Stage, rules: HouseRules, as_json: bool
+) -> None:
     """What consumers ask of alternator and battery, scenario by scenario, and what a drive leaves."""
     vehicle = whole_vehicle_in(job)
     try:
@@ -39,7 +43,7 @@ def budget(job: Path, scenarios: tuple[str, ...], drive: str | None, stage: Stag
         passed = drive_named(vehicle, drive) if drive else None
     except PercorsoError as error:
         raise click.BadParameter(str(error), param_hint=f"'--{error.field[0]}'") from error
-    found = draw_up(vehicle, stage, HouseRules(), passed, chosen)
+    found = draw_up(vehicle, stage, rules, passed, chosen)
     if passed is not None and found.driven is None:
         raise click.ClickException("a drive needs a battery to end with, and this job has none")
     if as_json:
@@ -51,7 +55,8 @@ def budget(job: Path, scenarios: tuple[str, ...], drive: str | None, stage: Stag
 
 def _lines(found: Budget, vehicle: Vehicle) -> Iterator[str]:
     yield from map(_balance, found.balances)
-    yield from map(_alone, found.endurances)
+    starts = any(isinstance(each.spec, Starter) for each in vehicle.devices.values())
+    yield from (_alone(each, starts=starts) for each in found.endurances)
     advice = found.advice
     if advice.smallest is not None:
         enough = ", less than is there" if advice.smaller_does else ""
@@ -71,11 +76,13 @@ def _balance(each: Balance) -> str:
     )
 
 
-def _alone(each: Endurance) -> str:
-    starts, empty = (
+def _alone(each: Endurance, *, starts: bool) -> str:
+    """How long the battery lasts, and starts the engine where there is a starter to ask that of."""
+    until, empty = (
         "for ever" if hours is None else f"for {hours:.1f} h" for hours in (each.starts_until_h, each.empty_after_h)
     )
-    return f"battery alone, {each.scenario_id}: starts the engine {starts}, lasts {empty}"
+    engine = f"starts the engine {until}, " if starts else ""
+    return f"battery alone, {each.scenario_id}: {engine}lasts {empty}"
 
 
 def _drive(each: Driven) -> Iterator[str]:

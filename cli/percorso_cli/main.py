@@ -9,7 +9,7 @@ from typing import Any
 import click
 
 from percorso.behaviour import behaviour
-from percorso.conductors import ConductorSize, MetricStandard, resistance_ohm
+from percorso.conductors import ConductorSize, Gauge, MetricStandard, in_gauge, resistance_ohm
 from percorso.errors import JobFileError, PercorsoError
 from percorso.house_rules import HouseRules
 from percorso.importing import read_job_file
@@ -21,7 +21,7 @@ from percorso.solution import Solution, doing
 from percorso.states import STATES, State
 from percorso.vehicle import Stage
 from percorso_cli.budget import budget
-from percorso_cli.options import JOB_PATH, as_json, metric_standard, print_json, temperature, vehicle_in
+from percorso_cli.options import JOB_PATH, as_json, gauge, metric_standard, print_json, rules, temperature, vehicle_in
 from percorso_cli.options import stage as stage_option
 from percorso_cli.quantity import InputPosition, Quantity, Size
 from percorso_cli.sizing import ampacity, size
@@ -38,6 +38,7 @@ def cli() -> None:
 @click.option("--current", type=Quantity(CURRENT), required=True)
 @temperature
 @metric_standard
+@gauge
 @as_json
 def drop(
     size: ConductorSize,
@@ -45,19 +46,22 @@ def drop(
     current: float,
     temperature: float,
     metric_standard: MetricStandard,
+    gauge: Gauge,
     as_json: bool,
 ) -> None:
     """Voltage a wire loses at a current."""
+    copper = in_gauge(size, gauge)
     try:
-        resistance = resistance_ohm(size, length, temperature, metric_standard)
+        resistance = resistance_ohm(copper, length, temperature, metric_standard)
     except PercorsoError as error:
         raise click.BadParameter(str(error), param_hint="'--size'") from error
     drop_v, power_w = resistance * current, resistance * current**2
     if as_json:
-        print_json({"resistance_ohm": resistance, "drop_v": drop_v, "power_w": power_w})
+        made = {"gauge": gauge, "area_mm2": copper.area_mm2}
+        print_json({"resistance_ohm": resistance, "drop_v": drop_v, "power_w": power_w} | made)
         return
     click.echo(f"{size.name}, {show(length, LENGTH)} at {show(current, CURRENT)}: {show(drop_v, VOLTAGE)} lost")
-    click.echo(f"{show(resistance, RESISTANCE)}, {show(power_w, POWER)} of heat")
+    click.echo(f"{show(resistance, RESISTANCE)}, {show(power_w, POWER)} of heat; {copper.area_mm2:.3g} mm² of copper")
 
 
 job_argument = click.argument("job", type=JOB_PATH)
@@ -77,11 +81,14 @@ def _network_options(command: Any) -> Any:
 @cli.command()
 @job_argument
 @_network_options
+@rules
 @as_json
-def solve(job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...], as_json: bool) -> None:
+def solve(
+    job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...], rules: HouseRules, as_json: bool
+) -> None:
     """Voltages and currents of a whole job in one operating state, and what is wrong with them."""
     network, solution = _solved(job, state, stage, inputs)
-    found = behaviour(network, solution, HouseRules())
+    found = behaviour(network, solution, rules)
     if as_json:
         print_json(_solution_result(solution) | {"findings": [asdict(each) for each in found]})
         return

@@ -5,13 +5,15 @@ from pathlib import Path
 from typing import Any
 
 import click
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
-from percorso.conductors import METRIC_STANDARDS
+from percorso.conductors import GAUGES, METRIC_STANDARDS
 from percorso.errors import JobFileError
+from percorso.house_rules import HouseRules
 from percorso.importing import read_job_file
 from percorso.jobfile import vehicle_of
 from percorso.quantities import TEMPERATURE
+from percorso.rules_file import read_rules
 from percorso.stages import vehicle_at
 from percorso.vehicle import STAGES, Stage, Vehicle
 from percorso_cli.quantity import Quantity
@@ -26,6 +28,43 @@ metric_standard = click.option(
     default=METRIC_STANDARDS[0],
     show_default=True,
     help="Table that metric resistance is taken from.",
+)
+gauge = click.option(
+    "--gauge",
+    type=click.Choice(GAUGES),
+    default="astm",
+    show_default=True,
+    help="What AWG numbers hold: ASTM B258, or the least copper of road-vehicle cable to SAE J1128.",
+)
+bundle = click.option(
+    "--bundle", type=click.IntRange(1, 100), default=1, show_default=True, help="Loaded wires together."
+)
+MOST_RULES = 100_000  # bytes of a file of house rules
+
+
+class _Rules(click.ParamType[HouseRules]):
+    """A file of house rules."""
+
+    name = "file"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> HouseRules:
+        """The rules in the file; every wrong value is named."""
+        if isinstance(value, HouseRules):
+            return value
+        try:
+            with Path(value).open("rb") as file:
+                return read_rules(file.read(MOST_RULES))
+        except OSError as error:
+            self.fail(f"{value} cannot be read: {error.strerror}", param, ctx)
+        except ValidationError as error:
+            told = (f"{'.'.join(map(str, each['loc']))}: {each['msg']}" for each in error.errors())
+            self.fail("; ".join(told), param, ctx)
+        except ValueError:
+            self.fail(f"{value} is no JSON", param, ctx)
+
+
+rules = click.option(
+    "--rules", type=_Rules(), default=HouseRules(), help="A JSON file of house rules; what it leaves out is as usual."
 )
 stage = click.option("--as", "stage", type=click.Choice(STAGES), default="planned", show_default=True)
 JOB_PATH = click.Path(exists=True, dir_okay=False, path_type=Path)

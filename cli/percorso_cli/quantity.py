@@ -8,7 +8,7 @@ from percorso.conductors import ConductorSize, find_size
 from percorso.errors import PercorsoError
 from percorso.insulation import Insulation, named_insulation
 from percorso.quantities import PERCENT, SIZE_EXAMPLE, TEMPERATURE, VOLTAGE, Kind, parse
-from percorso.vehicle import Target
+from percorso.targets import Target
 
 
 class Quantity(click.ParamType[float]):

@@ -1,23 +1,45 @@
 """The commands ``size``, for one wire or a whole job, and ``ampacity``."""
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import click
+from click.core import ParameterSource
 
-from percorso.conductors import ConductorSize, MetricStandard, Series
-from percorso.heating import Cable, ampacity_a, table_ampacity_a, temperature_c
-from percorso.house_rules import HouseRules
-from percorso.insulation import Insulation, family, usual_insulation
+from percorso.conductors import ConductorSize, Gauge, MetricStandard, Series, in_gauge
+from percorso.heating import TABLE_AIR_C, Cable, ampacity_a, cable, table_ampacity_a, temperature_c
+from percorso.house_rules import HouseRules, School
+from percorso.insulation import Insulation, family
 from percorso.quantities import CURRENT, LENGTH, TEMPERATURE, VOLTAGE, show
 from percorso.recommendation import Recommendation, recommend
-from percorso.sizing import SizeChoice, WireTask, size_wire
-from percorso.vehicle import Stage, Target
-from percorso_cli.options import JOB_PATH, as_json, metric_standard, print_json, require, stage, temperature, vehicle_in
+from percorso.sizing import Duty, SizeChoice, WireTask, size_wire
+from percorso.targets import Target
+from percorso.vehicle import Stage
+from percorso_cli.options import (
+    JOB_PATH,
+    as_json,
+    bundle,
+    gauge,
+    metric_standard,
+    print_json,
+    require,
+    rules,
+    stage,
+    temperature,
+    vehicle_in,
+)
 from percorso_cli.quantity import InsulationOrLimit, MaxDrop, Quantity, Size
 
-BARE_RULES = HouseRules(thinnest_wire_mm2=0.0)  # a sum for one wire knows no harness it must be strong enough for
+OF_A_FILE = ("job", "circuits", "stage", "series", "rules", "school", "as_json")  # what ``size --file`` goes by
+OF_ONE_WIRE = ("circuits", "stage")  # what it does not go by without a file
+
+insulation = click.option(
+    "--insulation", type=InsulationOrLimit(), default="105C", show_default=True, help="A family, or what it stands."
+)
+ambient = click.option(
+    "--ambient", type=Quantity(TEMPERATURE), default=f"{TABLE_AIR_C:g}C", show_default=True, help="Of the air."
+)
 
 
 @click.command()
@@ -32,7 +54,13 @@ BARE_RULES = HouseRules(thinnest_wire_mm2=0.0)  # a sum for one wire knows no ha
 @click.option("--nominal", type=Quantity(VOLTAGE), help="What a percentage refers to, if not to the supply.")
 @click.option("--series", type=click.Choice(["awg", "metric"]), help="Default: AWG, or each wire's own in a file.")
 @temperature
+@ambient
+@insulation
+@bundle
+@gauge
 @metric_standard
+@rules
+@click.option("--school", type=click.Choice(get_args(School)), help="How much margin; default: as the house rules say.")
 @as_json
 @click.pass_context
 def size(
@@ -48,12 +76,20 @@ def size(
     nominal: float | None,
     series: Series | None,
     temperature: float,
+    ambient: float,
+    insulation: Insulation | float,
+    bundle: int,
+    gauge: Gauge,
     metric_standard: MetricStandard,
+    rules: HouseRules,
+    school: School | None,
     as_json: bool,
 ) -> None:
-    """Smallest wire that meets drop and ampacity, and the fuse that suits; or all of a job file at once."""
+    """The wire that meets drop and heat, and the fuse that suits; or all of a job file at once."""
+    rules = replace(rules, school=school) if school else rules
+    _refuse_unused(context, with_file=job is not None)
     if job is not None:
-        _size_job(job, stage, circuits, series, as_json=as_json)
+        _size_job(job, stage, circuits, series, rules, as_json=as_json)
         return
     require(context, "current", "length", "supply")
     task = WireTask(
@@ -63,16 +99,27 @@ def size(
         allowed_drop_v=_allowed_drop_v(max_drop, min_at_load, supply, nominal),
         temperature_c=temperature,
         metric_standard=metric_standard,
+        duty=Duty(current, air_c=ambient, insulation=insulation, insists=True, gauge=gauge, bundle=bundle),
     )
-    choice = size_wire(task, series or "awg", BARE_RULES)
+    choice = size_wire(task, series or "awg", rules)
     if as_json:
-        print_json(_size_result(choice, task))
+        print_json(_size_result(choice, task, rules))
         return
     click.echo(f"{choice.reason}; {show(task.allowed_drop_v, VOLTAGE)} may be lost")
     if choice.chosen and choice.fuse:
         click.echo(f"{show(choice.chosen.drop_v, VOLTAGE)} lost, {show(choice.chosen.load_v, VOLTAGE)} at the device")
         rating = choice.fuse.rating_a
         click.echo(f"fuse: {f'{rating:g} A, ' if rating else ''}{choice.fuse.reason}")
+
+
+def _refuse_unused(context: click.Context, *, with_file: bool) -> None:
+    """Refuse what was written and would change nothing: a file says it wire by wire."""
+    for parameter in context.command.params:
+        name = parameter.name or ""
+        unused = name not in OF_A_FILE if with_file else name in OF_ONE_WIRE
+        if unused and context.get_parameter_source(name) is ParameterSource.COMMANDLINE:
+            why = "the file says it for each wire" if with_file else "it is of a job file"
+            raise click.UsageError(f"{parameter.opts[0]} goes {'not with' if with_file else 'only with'} --file: {why}")
 
 
 def _allowed_drop_v(max_drop: Target | None, min_at_load: float | None, supply: float, nominal: float | None) -> float:
@@ -87,9 +134,10 @@ def _allowed_drop_v(max_drop: Target | None, min_at_load: float | None, supply: 
     return allowed
 
 
-def _size_result(choice: SizeChoice, task: WireTask) -> dict[str, Any]:
+def _size_result(choice: SizeChoice, task: WireTask, rules: HouseRules) -> dict[str, Any]:
     chosen = choice.chosen
     return {
+        "school": rules.school,
         "size": choice.size,
         "resistance_ohm": chosen and chosen.resistance_ohm,
         "drop_v": chosen and chosen.drop_v,
@@ -106,16 +154,19 @@ def _size_result(choice: SizeChoice, task: WireTask) -> dict[str, Any]:
     }
 
 
-def _size_job(job: Path, stage: Stage, circuits: tuple[str, ...], series: Series | None, *, as_json: bool) -> None:
+def _size_job(
+    job: Path, stage: Stage, circuits: tuple[str, ...], series: Series | None, rules: HouseRules, *, as_json: bool
+) -> None:
     vehicle = vehicle_in(job, stage)
     unknown = [each for each in circuits if each not in vehicle.circuits]
     if unknown:
         known = ", ".join(vehicle.circuits)
         raise click.BadParameter(f'there is no "{unknown[0]}"; this job has {known}', param_hint="'--circuit'")
-    found = recommend(vehicle, HouseRules(), circuits or None, series)
+    found = recommend(vehicle, rules, circuits or None, series)
     if as_json:
         print_json(_job_result(found))
         return
+    click.echo(f"school: {found.school}")
     for wire in found.wires:
         now = "stays" if wire.size == wire.present else f"was {wire.present}"
         click.echo(f"{wire.designation}: {wire.size} ({now}), governed by {wire.governed_by}: {wire.reason}")
@@ -126,16 +177,19 @@ def _size_job(job: Path, stage: Stage, circuits: tuple[str, ...], series: Series
         click.echo(f"{link.designation}: {link.size or 'no such'} link, {link.reason}")
     for contact in found.contacts:
         rated = contact.choice.rated_a
-        click.echo(f"{contact.designation}: {f'{rated:g} A contact, ' if rated else ''}{contact.choice.reason}")
+        least = f"at least a {rated:g} A contact, " if rated else ""
+        click.echo(f"{contact.designation}: {least}{contact.choice.reason}")
     for circuit in found.circuits:
         figures = f"{show(circuit.drop_v, VOLTAGE)} lost of {show(circuit.allowed_drop_v, VOLTAGE)} allowed"
         said = f"; {circuit.problem}: {', or '.join(circuit.ways_out)}" if circuit.problem else ""
-        click.echo(f"{circuit.name}: {figures}{said}")
+        note = f"; {circuit.note}" if circuit.note else ""
+        click.echo(f"{circuit.name}: {figures}{said}{note}")
     click.echo(f"copper: {found.copper_kg:.3g} kg, now {found.present_copper_kg:.3g} kg")
 
 
 def _job_result(found: Recommendation) -> dict[str, Any]:
     return {
+        "school": found.school,
         "circuits": [asdict(each) for each in found.circuits],
         "wires": [
             asdict(each) | {"ampacity_a": each.ampacity.allowed_a, "reason": each.reason} for each in found.wires
@@ -155,9 +209,11 @@ def _job_result(found: Recommendation) -> dict[str, Any]:
 
 @click.command()
 @click.option("--size", type=Size(), required=True, help='For example "16 AWG", "2/0" or "10 mm2".')
-@click.option("--insulation", type=InsulationOrLimit(), default="105C", show_default=True)
-@click.option("--ambient", type=Quantity(TEMPERATURE), default="30C", show_default=True, help="Of the air.")
-@click.option("--bundle", type=click.IntRange(1, 100), default=1, show_default=True, help="Loaded wires together.")
+@insulation
+@ambient
+@bundle
+@gauge
+@click.option("--engine-space", is_flag=True, help="It lies in an engine space: the table's own factor counts too.")
 @click.option(
     "--current", "currents", type=Quantity(CURRENT), multiple=True, help="Also tell how warm it gets at this."
 )
@@ -167,32 +223,35 @@ def ampacity(
     insulation: Insulation | float,
     ambient: float,
     bundle: int,
+    gauge: Gauge,
+    engine_space: bool,
     currents: tuple[float, ...],
     as_json: bool,
 ) -> None:
     """What a wire may carry for long, by table and by the thermal model, and how warm it gets."""
-    wire = _cable(size, insulation)
+    wire = _cable(size, insulation, gauge)
     if ambient >= wire.limit_c:
         message = f"air of {ambient:g} °C is as hot as the insulation stands ({wire.limit_c:g} °C)"
         raise click.BadParameter(message, param_hint="'--ambient'")
-    by_table = table_ampacity_a(size, limit_c=wire.limit_c, air_c=ambient, bundle=bundle)
+    by_table = table_ampacity_a(
+        wire.size, limit_c=wire.limit_c, air_c=ambient, bundle=bundle, engine_space=engine_space
+    )
     by_model = float(ampacity_a(wire, ambient, bundle))
     asked = (*currents, by_table, by_model)
     warm = {f"{amps:.6g}": float(temperature_c(wire, amps, ambient, bundle)) for amps in asked}
     if as_json:
         at = {amps: copper if copper < float("inf") else None for amps, copper in warm.items()}
-        print_json({"table_a": by_table, "model_a": by_model, "limit_c": wire.limit_c, "temperature_c_at": at})
+        figures = {"table_a": by_table, "model_a": by_model, "lower_a": min(by_table, by_model)}
+        print_json(figures | {"limit_c": wire.limit_c, "gauge": wire.size.gauge, "temperature_c_at": at})
         return
     click.echo(f"{size.name} in {ambient:g} °C air: {by_table:.3g} A by table, {by_model:.3g} A by the thermal model")
     for amps, copper in warm.items():
         click.echo(f"{float(amps):.3g} A: " + ("melts" if copper == float("inf") else f"{copper:.0f} °C"))
 
 
-def _cable(size: ConductorSize, insulation: Insulation | float) -> Cable:
-    if isinstance(insulation, float):
-        return Cable(size, family(usual_insulation(size.area_mm2)).wall_mm(size.area_mm2), insulation)
-    kind = family(insulation)
-    if not kind.is_made_in(size.area_mm2):
+def _cable(size: ConductorSize, insulation: Insulation | float, gauge: Gauge) -> Cable:
+    if not isinstance(insulation, float) and not family(insulation).is_made_in(size.area_mm2):
+        kind = family(insulation)
         message = f"{insulation} is made from {kind.thinnest_mm2:g} to {kind.thickest_mm2:g} mm², not in {size.name}"
         raise click.BadParameter(message, param_hint="'--insulation'")
-    return Cable(size, kind.wall_mm(size.area_mm2), kind.limit_c)
+    return cable(in_gauge(size, gauge), insulation)

@@ -4,7 +4,7 @@ import json
 import subprocess
 import sys
 from pathlib import Path
-from tempfile import NamedTemporaryFile
+from tempfile import NamedTemporaryFile, TemporaryDirectory
 from typing import Any
 from unittest import TestCase
 
@@ -38,7 +38,7 @@ class CommandLine(TestCase):
             (("--min-at-load", "12 V"), "12 AWG"),  # needs 5.47 mΩ/m
         ]:
             asked = ("size", "--current", "20 A", "--length", "30 ft", "--supply", "13 V", *target, "--json")
-            result = json.loads(run(*asked).stdout)
+            result = json.loads(run(*asked, "--school", "light").stdout)
             with self.subTest(target):
                 self.assertEqual((result["size"], result["fuse_a"]), (size, 25))
                 self.assertEqual(result["governed_by"], "voltage drop")
@@ -88,10 +88,13 @@ class HandbookOnTheCommandLine(TestCase):
         self.assertAlmostEqual(self._drop(*common, "--temperature", "120C")["drop_v"], 0.182 * 1.393)
 
     def test_text_answers_and_what_stands_in_the_way(self) -> None:
-        said = self._run("size", "--current", "500 A", "--length", "100 m", "--supply", "13 V", "--max-drop", "0.1 V")
-        self.assertIn("allow more drop, shorten the path or split the feed", said)
-        said = self._run("size", "--current", "18 A", "--length", "1 m", "--supply", "13 V", "--max-drop", "1 V")
-        self.assertIn("no standard fuse does both", said)
+        asked = ("size", "--supply", "13 V", "--max-drop", "0.1 V", "--length", "100 m")
+        self.assertIn("allow more drop, shorten the path or split", self._run(*asked, "--current", "100 A"))
+        self.assertIn("take insulation for more heat", self._run(*asked, "--current", "500 A"))
+        soft = self._run(*asked[:-1], "1 m", "--current", "5 A", "--ambient", "90C", "--insulation", "PVC")
+        self.assertIn("stands 80 °C and lies in 90 °C", soft)
+        sae = ("--size", "20 AWG", "--length", "1 m", "--current", "1 A", "--gauge", "sae")
+        self.assertIn("0.508 mm² of copper", self._run("drop", *sae))
         said = self._run("drop", "--size", "16 AWG", "--length", "30 ft", "--current", "20 A")
         self.assertIn("2.41 V lost", said)
 
@@ -188,7 +191,48 @@ class Sizing(TestCase):
         self.assertTrue(60 <= result["model_a"] <= 75)
         self.assertAlmostEqual(list(result["temperature_c_at"].values())[-1], 105, places=3)
         bundled = json.loads(run(*asked, "--bundle", "5", "--json").stdout)
-        self.assertAlmostEqual(bundled["model_a"], 0.8 * result["model_a"])  # NFPA 70 310.15(C)(1), from memory
+        self.assertAlmostEqual(bundled["model_a"], 0.6 * result["model_a"])  # ABYC E-11, from memory
+        sae = json.loads(run(*asked, "--gauge", "sae", "--json").stdout)
+        self.assertLess(sae["table_a"], 60)
+
+    def test_a_wire_of_a_job_carries_what_ampacity_says_of_it(self) -> None:
+        """W9 of the van: 10 AWG, thin-wall cross-linked, outside at 40 °C (common practice), alone."""
+        wires = json.loads(run("size", "--file", VAN, "--json").stdout)["wires"]
+        told = next(each["ampacity"] for each in wires if each["segment_id"] == "w9")
+        asked = ("--size", "10 AWG", "--insulation", "thin-wall cross-linked", "--ambient", "40C", "--gauge", "sae")
+        alone = json.loads(run("ampacity", *asked, "--json").stdout)
+        self.assertEqual((told["table_a"], told["model_a"]), (alone["table_a"], alone["model_a"]))
+
+    def test_house_rules_from_a_file(self) -> None:
+        with TemporaryDirectory() as folder:
+            rules = Path(folder) / "rules.json"
+            asked = ("size", "--current", "15 A", "--length", "3 m", "--supply", "13 V", "--max-drop", "0.6 V")
+            found = {}
+            for school in ("light", "usual", "generous"):
+                rules.write_text(json.dumps({"school": school}))
+                found[school] = json.loads(run(*asked, "--rules", str(rules), "--json").stdout)["size"]
+            self.assertEqual(found, {"light": "16 AWG", "usual": "14 AWG", "generous": "12 AWG"})
+            for wrong, hint in [
+                ('{"school": "lavish"}', "school"),
+                ('{"targets": {"feed": {"kind": "max_drop_percent", "value": 70}}}', "targets.feed"),
+                ('{"thinnest_wire": "11 mm2"}', "not a standard size"),
+                ('{"sauna": 1}', "sauna"),
+                ("no JSON", "is no JSON"),
+            ]:
+                rules.write_text(wrong)
+                refused = run(*asked, "--rules", str(rules))
+                with self.subTest(wrong):
+                    self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
+                    self.assertIn(hint, refused.stderr)
+
+    def test_what_a_job_file_does_not_go_by_is_refused(self) -> None:
+        for option, value in [("--ambient", "30C"), ("--current", "5 A"), ("--insulation", "PVC"), ("--bundle", "2"),
+                              ("--temperature", "20C"), ("--gauge", "sae"), ("--metric-standard", "iec-60228"),
+                              ("--max-drop", "3%"), ("--length", "3 m"), ("--nominal", "12 V")]:  # fmt: skip
+            refused = run("size", "--file", VAN, option, value)
+            with self.subTest(option):
+                self.assertEqual(refused.returncode, 2)
+                self.assertIn(f"{option} goes not with --file", refused.stderr)
 
     def test_ampacity_refuses_what_cannot_be(self) -> None:
         for options, hint in [

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from percorso.alternators import setpoint_v
 from percorso.assembly import TURNING
 from percorso.devices import Alternator, Battery
 from percorso.edits import ChangeDevice, InsertSegment, MoveEnd
@@ -37,15 +38,26 @@ def _outputs(view: View) -> Iterator[Finding]:
             yield Finding("error", f"{device.name} does not wake up.", reason, (), cure, device_ids=here)
         elif mode == "at its limit":
             title = f"{device.name} is at its limit of {given:.0f} A."
-            reason = (
-                f"More is asked than it makes at this speed, so the voltage falls: {view.volts(device)} at its post."
-            )
+            reason = _why_at_limit(view, device, spec)
             yield Finding("caution", title, reason, (), device_ids=here)
         if device.id in view.solution.sense_open:
             reason = (
                 "Its regulator sees its own post only, or nothing: many then overcharge. Mend the lead to terminal S."
             )
             yield Finding("error", f"The sense lead of {device.name} is open.", reason, (), device_ids=here)
+
+
+def _why_at_limit(view: View, device: Device, spec: Alternator) -> str:
+    """Whether more is asked than it makes, or its regulator does not see what it makes."""
+    post_v = view.solution.devices[device.id].voltage_v
+    if post_v is None or post_v <= setpoint_v(spec, spec.temperature_c):
+        return f"More is asked than it makes at this speed, so the voltage falls: {view.volts(device)} at its post."
+    seen_v = view.solution.voltage_v(device.terminals.get("S", device.terminals["B+"]), device.terminals["B-"])
+    sees = "nothing" if seen_v is None else f"{seen_v:.1f} V"
+    return (
+        f"Its regulator sees {sees} and asks for more, though there are {post_v:.1f} V at its post: "
+        "mend its sense lead before the battery boils."
+    )
 
 
 def _filament_instead(view: View) -> Cure | None:

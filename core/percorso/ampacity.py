@@ -1,18 +1,10 @@
 """How much current a wire of a job may carry where it lies: by table and by the thermal model, and which one rules."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
-from percorso.heating import (
-    ENGINE_SPACE_C,
-    TABLE_AIR_C,
-    Cable,
-    ampacity_a,
-    intermittent_ampacity_a,
-    table_ampacity_a,
-    temperature_c,
-)
+from percorso.heating import Cable, ampacity_a, intermittent_ampacity_a, table_ampacity_a, temperature_c
 from percorso.house_rules import AmpacityRule, HouseRules
 from percorso.specs import HOT_ZONES, ZONE_TEMPERATURE_C, Wire, Zone
 
@@ -30,27 +22,34 @@ class Ampacity:
     @property
     def allowed_a(self) -> float:
         """What the house lets it carry, A."""
-        return self.table_a if self.rule == "table" else self.model_a
+        by_rule = {"table": self.table_a, "thermal model": self.model_a}
+        return by_rule.get(self.rule, min(self.table_a, self.model_a))
+
+    @property
+    def ruling(self) -> str:
+        """The rule that gives the allowed figure, in words."""
+        lower = "table" if self.table_a <= self.model_a else "thermal model"
+        return lower if self.rule == "lower of both" else self.rule
 
 
 def wire_ampacity(
     spec: Wire, rules: HouseRules, zone_temperature_c: Mapping[Zone, float] = ZONE_TEMPERATURE_C
 ) -> Ampacity:
     """Ampacity of a wire in its zone and bundle."""
-    return cable_ampacity(spec.cable, spec.zone, spec.bundle, rules, zone_temperature_c)
+    air_c, engine_space = zone_temperature_c[spec.zone], spec.zone in HOT_ZONES
+    return cable_ampacity(spec.cable, air_c, spec.bundle, rules, engine_space=engine_space)
 
 
 def cable_ampacity(
-    wire: Cable, zone: Zone, bundle: int, rules: HouseRules, zone_temperature_c: Mapping[Zone, float]
+    wire: Cable, air_c: float, bundle: int, rules: HouseRules, *, engine_space: bool = False
 ) -> Ampacity:
-    """Ampacity of a cable in a zone and a bundle; the table knows engine spaces, the model the zone's temperature."""
-    table_air_c = ENGINE_SPACE_C if zone in HOT_ZONES else TABLE_AIR_C
-    return Ampacity(*_both_a(wire, table_air_c, zone_temperature_c[zone], bundle), rules.ampacity_rule)
+    """Ampacity of a cable in air of a temperature and in a bundle; nothing where the air is as hot as it stands."""
+    return Ampacity(*_both_a(wire, air_c, bundle, engine_space), rules.ampacity_rule)
 
 
 @cache
-def _both_a(wire: Cable, table_air_c: float, air_c: float, bundle: int) -> tuple[float, float]:
-    listed = table_ampacity_a(wire.size, limit_c=wire.limit_c, air_c=table_air_c, bundle=bundle)
+def _both_a(wire: Cable, air_c: float, bundle: int, engine_space: bool) -> tuple[float, float]:
+    listed = table_ampacity_a(wire.size, limit_c=wire.limit_c, air_c=air_c, bundle=bundle, engine_space=engine_space)
     return listed, float(ampacity_a(wire, air_c, bundle))
 
 
@@ -58,6 +57,12 @@ def _both_a(wire: Cable, table_air_c: float, air_c: float, bundle: int) -> tuple
 def copper_c(wire: Cable, current_a: float, air_c: float, bundle: int) -> float:
     """How warm the copper of a cable gets for long, °C; infinite where it would melt."""
     return float(temperature_c(wire, current_a, air_c, bundle))
+
+
+@cache
+def warming_a(wire: Cable, rise_k: float, air_c: float, bundle: int) -> float:
+    """Lasting current that warms the copper of a cable so far over its surroundings, A."""
+    return float(ampacity_a(replace(wire, limit_c=air_c + rise_k), air_c, bundle))
 
 
 @cache

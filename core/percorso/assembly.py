@@ -5,7 +5,13 @@ from dataclasses import dataclass
 from functools import singledispatch
 
 from percorso.alternators import output_limit_a, setpoint_v
-from percorso.batteries import charge_acceptance_a, charge_resistance_ohm, internal_resistance_ohm, open_circuit_v
+from percorso.batteries import (
+    charge_acceptance_a,
+    charge_resistance_ohm,
+    internal_resistance_ohm,
+    lithium_resistance_ohm,
+    open_circuit_v,
+)
 from percorso.device_spec import DeviceSpec
 from percorso.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.laws import (
@@ -127,7 +133,15 @@ def has_source(vehicle: Vehicle) -> bool:
 
 
 def reference_point(vehicle: Vehicle) -> str:
-    """The first battery's minus post; without one an alternator's case, without either the first point, if any."""
+    """The first battery's minus post, of several in series the lowest one's; without a battery an alternator's case.
+
+    Without either the first point, if there is any.
+    """
+    batteries = [each for each in vehicle.devices.values() if isinstance(each.spec, Battery)]
+    stacked_on = {each.terminals["+"] for each in batteries}
+    lowest = next((each for each in batteries if each.terminals["-"] not in stacked_on), None)
+    if lowest is not None:
+        return lowest.terminals["-"]
     for kind, terminal in ((Battery, "-"), (Alternator, "B-")):
         for device in vehicle.devices.values():
             if isinstance(device.spec, kind):
@@ -175,7 +189,8 @@ def _battery(spec: Battery, device: Device, vehicle: Vehicle) -> list[Branch]:
 
 
 def battery_law_of(spec: Battery, nominal_v: float) -> LawOf:
-    """The law of a battery: rest voltage, resistance when giving, resistance when taking."""
+    """The law of a battery in a vehicle of ``nominal_v``: rest voltage, resistance when giving, when taking."""
+    nominal_v = spec.nominal_v or nominal_v
     rest = open_circuit_v(spec.chemistry, spec.state_of_charge_percent, nominal_v)
     gives = spec.resistance_ohm or usual_resistance_ohm(spec, nominal_v)
     accepts = usual_acceptance_a(spec) if spec.charge_a is None else spec.charge_a
@@ -184,7 +199,10 @@ def battery_law_of(spec: Battery, nominal_v: float) -> LawOf:
 
 
 def usual_resistance_ohm(spec: Battery, nominal_v: float) -> float:
-    """What a battery's marking says of its resistance, Ω."""
+    """What a battery's marking says of its resistance in a vehicle of ``nominal_v``, Ω."""
+    nominal_v = spec.nominal_v or nominal_v
+    if spec.cold_cranking_a is None or spec.chemistry == "LiFePO4":
+        return lithium_resistance_ohm(spec.capacity_ah, spec.temperature_c, nominal_v)
     charge, temperature = spec.state_of_charge_percent, spec.temperature_c
     return internal_resistance_ohm(spec.cold_cranking_a, charge, temperature, nominal_v)
 

@@ -41,6 +41,15 @@ def internal_resistance_ohm(
     return cold * warmth * (2 - state_of_charge_percent / 100)
 
 
+def lithium_resistance_ohm(capacity_ah: float, temperature_c: float, nominal_v: float) -> float:
+    """Internal resistance of a lithium iron phosphate battery from its capacity, Ω; the table names the source.
+
+    Its cold cranking figure, where a label has one, is what its electronics allow and says nothing of resistance.
+    """
+    warm = usual("ohm_ah", "LiFePO4") * nominal_v / 12 / capacity_ah
+    return warm * float(np.interp(temperature_c, (COLD_C, WARM_C), (usual("cold_times", "LiFePO4"), 1.0)))
+
+
 def charge_acceptance_a(
     chemistry: Chemistry, capacity_ah: float, state_of_charge_percent: float, temperature_c: float = WARM_C
 ) -> float:
@@ -63,8 +72,8 @@ def temperature_share(
     return float(np.interp(temperature_c, *_columns("battery_temperature", chemistry, "temperature_c", of)))
 
 
-def usual(of: Literal["peukert", "charge_efficiency"], chemistry: Chemistry) -> float:
-    """Peukert's exponent or the share of charge that stays in, as usual for a kind of battery."""
+def usual(of: Literal["peukert", "charge_efficiency", "ohm_ah", "cold_times"], chemistry: Chemistry) -> float:
+    """What is usual for a kind of battery: Peukert's exponent, the share of charge that stays in, Ω·Ah of 12 V."""
     return next(float(row[of]) for row in tables.rows("battery_kinds") if row["chemistry"] == chemistry)
 
 

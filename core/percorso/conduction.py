@@ -25,6 +25,7 @@ SETTLED_V = 1e-11  # element voltages are solved to this
 SMALL_STEP_V = 0.01  # no element goes astray within it
 TIE_S = 1.0
 LEAST_LINK_A = 1e-6  # a junction that carries less does not hold a point
+FEEDS_V = 0.5  # nor does one that has less to give: a silicon junction's own forward voltage, from memory
 
 
 class NotSettledError(ArithmeticError):
@@ -74,6 +75,11 @@ class Circuitry:
             [branch.law.companion_s if branch.law else 1 / (branch.resistance_ohm or 1.0) for branch in branches]
         )
         self.blocks = np.array([branch.law is not None and branch.law.blocks for branch in branches], dtype=bool)
+        self.junctions = [
+            (index, *(ends if branch.law.passes == "along" else ends[::-1]))
+            for index, branch in enumerate(branches)
+            if branch.law is not None and branch.law.blocks and (ends := (numbers[branch.start], numbers[branch.end]))
+        ]  # place, and the points that current enters and leaves by
         self.gated = [(index, branch.when) for index, branch in enumerate(branches) if branch.when]
         self.standing = ~self.blocks  # branches that always hold their two points together
         self.standing[[index for index, _ in self.gated]] = False
@@ -238,12 +244,26 @@ class OhmicPart:
         return Solved(self, potential, unknowns[size:], element_v, wiring.currents(element_v)[0])
 
     def floating(self, solved: Solved) -> Mask:
-        """Which points nothing holds: joined to the reference by no conductor, and by no junction that carries."""
-        wiring = self.circuitry
-        carries = np.abs(solved.branch_a()) > LEAST_LINK_A
-        held = self.conducting & (~wiring.blocks | carries)
+        """Which points nothing holds: no conductor joins them to the reference, and no junction carries or feeds them.
+
+        A junction feeds the point it leads to when what is held on its other side stands above the reference, or below
+        it the other way round: a meter there reads a voltage, though nothing flows yet.
+        """
+        wiring, reference = self.circuitry, self.circuitry.assembly.reference_number
+        held = self.conducting & (~wiring.blocks | (np.abs(solved.branch_a()) > LEAST_LINK_A))
         island = self._islands(held)
-        return np.asarray(island != island[wiring.assembly.reference_number])
+        waiting = [each for each in wiring.junctions if self.conducting[each[0]]]
+        while True:
+            home = island[reference]
+            feeding = [
+                (enters, leaves)
+                for _, enters, leaves in waiting
+                if (island[enters] == home and island[leaves] != home and solved.potential[enters] > FEEDS_V)
+                or (island[leaves] == home and island[enters] != home and solved.potential[leaves] < -FEEDS_V)
+            ]
+            if not feeding:
+                return np.asarray(island != home)
+            island = joined(island, feeding)
 
 
 def conductance_matrix(size: int, start: NDArray[np.int_], end: NDArray[np.int_], conductance: Array) -> Array:

@@ -19,17 +19,20 @@ THICKEST_AWG, THINNEST_AWG = -3, 24  # 4/0 … 24
 TRADE_AWG = (24, 22, 20, 18, 16, 14, 12, 10, 8, 6, 4, 2, 1, 0, -1, -2, -3)  # stocked sizes, common practice
 
 Series = Literal["awg", "metric"]
+Gauge = Literal["astm", "sae"]  # what an AWG number holds: a solid wire's area, or the least of road-vehicle cable
+GAUGES: tuple[Gauge, ...] = get_args(Gauge)
 MetricStandard = Literal["iso-6722-1", "iec-60228"]
 METRIC_STANDARDS: tuple[MetricStandard, ...] = get_args(MetricStandard)
 
 
 @dataclass(frozen=True)
 class ConductorSize:
-    """A conductor size under its canonical name, ``10 AWG``, ``2/0 AWG`` or ``10 mm2``."""
+    """A conductor size under its canonical name, ``10 AWG``, ``2/0 AWG`` or ``10 mm2``, and the copper it holds."""
 
     name: str
     series: Series
     area_mm2: float
+    gauge: Gauge = "astm"
 
 
 def awg_diameter_mm(gauge: int) -> float:
@@ -62,6 +65,22 @@ def _made(typed: TypedSize) -> ConductorSize:
 
 
 @cache
+def in_gauge(size: ConductorSize, gauge: Gauge) -> ConductorSize:
+    """A size as cable of that gauge holds it: SAE J1128's least copper where it lists the number, else unchanged."""
+    listed = {row["size"]: float(row["min_area_mm2"]) for row in tables.rows("sae_gauge")}
+    if gauge == "astm" or size.name not in listed:
+        return find_size(size.name)
+    return ConductorSize(size.name, size.series, listed[size.name], "sae")
+
+
+def made_to(size: ConductorSize) -> str:
+    """The standard that says how much copper a size holds."""
+    if size.series == "metric":
+        return "ISO 6722-1"
+    return "SAE J1128" if size.gauge == "sae" else "ASTM B258"
+
+
+@cache
 def stocked_sizes(series: Series, metric_standard: MetricStandard = "iso-6722-1") -> tuple[ConductorSize, ...]:
     """The sizes a shop can buy, thinnest first; metric ones are those the standard lists."""
     if series == "awg":
@@ -79,7 +98,7 @@ def _metric_mohm_per_m(standard: MetricStandard) -> dict[str, float]:
 def resistance_20c_ohm_per_m(size: ConductorSize, metric_standard: MetricStandard = "iso-6722-1") -> float:
     """Resistance per metre at 20 °C, Ω/m.
 
-    AWG: solid annealed copper of the gauge's area (ASTM B258, IEC 60028). Metric: the standard's maximum.
+    AWG: annealed copper of the gauge's area (ASTM B258 or SAE J1128, IEC 60028). Metric: the standard's maximum.
     Raises UnknownSizeError when the standard does not list the area.
     """
     if size.series == "awg":

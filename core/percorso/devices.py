@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal, get_args
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, model_validator
 
 from percorso.batteries import Chemistry
-from percorso.device_spec import Amperes, Celsius, DeviceSpec, MaybeAmperes, MaybeOhms, Ohms, Volts
+from percorso.device_spec import Amperes, Celsius, DeviceSpec, MaybeAmperes, MaybeOhms, MaybeVolts, Ohms, Volts
 from percorso.errors import PercorsoError
 from percorso.loads import (
     ConstantCurrentLoad,
@@ -27,17 +27,29 @@ CHARGE = Annotated[float, Field(ge=0, le=100)]
 
 
 class Battery(DeviceSpec):
-    """A battery by its state of charge; ``resistance_ohm`` and ``charge_a`` are measured values, if there are any."""
+    """A battery by its state of charge; ``resistance_ohm`` and ``charge_a`` are measured values, if there are any.
+
+    ``nominal_v`` is its own voltage where that is not the vehicle's: two of 12 V in series make 24 V.
+    """
 
     kind: Literal["battery"] = "battery"
     chemistry: Chemistry = "lead-acid"
-    capacity_ah: Annotated[float, Field(gt=0, le=2000)]
-    cold_cranking_a: Amperes
+    capacity_ah: Annotated[float, Field(ge=0.1, le=2000)]
+    cold_cranking_a: MaybeAmperes = None  # of lead only: what a lithium battery's label says is its electronics' limit
+    nominal_v: MaybeVolts = None
     state_of_charge_percent: CHARGE = 100.0
     temperature_c: Celsius = 25.0
     resistance_ohm: MaybeOhms = None
     charge_a: MaybeAmperes = None  # what it takes at 14.4 V (of 12 V)
     peukert: Annotated[float, Field(ge=1, le=1.6)] | None = None  # exponent; None: usual for its kind, 1: none
+
+    @model_validator(mode="after")
+    def _cranks(self) -> "Battery":
+        if self.cold_cranking_a is None and self.chemistry != "LiFePO4":
+            raise PercorsoError(
+                "say its cold cranking current; its resistance follows from it", field=("cold_cranking_a",)
+            )
+        return self
 
 
 Rpm = Annotated[float, Field(gt=0, le=25000)]

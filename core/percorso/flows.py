@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from percorso.profile import Leg, Profile
 from percorso.solution import Solution
-from percorso.states import State
+from percorso.states import ENGINE, State
 from percorso.vehicle import Circuit, Vehicle
 
 
@@ -43,6 +43,10 @@ class Flows:
         """The worst that flows for long: in any state but cranking."""
         return self._worst(segment_id, lambda state: state != "cranking")
 
+    def standing(self, segment_id: str) -> Worst:
+        """The worst that flows for long while the engine stands."""
+        return self._worst(segment_id, lambda state: ENGINE[state] == "stopped")
+
     def cranking_a(self, segment_id: str) -> float:
         """What flows while cranking, A."""
         return self._worst(segment_id, lambda state: state == "cranking").current_a
@@ -62,7 +66,8 @@ def flows(
     """Worst flows from the solved states and the circuits' profiles at design current, by circuit id.
 
     In the state a circuit is designed for it counts with at least its design current, whatever of it flows in the
-    solved state; so what circuits share takes the sum of them. Where ``planned`` leaves out what lies beside a path,
+    solved state; so what circuits share takes the sum of them. A charge path carries its design current all the way to
+    the battery: now and then that is flat and little else is on. Where ``planned`` leaves out what lies beside a path,
     ``shared`` are the profiles with it: what takes another way in a solved state counts on the path again.
     """
     signed: dict[State, dict[str, float]] = {
@@ -85,11 +90,19 @@ def flows(
                 counts = drawn[circuit_id] = max(flowing, 1.0)
             for leg, beside in zip(plan.legs, seen.legs, strict=True):
                 missing = counts * leg.current_a - flowing * beside.current_a
+                if circuit.family == "charging" and state == circuit.state:
+                    missing = leg.current_a - _passing_a(vehicle, leg, signed.get(state, {}))
                 if missing > 0:
                     forward = vehicle.segments[leg.segment_id].from_point == leg.start_point
                     way = along if forward else against
                     way[leg.segment_id][state] = way[leg.segment_id].get(state, 0.0) + missing
     return Flows(along, against, drawn)
+
+
+def _passing_a(vehicle: Vehicle, leg: Leg, currents: Mapping[str, float]) -> float:
+    """What flows through a leg in its own sense in a solved state, A; nothing where it flows back."""
+    amps = currents.get(leg.segment_id, 0.0)
+    return max(amps if vehicle.segments[leg.segment_id].from_point == leg.start_point else -amps, 0.0)
 
 
 def _flowing_share(vehicle: Vehicle, circuit: Circuit, plan: Profile, currents: Mapping[str, float]) -> float:

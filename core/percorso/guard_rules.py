@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from percorso.ampacity import copper_c
 from percorso.conductors import find_size
 from percorso.devices import Starter
 from percorso.edits import ChangeSegment, InsertSegment, MoveSegment, ResizeCircuit
@@ -11,6 +12,7 @@ from percorso.guarding import (
     Guarding,
     alternator_through_a,
     flowing_a,
+    guard_kind,
     guard_order,
     guard_rating_a,
     guarded_wires,
@@ -20,13 +22,12 @@ from percorso.guarding import (
     short_loop_ohm,
     thinnest_behind_a,
 )
-from percorso.heating import melting_current_a
+from percorso.heating import melting_current_a, withstand_a2s
 from percorso.planned import Planned
 from percorso.protection import (
     CLEARS_WITHIN_S,
     FAMILIES,
     LONGEST_LINK_M,
-    Guard,
     choose_fuse,
     clearing_share,
     fuse_ratings_a,
@@ -109,7 +110,9 @@ def _better(plan: Planned, circuit: Circuit, guard: Segment) -> Cure:
 
 
 def _carries(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
-    load_a, rating = flowing_a(plan.worst, guard.id, plan.rules), guard_rating_a(spec)
+    load_a, rating = flowing_a(plan.vehicle, plan.worst, guard.id, plan.rules), guard_rating_a(spec)
+    if load_a <= 0 and alternator_through_a(plan.vehicle, guard.id):
+        return
     asked = load_a if isinstance(spec, FusibleLink) else lowest_rating_a(load_a, plan.rules)
     figure = f"{load_a:.3g} A ask for {asked:.3g} A; it has {rating:.3g} A"
     said = f"{_what(guard)} is too small for {load_a:.3g} A."
@@ -128,7 +131,7 @@ def _holds_start(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding
     inrush = inrush_through(plan.vehicle, guard.id)
     if inrush is None or isinstance(spec, FusibleLink):
         return
-    kind = _kind(spec)
+    kind = guard_kind(spec)
     earliest = opens_between_s(spec.rating_a, inrush.current_a, kind).earliest_s
     figure = (
         f"{inrush.current_a:.3g} A for {inrush.equivalent_s * 1000:.3g} ms; it may open after {earliest * 1000:.3g} ms"
@@ -136,10 +139,6 @@ def _holds_start(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding
     said = f"{_what(guard)} may open when its load starts."
     held = holds(spec.rating_a, inrush, kind)
     yield Check("holds the start", held, figure, "caution", said)
-
-
-def _kind(spec: Fuse | Breaker) -> Guard:
-    return "breaker" if isinstance(spec, Breaker) else "fuse"
 
 
 def _protects(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
@@ -192,7 +191,7 @@ def _opens_on_short(plan: Planned, circuit: Circuit, guard: Segment, spec: Guard
 
 
 def _clears_a(spec: Fuse | Breaker) -> float:
-    return spec.rating_a * clearing_share(_kind(spec))
+    return spec.rating_a * clearing_share(guard_kind(spec))
 
 
 def _survives(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
@@ -206,12 +205,17 @@ def _survives(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -
     elif flows < _clears_a(spec):
         return
     else:
-        passes = let_through_a2s(spec.rating_a, flows, _kind(spec))
-    weakest, wire = min(wires, key=lambda pair: pair[1].cable.withstand_a2s)
-    stands = wire.cable.withstand_a2s
-    figure = f"{weakest.designation} stands {_heat(stands)}, {_heat(passes)} pass"
-    said = f"{weakest.designation} is harmed before {_what(guard)} opens."
+        passes = let_through_a2s(spec.rating_a, flows, guard_kind(spec))
+    stands, weakest = min((_withstand_a2s(plan, each, wire), each.designation) for each, wire in wires)
+    figure = f"{weakest} stands {_heat(stands)}, {_heat(passes)} pass"
+    said = f"{weakest} is harmed before {_what(guard)} opens."
     yield Check(SURVIVES, passes <= stands, figure, "error", said)
+
+
+def _withstand_a2s(plan: Planned, segment: Segment, wire: Wire) -> float:
+    """Heat per ohm that a wire stands in a short circuit as warm as its lasting current keeps it, A²·s."""
+    air, current = plan.vehicle.zone_temperature_c[wire.zone], round(plan.worst.continuous(segment.id).current_a, 1)
+    return float(withstand_a2s(wire.cable, copper_c(wire.cable, current, air, wire.bundle)))
 
 
 def _heat(a2s: float) -> str:

@@ -9,11 +9,11 @@ from percorso.assembly import battery_law_of
 from percorso.conductors import find_size
 from percorso.devices import Alternator, Battery
 from percorso.flows import Flows
-from percorso.heating import table_ampacity_a
+from percorso.heating import Cable, table_ampacity_a, withstand_a2s
 from percorso.house_rules import HouseRules
 from percorso.loads import Load
 from percorso.profile import Leg
-from percorso.protection import Inrush
+from percorso.protection import Guard, Inrush, let_through_a2s
 from percorso.specs import Breaker, Diode, Fuse, FusibleLink, Wire
 from percorso.vehicle import Circuit, Segment, Vehicle
 
@@ -75,12 +75,17 @@ def thinnest_behind_a(vehicle: Vehicle, circuit: Circuit, guard_id: str, rules: 
 def load_of_guard_a(vehicle: Vehicle, worst: Flows, segment_id: str, rules: HouseRules) -> float:
     """The lasting load that a guard is chosen for, A: all that an alternator can make may take all of its rating."""
     makes = alternator_through_a(vehicle, segment_id) * rules.fuse_load_fraction
-    return max(flowing_a(worst, segment_id, rules), makes)
+    return max(flowing_a(vehicle, worst, segment_id, rules), makes)
 
 
-def flowing_a(worst: Flows, segment_id: str, rules: HouseRules) -> float:
-    """The lasting load that stands for what flows through a guard, A: cranking may take all of its rating."""
-    return max(worst.continuous(segment_id).current_a, worst.cranking_a(segment_id) * rules.fuse_load_fraction)
+def flowing_a(vehicle: Vehicle, worst: Flows, segment_id: str, rules: HouseRules) -> float:
+    """The lasting load that stands for what flows through a guard, A: cranking may take all of its rating.
+
+    Of a charge cable only what flows while the engine stands: with it running the alternator's most is the most.
+    """
+    charges = alternator_through_a(vehicle, segment_id) > 0
+    lasting = worst.standing(segment_id) if charges else worst.continuous(segment_id)
+    return max(lasting.current_a, worst.cranking_a(segment_id) * rules.fuse_load_fraction)
 
 
 def alternator_through_a(vehicle: Vehicle, segment_id: str) -> float:
@@ -108,6 +113,18 @@ def inrush_through(vehicle: Vehicle, segment_id: str) -> Inrush | None:
         and device.spec.inrush is not None
     ]
     return max(starts, key=lambda inrush: inrush.current_a, default=None)
+
+
+def saved_by_guard(wire: Cable, starts_at_c: float, current_a: float, guards: Iterable[Guarding]) -> bool:
+    """Whether one of the guards a current flows through opens before the wire's insulation is harmed by it."""
+    stands = float(withstand_a2s(wire, starts_at_c))
+    opening = (each for each in guards if isinstance(each, Fuse | Breaker))
+    return any(let_through_a2s(each.rating_a, current_a, guard_kind(each)) <= stands for each in opening)
+
+
+def guard_kind(spec: Fuse | Breaker) -> Guard:
+    """Which curve it opens by."""
+    return "breaker" if isinstance(spec, Breaker) else "fuse"
 
 
 def short_loop_ohm(vehicle: Vehicle, legs: Iterable[Leg]) -> float:

@@ -21,13 +21,13 @@ from percorso.conductors import (
     find_size,
     resistance_20c_ohm_per_m,
 )
-from percorso.insulation import Insulation, family
+from percorso.insulation import Insulation, Material, family, usual_insulation
 
 Array = NDArray[np.float64]
 
-TABLE_LIMIT_C, TABLE_AIR_C = 105.0, 30.0  # what both ampacity tables are for
+TABLE_AIR_C = 30.0  # what both ampacity tables are for
 ENGINE_SPACE_FACTOR = 0.85  # ABYC E-11, 105 °C conductors inside engine spaces, from memory
-ENGINE_SPACE_C = TABLE_LIMIT_C - ENGINE_SPACE_FACTOR**2 * (TABLE_LIMIT_C - TABLE_AIR_C)  # the air that factor means
+ENGINE_SPACE_C = 105 - ENGINE_SPACE_FACTOR**2 * (105 - TABLE_AIR_C)  # the air that factor means
 STRAND_FILL = 0.77  # copper in the round of a stranded conductor, common practice
 EMISSIVITY = 0.9  # of dark insulation, handbook value, from memory
 STEFAN_BOLTZMANN = 5.670374e-8  # W/(m²·K⁴), CODATA 2018
@@ -39,7 +39,7 @@ GRAVITY_M_S2 = 9.81
 KELVIN = 273.15
 STEPS = 44  # of bisection: the whole range down to a billionth of a degree
 
-ADIABATIC_K = {"thermoplastic": 115.0, "cross-linked": 143.0}  # A·√s/mm², copper, IEC 60364-4-43, from memory
+SHORT_CIRCUIT_LIMIT_C: dict[Material, float] = {"cross-linked": 250.0, "PVC": 160.0}  # IEC 60364-4-43, from memory
 
 
 @dataclass(frozen=True)
@@ -49,7 +49,7 @@ class Cable:
     size: ConductorSize
     wall_mm: float
     limit_c: float
-    adiabatic_k: float = ADIABATIC_K["cross-linked"]
+    material: Material = "cross-linked"
 
     @property
     def conductor_mm(self) -> float:
@@ -67,11 +67,6 @@ class Cable:
         return math.log(self.outer_mm / self.conductor_mm) / (2 * math.pi * INSULATION_W_PER_M_K)
 
     @property
-    def withstand_a2s(self) -> float:
-        """Heat per ohm that the insulation stands in a short circuit, A²·s: (k·S)², IEC 60364-4-43, from memory."""
-        return (self.adiabatic_k * self.size.area_mm2) ** 2
-
-    @property
     def heat_capacity_j_per_m_k(self) -> float:
         """Heat a metre takes up per kelvin, J/(m·K)."""
         copper = COPPER_DENSITY_KG_M3 * COPPER_J_PER_KG_K * self.size.area_mm2 * 1e-6
@@ -80,13 +75,12 @@ class Cable:
 
 
 @cache
-def cable(size: ConductorSize, insulation: Insulation) -> Cable:
-    """The wire of that size in that insulation."""
+def cable(size: ConductorSize, insulation: Insulation | float) -> Cable:
+    """A conductor in an insulation, or in the usual wall of one that stands so many °C."""
+    if isinstance(insulation, float):
+        return Cable(size, family(usual_insulation(size.area_mm2)).wall_mm(size.area_mm2), insulation)
     kind = family(insulation)
-    soft = insulation in ("PVC", "PVC battery cable", "building wire")
-    return Cable(
-        size, kind.wall_mm(size.area_mm2), kind.limit_c, ADIABATIC_K["thermoplastic" if soft else "cross-linked"]
-    )
+    return Cable(size, kind.wall_mm(size.area_mm2), kind.limit_c, kind.material)
 
 
 def heat_given_off_w_per_m(outer_mm: float, surface_c: ArrayLike, air_c: ArrayLike) -> Array:
@@ -150,7 +144,7 @@ def temperature_c(wire: Cable, current_a: ArrayLike, air_c: ArrayLike = TABLE_AI
 
 
 def bundling_factor(conductors: ArrayLike) -> Array:
-    """What is left of each wire's ampacity when so many loaded ones lie together (NFPA 70, from memory)."""
+    """What is left of each wire's ampacity when so many loaded ones lie together (ABYC E-11, from memory)."""
     listed = [(float(row["up_to_conductors"]), float(row["factor"])) for row in tables.rows("bundling")]
     up_to, factor = np.array(listed).T
     place = np.searchsorted(up_to, np.asarray(conductors, dtype=float))
@@ -183,12 +177,23 @@ def intermittent_ampacity_a(
     return current
 
 
-def adiabatic_time_s(wire: Cable, current_a: ArrayLike) -> Array:
-    """How long a wire stands a short-circuit current before its insulation is harmed, s: (k·S)² ÷ I².
+def adiabatic_k(material: Material, starts_at_c: ArrayLike) -> Array:
+    """What copper in an insulation stands in a short circuit, A·√s/mm², from the temperature it starts at.
 
-    IEC 60364-4-43, from memory, for up to five seconds: no heat leaves meanwhile.
+    k = 226 · √ln((234.5 + θf) ÷ (234.5 + θi)), θf 250 °C cross-linked, 160 °C PVC; nothing from θf on.
+    IEC 60364-4-43 Annex A, from memory.
     """
-    stood: Array = wire.withstand_a2s / np.asarray(current_a, dtype=float) ** 2
+    ends_at, starts_at = SHORT_CIRCUIT_LIMIT_C[material], np.asarray(starts_at_c, dtype=float)
+    stood: Array = 226 * np.sqrt(np.log((234.5 + ends_at) / (234.5 + np.minimum(starts_at, ends_at))))
+    return stood
+
+
+def withstand_a2s(wire: Cable, starts_at_c: ArrayLike) -> Array:
+    """Heat per ohm that the insulation stands in a short circuit, A²·s: (k·S)², for up to five seconds.
+
+    IEC 60364-4-43, from memory: no heat leaves meanwhile.
+    """
+    stood: Array = (adiabatic_k(wire.material, starts_at_c) * wire.size.area_mm2) ** 2
     return stood
 
 
@@ -214,33 +219,53 @@ def _ohm_per_m(size: ConductorSize, conductor_c: ArrayLike) -> Array:
 
 
 @cache
-def _listed(series: Series) -> tuple[tuple[float, float], ...]:
-    """(area mm², ampacity A) of the table for ``series``, thinnest first; the source stands in each row."""
-    sized = ((find_size(row["size"]), float(row["ampacity_a"])) for row in tables.rows("ampacity"))
-    return tuple(sorted((size.area_mm2, ampacity) for size, ampacity in sized if size.series == series))
+def _columns(series: Series) -> dict[float, tuple[tuple[float, float], ...]]:
+    """By conductor class, °C: (area mm², ampacity A) of the table for ``series``, thinnest first."""
+    columns: dict[float, list[tuple[float, float]]] = {}
+    for row in tables.rows("ampacity"):
+        size = find_size(row["size"])
+        if size.series == series:
+            columns.setdefault(float(row["class_c"]), []).append((size.area_mm2, float(row["ampacity_a"])))
+    return {class_c: tuple(sorted(listed)) for class_c, listed in sorted(columns.items())}
+
+
+def _published_a(size: ConductorSize, limit_c: float) -> tuple[float, float]:
+    """The published ampacity for an insulation, A, and the class of its column, °C."""
+    columns = _columns(size.series)
+    class_c = max((each for each in columns if each <= limit_c), default=min(columns))
+    listed, nominal = columns[class_c], find_size(size.name)
+    thinnest_area, thinnest_a = listed[0]
+    if nominal.area_mm2 < thinnest_area:
+        published = thinnest_a * nominal.area_mm2 / thinnest_area
+    else:
+        published = max(amps for area, amps in listed if area <= nominal.area_mm2 * (1 + 1e-9))
+    return published * math.sqrt(size.area_mm2 / nominal.area_mm2), class_c
 
 
 @cache
 def table_ampacity_a(
-    size: ConductorSize, *, limit_c: float = TABLE_LIMIT_C, air_c: float = TABLE_AIR_C, bundle: int = 1
+    size: ConductorSize,
+    *,
+    limit_c: float = 105.0,
+    air_c: float = TABLE_AIR_C,
+    bundle: int = 1,
+    engine_space: bool = False,
 ) -> float:
-    """Continuous current by table, A: the conservative figure.
+    """Continuous current by table, A: the published figure, corrected to the air the wire really lies in.
 
-    AWG by ABYC E-11, metric by ISO 10133, both for 105 °C conductors in 30 °C air. A size between two listed ones
-    takes the thinner one's figure; below the thinnest its current density is kept, on the safe side: a thinner wire
-    cools better per square millimetre. Another limit or air temperature corrects as NFPA 70 310.15(B) does, √(ΔT' ÷
-    ΔT), and for the copper's resistance (from memory); better insulation or cooler air than listed adds nothing.
+    AWG by ABYC E-11, metric by ISO 10133, in 30 °C air. An insulation reads the column of its own class, or of the next
+    cooler one; nothing is added for better insulation or cooler air than listed. A size between two listed ones takes
+    the thinner one's figure; below the thinnest its current density is kept, on the safe side: a thinner wire cools
+    better per square millimetre. A gauge that holds less copper than the listed one reaches the same heat at the root
+    of its share of the current. Warmer air, or a class cooler than any column, corrects as NFPA 70 310.15(B) does,
+    √(ΔT' ÷ ΔT), and for the copper's resistance (from memory); an engine space counts at least with its own factor.
     """
-    listed = _listed(size.series)
-    thinnest_area, thinnest_ampacity = listed[0]
-    if size.area_mm2 < thinnest_area:
-        ampacity = thinnest_ampacity * size.area_mm2 / thinnest_area
-    else:
-        ampacity = max(amps for area, amps in listed if area <= size.area_mm2 * (1 + 1e-9))
-    limit, air = min(limit_c, TABLE_LIMIT_C), max(air_c, TABLE_AIR_C)
-    rise = max(limit - air, 0.0) / (TABLE_LIMIT_C - TABLE_AIR_C)
-    copper = _copper_factor(TABLE_LIMIT_C) / _copper_factor(limit)
-    return ampacity * math.sqrt(rise * copper) * float(bundling_factor(bundle))
+    published, class_c = _published_a(size, limit_c)
+    air = max(air_c, ENGINE_SPACE_C if engine_space else TABLE_AIR_C)
+    rise = max(limit_c - air, 0.0) / (class_c - TABLE_AIR_C)
+    warmth = math.sqrt(rise * _copper_factor(class_c) / _copper_factor(limit_c))
+    most = ENGINE_SPACE_FACTOR if engine_space else 1.0
+    return published * min(warmth, most) * float(bundling_factor(bundle))
 
 
 def _copper_factor(temperature: float) -> float:

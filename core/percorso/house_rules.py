@@ -3,8 +3,11 @@
 from dataclasses import dataclass
 from typing import Literal
 
+from percorso.targets import Purpose, Target, usual_targets
+
 Joining = Literal["crimped", "crimped and soldered", "soldered"]
-AmpacityRule = Literal["table", "thermal model"]
+School = Literal["light", "usual", "generous"]  # how much margin a size has, where practitioners disagree
+AmpacityRule = Literal["lower of both", "table", "thermal model"]
 
 
 @dataclass(frozen=True)
@@ -15,10 +18,23 @@ class HouseRules:
     min_test_current_fraction: float = 0.2  # a drop test at less of the design current proves nothing
     close_fraction: float = 0.9  # from this share of the allowance on, within becomes close
     expected_tolerance: float = 0.25  # a reading within this share of the computed drop is as expected
-    ampacity_rule: AmpacityRule = "table"  # what says how much a wire may carry; the table is the conservative one
+    ampacity_rule: AmpacityRule = "lower of both"  # what says how much a wire may carry
     source_fuse_within_m: float = 0.18  # of wire between a source and its fuse, common practice
     thinnest_wire_mm2: float = 0.5  # thinner ones break in the hand, common practice
     joined: Joining = "crimped"  # how terminals are put on
     slack_fraction: float = 0.05  # of a wire's length, cut longer for its way through the loom
     slack_m: float = 0.1  # and at its ends, for stripping and a second try
     charging_reserve_fraction: float = 0.2  # an alternator makes so much more than is asked, to charge with
+    school: School = "usual"  # light: the smallest that meets everything; generous: one size above usual
+    wire_load_fraction: float = 0.85  # of what a wire may carry, that it carries for long as usual, common practice
+    wire_rise_k: float = 40.0  # of the copper over its surroundings, as usual, common practice
+    targets: tuple[tuple[Purpose, Target], ...] = usual_targets()  # of new circuits, by purpose
+
+    def target(self, purpose: Purpose) -> Target:
+        """What a new circuit of a purpose must meet."""
+        return dict(self.targets)[purpose]
+
+    @property
+    def aimed_fraction(self) -> float:
+        """The share of an allowance that a new size may use: all of it when light, else short of close."""
+        return 1.0 if self.school == "light" else self.close_fraction

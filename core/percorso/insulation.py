@@ -5,6 +5,7 @@ from functools import cache
 from typing import Literal, get_args
 
 from percorso import tables
+from percorso.conductors import ConductorSize, Gauge, in_gauge
 from percorso.errors import PercorsoError
 
 Insulation = Literal[
@@ -21,15 +22,21 @@ Insulation = Literal[
     "building wire",
 ]
 INSULATIONS: tuple[Insulation, ...] = get_args(Insulation)
+Material = Literal["cross-linked", "PVC"]
 THINNEST_BATTERY_CABLE_MM2 = 8.0  # 8 AWG and thicker come as battery cable, common practice
 
 
 @dataclass(frozen=True)
 class Family:
-    """One kind of insulated wire; ``limit_c`` is what its insulation stands for long, °C."""
+    """One kind of insulated wire; ``limit_c`` is what its insulation stands for long, °C.
+
+    ``gauge`` is what its AWG numbers hold: road-vehicle cable is made to SAE J1128, the rest to ASTM.
+    """
 
     name: Insulation
     limit_c: float
+    material: Material
+    gauge: Gauge
     wall: str
     thinnest_mm2: float
     thickest_mm2: float
@@ -55,9 +62,13 @@ def family(name: Insulation) -> Family:
     strands: Literal["few", "many", "finest"] = (
         "few" if row["strands"] == "few" else "finest" if row["strands"] == "finest" else "many"
     )
+    material: Material = "cross-linked" if row["material"] == "cross-linked" else "PVC"
+    gauge: Gauge = "sae" if row["gauge"] == "sae" else "astm"
     return Family(
         name=name,
         limit_c=float(row["limit_c"]),
+        material=material,
+        gauge=gauge,
         wall=row["wall"],
         thinnest_mm2=float(row["thinnest_mm2"]),
         thickest_mm2=float(row["thickest_mm2"]),
@@ -77,6 +88,11 @@ def fitting_insulation(wanted: Insulation | None, area_mm2: float) -> Insulation
     if wanted is not None and family(wanted).is_made_in(area_mm2):
         return wanted
     return usual_insulation(area_mm2)
+
+
+def conductor(size: ConductorSize, insulation: Insulation) -> ConductorSize:
+    """The copper that a size really holds in an insulation."""
+    return in_gauge(size, family(insulation).gauge)
 
 
 def named_insulation(text: str) -> Insulation:

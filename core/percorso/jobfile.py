@@ -22,19 +22,8 @@ from percorso.specs import (
     typed,
 )
 from percorso.states import Input, State
-from percorso.vehicle import (
-    Circuit,
-    Device,
-    Family,
-    Fate,
-    Origin,
-    Point,
-    Segment,
-    Stage,
-    Target,
-    TargetKind,
-    Vehicle,
-)
+from percorso.targets import Family, Target, TargetKind
+from percorso.vehicle import Circuit, Device, Fate, Origin, Point, Segment, Stage, Vehicle
 
 FORMAT = "percorso-job"
 VERSION = 1

@@ -5,13 +5,14 @@ from dataclasses import dataclass
 
 from percorso.conductors import Series, copper_mass_kg, find_size
 from percorso.flows import Flows
-from percorso.guarding import fuse_in_front_a, inrush_through, load_of_guard_a, thinnest_behind_a
+from percorso.guarding import Guarding, fuse_in_front_a, inrush_through, load_of_guard_a, path, thinnest_behind_a
 from percorso.house_rules import HouseRules
 from percorso.insulation import family
 from percorso.profile import Leg, Profile
 from percorso.protection import FuseChoice, Inrush, choose_fuse, fuse_ratings_a, holds
 from percorso.sizing import Candidate, Duty, WireTask, size_wire
-from percorso.specs import FUSE_DROP_AT_RATING_V, Fuse, Wire, ends_resistance_ohm
+from percorso.specs import FUSE_DROP_AT_RATING_V, HOT_ZONES, Fuse, Wire, ends_resistance_ohm
+from percorso.terminations import wire_ends
 from percorso.vehicle import Circuit, Vehicle
 
 
@@ -82,6 +83,8 @@ def wire_task(
         elsewhere_drop_v=solved.total_drop_v - leg.drop_v + leg.current_a * ends_resistance_ohm(spec),
         temperature_c=vehicle.zone_temperature_c[spec.zone],
         duty=wire_duty(vehicle, worst, segment_id, spec, fuse_in_front_a(vehicle, circuit, segment_id)),
+        wants_fuse=circuit.family == "feed"
+        and not any(isinstance(each.spec, Guarding) for each in path(vehicle, circuit)),
     )
 
 
@@ -91,10 +94,11 @@ def wire_duty(vehicle: Vehicle, worst: Flows, segment_id: str, spec: Wire, fuse_
         continuous_a=worst.continuous(segment_id).current_a,
         cranking_a=worst.cranking_a(segment_id),
         fuse_in_front_a=fuse_a,
-        zone=spec.zone,
+        air_c=vehicle.zone_temperature_c[spec.zone],
+        engine_space=spec.zone in HOT_ZONES,
         insulation=spec.insulation,
         bundle=spec.bundle,
-        zone_temperature_c=vehicle.zone_temperature_c,
+        ends=wire_ends(vehicle, vehicle.segments[segment_id], spec),
     )
 
 
@@ -109,7 +113,7 @@ def _wire_ladder(
 ) -> Ladder:
     present = find_size(spec.size)
     choice = size_wire(task, series or present.series, rules)
-    mass = copper_mass_kg(present, spec.length_m)
+    mass = copper_mass_kg(spec.conductor, spec.length_m)
 
     def rung(tried: Candidate) -> Rung:
         return Rung(

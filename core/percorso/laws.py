@@ -115,7 +115,12 @@ class LawOf:
     name: LawName
     parameters: tuple[float, float, float]
     companion_s: float
-    blocks: bool = False  # it lets current pass one way only
+    passes: Literal["both ways", "along", "against"] = "both ways"  # a junction lets current pass one way only
+
+    @property
+    def blocks(self) -> bool:
+        """Whether it is a junction."""
+        return self.passes != "both ways"
 
 
 def current_a(law: LawOf, voltage_v: float) -> float:
@@ -136,7 +141,7 @@ def resistor_law(ohm: float) -> LawOf:
 
 def rectifier_law(series_ohm: float) -> LawOf:
     """An alternator's own diodes from its post to D+, seen from D+: they give, and block what comes in."""
-    return LawOf("two slopes", (0.0, 1 / series_ohm, LEAK_S), 0.1, blocks=True)
+    return LawOf("two slopes", (0.0, 1 / series_ohm, LEAK_S), 0.1, passes="against")
 
 
 def motor_law(rated_v: float, rated_a: float, standing_ohm: float) -> LawOf:
@@ -168,10 +173,12 @@ def constant_power_law(power_w: float, least_v: float) -> LawOf:
 def led_law(rated_v: float, rated_a: float, forward_v: float = 2.0) -> LawOf:
     """An LED with the resistor that lets ``rated_a`` through at ``rated_v``; 2 V forward, from memory."""
     series = (rated_v - forward_v) / rated_a
-    return LawOf("led", (forward_v, series, 0.0), 0.1 / series, blocks=True)
+    return LawOf("led", (forward_v, series, 0.0), 0.1 / series, passes="along")
 
 
 def diode_law(rated_a: float, forward_v: float) -> LawOf:
     """A silicon diode through its rated point, emission coefficient 1.8 (power rectifier, from memory)."""
     emission_v = 1.8 * THERMAL_V
-    return LawOf("diode", (rated_a / math.expm1(forward_v / emission_v), emission_v, 0.0), 0.1 * rated_a, blocks=True)
+    return LawOf(
+        "diode", (rated_a / math.expm1(forward_v / emission_v), emission_v, 0.0), 0.1 * rated_a, passes="along"
+    )

@@ -14,8 +14,9 @@ from percorso.parts import with_device
 from percorso.quantities import LENGTH
 from percorso.rerouting import named_point, with_circuit, with_segments
 from percorso.sizing import Duty, WireTask, size_wire
-from percorso.specs import Wire, Zone, typed
-from percorso.vehicle import Device, Origin, Segment, Target, Vehicle, next_designation
+from percorso.specs import HOT_ZONES, Wire, Zone, typed
+from percorso.targets import Target
+from percorso.vehicle import Device, Origin, Segment, Vehicle, next_designation
 
 LoadKind = Literal["resistive", "motor", "filament lamp", "constant current", "constant power"]
 RouteLength = Annotated[float | None, typed(LENGTH)]
@@ -121,8 +122,8 @@ def _size(vehicle: Vehicle, route: NewRoute, rules: HouseRules) -> str:
     duty = Duty(
         continuous_a=0.0 if is_short else route.design_current_a,
         cranking_a=route.design_current_a if is_short else 0.0,
-        zone=route.zone,
-        zone_temperature_c=vehicle.zone_temperature_c,
+        air_c=vehicle.zone_temperature_c[route.zone],
+        engine_space=route.zone in HOT_ZONES,
     )
     task = WireTask(
         current_a=route.design_current_a,
@@ -131,5 +132,6 @@ def _size(vehicle: Vehicle, route: NewRoute, rules: HouseRules) -> str:
         allowed_drop_v=Target(route.target_kind, route.target_value).allowed_drop_v(route.source_v, vehicle.nominal_v),
         temperature_c=vehicle.zone_temperature_c[route.zone],
         duty=duty,
+        wants_fuse=route.family == "feed",
     )
     return size_wire(task, route.series, rules).size or stocked_sizes(route.series)[-1].name

@@ -8,11 +8,12 @@ rapid click of a weak battery, and is reported as such instead of as a number.
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import replace
+from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.assembly import TURNING, Modes, assemble
+from percorso.assembly import TURNING, Generator, Modes, assemble
 from percorso.conduction import Circuitry, NotSettledError, OhmicPart, Regulation, Solved
 from percorso.devices import Alternator, RelayCoil, Starter
 from percorso.laws import Array
@@ -23,6 +24,10 @@ from percorso.variation import vary
 from percorso.vehicle import Device, Vehicle
 
 REGULATION_MARGIN = 1e-9  # V or A a regulator may be off before it changes its mode
+MOST_SEARCHED = 4  # alternators of which every combination of modes is tried where the usual way finds none
+
+
+MODES: tuple[Regulation, ...] = ("regulating", "at its limit", "cut off")
 
 
 class Network:
@@ -187,11 +192,38 @@ class Network:
         return phases[latched.index(modes.latched) :]
 
     def _regulated(self, modes: Modes, guess: Array | None) -> Solved:
-        """Solve with every alternator regulating, at its limit or cut off, whichever agrees with itself."""
+        """Solve with every alternator regulating, at its limit or cut off, whichever agrees with itself.
+
+        From one assumption to what it asks for instead; where that leads nowhere every combination is tried.
+        """
+        try:
+            return self._followed(modes, guess)
+        except NotSettledError:
+            return self._searched(modes)
+
+    def _searched(self, modes: Modes) -> Solved:
+        """The first combination of modes that agrees with itself. Raises NotSettledError."""
+        turning = [self._turns(modes, each) for each in self.assembly.generators]
+        if sum(turning) > MOST_SEARCHED:
+            raise NotSettledError
+        still: tuple[Regulation, ...] = ("still",)
+        for regulation in product(*(MODES if turns else still for turns in turning)):
+            with suppress(NotSettledError):
+                solved = self._circuitry.ohmic_part(modes, regulation).solve()
+                if self._regulation_after(modes, solved) is None:
+                    return solved
+        raise NotSettledError
+
+    @staticmethod
+    def _turns(modes: Modes, generator: Generator) -> bool:
+        """Whether an alternator is awake and fast enough to give."""
         works = modes.engine in TURNING
+        return works and generator.owner in modes.excited and generator.limit_a[modes.engine] > 0
+
+    def _followed(self, modes: Modes, guess: Array | None) -> Solved:
+        """Solve for the modes that follow from one another. Raises NotSettledError where they go round."""
         regulation: tuple[Regulation, ...] | None = tuple(
-            "regulating" if works and each.owner in modes.excited and each.limit_a[modes.engine] > 0 else "still"
-            for each in self.assembly.generators
+            "regulating" if self._turns(modes, each) else "still" for each in self.assembly.generators
         )
         tried: set[tuple[Regulation, ...]] = set()
         while regulation is not None and regulation not in tried:

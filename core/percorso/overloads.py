@@ -9,6 +9,7 @@ from percorso.assembly import battery_law_of
 from percorso.devices import Battery
 from percorso.edits import AddSegment, ChangeSegment, ResizeCircuit
 from percorso.findings import Cure, Finding
+from percorso.guarding import saved_by_guard
 from percorso.house_rules import HouseRules
 from percorso.protection import Guard, opens_between_s
 from percorso.solution import Solution
@@ -117,13 +118,19 @@ def _hot_wires(view: View) -> Iterator[Finding]:
     for segment, spec in view.segments(Wire):
         ampacity = wire_ampacity(spec, view.rules, view.vehicle.zone_temperature_c)
         stands, current = ampacity.allowed_a, view.current_a(segment)
-        if current > stands:
+        if current > stands > 0 and not _guard_opens(view, spec, current):
             watts = view.solution.segments[segment.id].power_w or 0.0
             title = f"{segment.designation} carries {current:.3g} A and stands {stands:.3g} A."
-            reason = f"It makes {watts:.3g} W of heat; by the {ampacity.rule} its insulation would cook."
+            reason = f"It makes {watts:.3g} W of heat; by the {ampacity.ruling} its insulation would cook."
             circuit = next(iter(passing(view.vehicle, segment.id)), None)
             cure = Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
             yield Finding("error", title, reason, (segment.id,), cure)
+
+
+def _guard_opens(view: View, wire: Wire, current_a: float) -> bool:
+    """Whether a guard that carries the same current opens before it harms a wire that lies there cold."""
+    guards = (each.spec for each in _in_loop(view, current_a) if isinstance(each.spec, Fuse | Breaker))
+    return saved_by_guard(wire.cable, view.vehicle.zone_temperature_c[wire.zone], current_a, guards)
 
 
 def _stray_currents(view: View) -> Iterator[Finding]:

@@ -4,7 +4,6 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from percorso import tables
 from percorso.ampacity import Ampacity, copper_c, wire_ampacity
 from percorso.conductors import find_size
 from percorso.devices import Alternator
@@ -15,19 +14,31 @@ from percorso.forks import forks
 from percorso.guard_rules import guard_findings
 from percorso.guarding import guard_in_front, path
 from percorso.insulation import Insulation, family, usual_insulation
-from percorso.ladders import ladders, size_change
+from percorso.ladders import ladders, size_change, wire_task
 from percorso.loads import IndicatorLamp
 from percorso.planned import Planned
 from percorso.profile import Leg, unswitched
-from percorso.specs import HOT_ZONES, Body, Connector, Fuse, Joint, RelayContact, Splice, Wire
+from percorso.sharing_rules import sharing_findings
+from percorso.sizing import size_wire
+from percorso.specs import (
+    HOT_ZONES,
+    Body,
+    Fuse,
+    Joint,
+    Splice,
+    Wire,
+    is_bad_connection,
+    sound_at_most_ohm,
+)
 from percorso.specs import segment_resistance_ohm as resistance_of
 from percorso.switch_rules import switch_findings
-from percorso.vehicle import Circuit, Family, Segment
+from percorso.targets import Family
+from percorso.vehicle import Circuit, Segment
+from percorso.wire_end_rules import wire_end_findings
 
 THIN_SHARE = 0.4  # of the area of both its neighbours: from there on down a piece is a thin splice in a thick cable
 POWER: tuple[Family, ...] = ("charging", "starting", "feed")
 LONG_M = 1.0  # of wire out, from where a way back without any length was forgotten
-WORSE = 3.0  # times the most a sound connection has: from there on it is bad for certain
 
 
 def plan_findings(plan: Planned) -> tuple[Finding, ...]:
@@ -84,6 +95,7 @@ def wire_figures(plan: Planned, segment_id: str) -> WireFigures | None:
 def _of_circuit(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     yield from _over_target(plan, circuit)
     yield from guard_findings(plan, circuit)
+    yield from sharing_findings(plan, circuit)
     yield from _forgotten_return(plan, circuit)
     yield from _thin_pieces(plan, circuit)
     yield from _bypasses(plan, circuit)
@@ -96,6 +108,7 @@ def _of_vehicle(plan: Planned) -> Iterator[Finding]:
     yield from _bad_connections(plan)
     yield from _lamp_on_the_wrong_tap(plan)
     yield from switch_findings(plan)
+    yield from wire_end_findings(plan)
 
 
 def _over_target(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
@@ -115,11 +128,33 @@ def _lightest_cure(plan: Planned, circuit: Circuit) -> Cure:
     wires = (each for each in steps if isinstance(vehicle.segments[each.segment_id].spec, Wire))
     fitting = [(each, rung) for each in wires if (rung := each.recommended) is not None and not rung.present]
     if not fitting:
-        return Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),))
+        return _heavier_ends(plan, circuit) or Cure(
+            f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)
+        )
     ladder, rung = min(fitting, key=lambda pair: pair[1].extra_copper_kg)
     name = plan.name(ladder.segment_id)
     effect = f"{name} as {rung.label}: {rung.drop_v:.2f} V lost, {rung.extra_copper_kg * 1000:+.0f} g copper"
     return Cure(effect, (ChangeSegment(segment_id=ladder.segment_id, change=dict(rung.change)),))
+
+
+def _heavier_ends(plan: Planned, circuit: Circuit) -> Cure | None:
+    """The one wire that would bring a circuit within its target if its ends took a thicker one, and those ends."""
+    solved = plan.profiles[circuit.id]
+    found: list[tuple[float, Cure]] = []
+    for leg in solved.legs:
+        spec = plan.vehicle.segments[leg.segment_id].spec
+        if not isinstance(spec, Wire):
+            continue
+        task = wire_task(plan.vehicle, circuit, solved, plan.worst, leg.segment_id, spec)
+        tried = size_wire(task, find_size(spec.size).series, plan.rules).candidates
+        wanted = next((each for each in tried if each.refused.keys() == {"terminal"}), None)
+        ends = [end for end in task.stands.ends if wanted and end.refuses(find_size(wanted.size))]
+        if wanted is not None and all(end.part_id for end in ends):
+            changes = [ChangeSegment(segment_id=end.part_id, change=dict(end.change)) for end in ends]
+            change = ChangeSegment(segment_id=leg.segment_id, change=size_change(spec, wanted.size))
+            effect = f"{plan.name(leg.segment_id)} as {wanted.size}, {', '.join(end.heavier for end in ends)}"
+            found.append((wanted.copper_mass_kg, Cure(effect, (*changes, change))))
+    return min(found, key=lambda pair: pair[0])[1] if found else None
 
 
 def _forgotten_return(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
@@ -167,7 +202,7 @@ def _guard_id(plan: Planned, circuit: Circuit, segment: Segment) -> str:
 
 def _area(segment: Segment) -> float:
     assert isinstance(segment.spec, Wire)
-    return find_size(segment.spec.size).area_mm2
+    return segment.spec.conductor.area_mm2
 
 
 def _metres(spec: Wire) -> str:
@@ -212,9 +247,11 @@ def _hot_wires(plan: Planned) -> Iterator[Finding]:
         cure = None
         if circuits:
             cure = Cure(f"size {circuits[0].name} anew", (ResizeCircuit(circuit_id=circuits[0].id),))
+        if ampacity.allowed_a <= 0:
+            continue  # the place is too hot for it: said of its insulation
         if worst.current_a > ampacity.allowed_a:
             title = f"{segment.designation} {spec.size} is too thin for {worst.current_a:.3g} A."
-            where = f"In the state {worst.state} it carries them and by the {ampacity.rule} stands"
+            where = f"In the state {worst.state} it carries them and by the {ampacity.ruling} stands"
             reason = f"{where} {ampacity.allowed_a:.3g} A there; its insulation would cook."
             yield Finding("error", title, reason, (segment.id,), cure)
         elif worst.current_a > ampacity.model_a > 0:
@@ -291,7 +328,7 @@ def _bad_connections(plan: Planned) -> Iterator[Finding]:
             title = f"{segment.designation} sits on paint or rust."
             reason = f"It has {resistance_of(spec) * 1000:.3g} mΩ; clean it to bright metal, fasten it, grease it."
             change = {"condition": "ring on clean stud", "resistance_ohm": None}
-        elif isinstance(spec, Fuse | Joint | Splice | Connector | RelayContact) and (most := _most_ohm(spec)):
+        elif is_bad_connection(spec) and (most := sound_at_most_ohm(spec)):
             title = f"{segment.designation} has {resistance_of(spec) * 1000:.3g} mΩ."
             kind = "fuse in its holder" if isinstance(spec, Fuse) else spec.kind
             reason = f"A sound {kind} has {most * 1000:.3g} mΩ at most: the connection is bad, not the part."
@@ -300,19 +337,6 @@ def _bad_connections(plan: Planned) -> Iterator[Finding]:
             continue
         cure = Cure(f"{segment.designation} mended", (ChangeSegment(segment_id=segment.id, change=change),))
         yield Finding("caution", title, reason, (segment.id,), cure)
-
-
-def _most_ohm(spec: Fuse | Joint | Splice | Connector | RelayContact) -> float | None:
-    """The most a sound connection has, Ω, where this one was measured to have more."""
-    if spec.resistance_ohm is None:
-        return None
-    if isinstance(spec, Fuse):
-        most = resistance_of(spec.model_copy(update={"resistance_ohm": None}))
-    else:
-        rows = tables.rows("connections")
-        row = next(row for row in rows if (row["kind"], row["condition"]) == (spec.kind, spec.condition))
-        most = float(row["high_mohm"]) / 1000
-    return most if spec.resistance_ohm > WORSE * most else None
 
 
 def _lamp_on_the_wrong_tap(plan: Planned) -> Iterator[Finding]:

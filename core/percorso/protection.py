@@ -100,6 +100,7 @@ class FuseChoice:
     """A fuse for a load and its thinnest wire: ``rating_a`` is None when no standard rating does both."""
 
     rating_a: float | None
+    load_a: float
     lowest_a: float  # what the load asks for
     highest_a: float  # what the thinnest wire stands
     reason: str
@@ -122,11 +123,11 @@ def choose_fuse(
     carrying = [rating for rating in fuse_ratings_a(family) if rating >= lowest * (1 - 1e-9)]
     if not carrying:
         reason = f"no standard {family or ''} fuse is made for {load_a:.4g} A with margin ({lowest:.4g} A)"
-        return FuseChoice(None, lowest, thinnest_ampacity_a, " ".join(reason.split()))
+        return FuseChoice(None, load_a, lowest, thinnest_ampacity_a, " ".join(reason.split()))
     rating = next((each for each in carrying if holds(each, inrush)), None)
     if rating is None:
         most = f"{carrying[-1]:g} A may open in its {inrush.current_a if inrush else 0:.3g} A inrush"
-        return FuseChoice(None, lowest, thinnest_ampacity_a, f"no standard fuse holds the start: even {most}")
+        return FuseChoice(None, load_a, lowest, thinnest_ampacity_a, f"no standard fuse holds the start: even {most}")
     if rating > carrying[0] and inrush:
         asks = f"the inrush of {inrush.current_a:.3g} A asks for {rating:g} A"
         lowest = rating
@@ -134,9 +135,18 @@ def choose_fuse(
         blocked = f"{asks}, the thinnest wire stands {thinnest_ampacity_a:.4g} A"
         advice = f"take a wire for {rating:g} A or more, or split the load"
         reason = f"no standard fuse does both: {blocked}; {advice}"
-        return FuseChoice(None, lowest, thinnest_ampacity_a, reason)
-    reason = f"carries {load_a:.4g} A with margin and protects a wire good for {thinnest_ampacity_a:.4g} A"
-    return FuseChoice(rating, lowest, thinnest_ampacity_a, reason)
+        return FuseChoice(None, load_a, lowest, thinnest_ampacity_a, reason)
+    return choice_of(rating, load_a, lowest, thinnest_ampacity_a)
+
+
+def choice_of(rating_a: float, load_a: float, lowest_a: float, thinnest_ampacity_a: float) -> FuseChoice:
+    """A rating that carries its load and protects the wire behind it, if there is one; all in A."""
+    behind = f"protects a wire good for {thinnest_ampacity_a:.4g} A"
+    if math.isinf(thinnest_ampacity_a):
+        behind = "has no wire of its own to protect"
+    return FuseChoice(
+        rating_a, load_a, lowest_a, thinnest_ampacity_a, f"carries {load_a:.4g} A with margin and {behind}"
+    )
 
 
 def lowest_rating_a(load_a: float, rules: HouseRules) -> float:

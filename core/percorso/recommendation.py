@@ -5,14 +5,14 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from percorso.ampacity import Ampacity
-from percorso.conductors import ConductorSize, Series, copper_mass_kg, find_size, stocked_sizes
+from percorso.conductors import ConductorSize, Series, find_size, stocked_sizes
 from percorso.flows import Worst
 from percorso.guarding import guarded_wires, inrush_through, load_of_guard_a, path, thinnest_behind_a
-from percorso.house_rules import HouseRules
+from percorso.house_rules import HouseRules, School
 from percorso.protection import FuseChoice, choose_fuse, link_for
 from percorso.sizing import SMALLEST_MADE, Criterion, Governing, refusals
-from percorso.sizing_round import CircuitRule, Round
-from percorso.specs import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire
+from percorso.sizing_round import CircuitRule, Round, fuse_that_stays
+from percorso.specs import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire, is_bad_connection
 from percorso.switching import ContactChoice, choose_contact, load_kind_behind
 from percorso.vehicle import Circuit, Segment, Vehicle
 
@@ -84,9 +84,10 @@ class ContactAdvice:
 
 @dataclass(frozen=True)
 class CircuitAdvice:
-    """A circuit with the recommended sizes: what it loses while all that shares its path draws, and what it may.
+    """A circuit with the recommended sizes: what it loses and what it may.
 
-    ``problem`` says why its target is out of reach, ``ways_out`` what would bring it within.
+    ``problem`` says why its target is out of reach, ``ways_out`` what would bring it within. ``others_v`` is what other
+    circuits' current loses besides on metal it shares, ``note`` says so where that leaves too little.
     """
 
     circuit_id: str
@@ -95,6 +96,8 @@ class CircuitAdvice:
     allowed_drop_v: float
     problem: str = ""
     ways_out: tuple[str, ...] = ()
+    others_v: float = 0.0
+    note: str = ""
 
 
 @dataclass(frozen=True)
@@ -110,6 +113,7 @@ class Recommendation:
     present_copper_kg: float
     changes: Mapping[str, Mapping[str, str | float | None]]
     vehicle: Vehicle
+    school: School
 
 
 def recommend(
@@ -159,11 +163,10 @@ def _advice(present: Vehicle, task: Round) -> Recommendation:
         links=links,
         contacts=contacts,
         copper_kg=sum(each.copper_kg for each in wires),
-        present_copper_kg=sum(
-            copper_mass_kg(_size(present, each), wire.spec.length_m) for each, wire in task.wires.items()
-        ),
+        present_copper_kg=sum(wire.mass_kg(_size(present, each)) for each, wire in task.wires.items()),
         changes=changes,
         vehicle=sized,
+        school=task.rules.school,
     )
 
 
@@ -189,8 +192,15 @@ def _wire_advice(present: Vehicle, task: Round, ohm: Mapping[str, float], wire_i
     current = _most_a(task, wire_id)
     governed_by: Governing = next(iter(thinner), SMALLEST_MADE)
     why = f"{made[place - 1].name} is refused: {'; '.join(thinner.values())}" if thinner else "no thinner one is made"
-    if not thinner and place:
+    passed_by = [each for each in task.concerned if wire_id in each.whole_path]
+    if not thinner and place and any(each.id in task.out_of_reach for each in passed_by):
+        governed_by, why = "out of reach", "the thickest that its ends take; the target stays out of reach"
+    elif not thinner and place and task.rules.school == "generous":
+        governed_by, why = "generous", f"one size above {made[place - 1].name}, which would do"
+    elif not thinner and place:
         governed_by, why = "no circuit", "no circuit passes it, so it stays as thick as it is"
+        if segment.origin == "existing" and passed_by:
+            governed_by, why = "what is there", f"{made[place - 1].name} would do; a good wire that is there stays"
     near = range(max(place - SIZES_EACH_WAY, 0), min(place + SIZES_EACH_WAY + 1, len(made)))
     return WireAdvice(
         segment_id=wire_id,
@@ -202,11 +212,11 @@ def _wire_advice(present: Vehicle, task: Round, ohm: Mapping[str, float], wire_i
         worst=task.worst.continuous(wire_id),
         ampacity=wire.duty.ampacity(size, task.rules),
         drop_v=current * ohm[wire_id],
-        copper_kg=copper_mass_kg(size, wire.spec.length_m),
+        copper_kg=wire.mass_kg(size),
         alternatives=tuple(
             Alternative(
                 size=other.name,
-                extra_copper_kg=copper_mass_kg(other, wire.spec.length_m) - copper_mass_kg(size, wire.spec.length_m),
+                extra_copper_kg=wire.mass_kg(other) - wire.mass_kg(size),
                 extra_drop_v=current * (wire.ohm(other) - ohm[wire_id]),
                 refused=tuple(_refused(task, ohm, wire_id, other).values()),
             )
@@ -224,15 +234,21 @@ def _most_a(task: Round, segment_id: str) -> float:
 def _refused(task: Round, ohm: Mapping[str, float], wire_id: str, size: ConductorSize) -> dict[Criterion, str]:
     """Why a wire may not have a size while all others have theirs."""
     wire = task.wires[wire_id]
-    with_it = {**ohm, wire_id: wire.ohm(size)}
-    refused = {}
+    with_it = {**ohm, **{each: task.wires[each].ohm(size) for each in wire.alike}}
+    refused: dict[Criterion, str] = {}
     for rule in task.rules_of_circuits:
         if wire_id not in rule.weight or rule.circuit.id in task.out_of_reach:
             continue
         used = rule.used(with_it)
         if used > rule.most * (1 + 1e-9):
             refused[rule.criterion] = rule.exceeded(used)
-    return refused | refusals(size, wire.duty, task.rules)
+    refused |= refusals(size, wire.duty, task.rules)
+    if not refused:
+        others = [each for each in wire.alike if refusals(size, task.wires[each].duty, task.rules)]
+        if others:
+            names = " and ".join(task.vehicle.segments[each].designation for each in others)
+            refused["the same out and back"] = f"too thin for {names} of the same route"
+    return refused
 
 
 def _fuse_advice(present: Vehicle, task: Round, fuse_id: str) -> FuseAdvice:
@@ -248,7 +264,8 @@ def _fuse_advice(present: Vehicle, task: Round, fuse_id: str) -> FuseAdvice:
         for each in task.concerned
         if fuse_id in each.supply and (found := thinnest_behind_a(task.vehicle, each, fuse_id, task.rules)) is not None
     ]
-    choice = choose_fuse(load_a, min(stands, default=float("inf")), task.rules, after.spec.family, inrush)
+    choice = choose_fuse(load_a, min(stands, default=math.inf), task.rules, after.spec.family, inrush)
+    choice = fuse_that_stays(task.vehicle, fuse_id, after.spec, choice, task.rules) or choice
     return FuseAdvice(fuse_id, before.designation, after.spec.family, before.spec.rating_a, load_a, choice)
 
 
@@ -294,8 +311,39 @@ def _circuit_advice(task: Round, ohm: Mapping[str, float], circuit: Circuit) -> 
         if each in task.wires and task.wires[each].blocked
     ]
     problem = _why_out_of_reach(task, short) if short else "; ".join(blocked)
-    ways_out = tuple(_ways_out(task, short)) if short else ()
-    return CircuitAdvice(circuit.id, circuit.name, rule.used(ohm), rule.most, problem, ways_out)
+    ways_out = (*_heavier_ends(task, circuit), *(_ways_out(task, short) if short else ()))
+    others_v, note = _lost_by_others(task, ohm, circuit, rule)
+    return CircuitAdvice(circuit.id, circuit.name, rule.used(ohm), rule.allowed, problem, ways_out, others_v, note)
+
+
+def _heavier_ends(task: Round, circuit: Circuit) -> Iterator[str]:
+    """What the wires of a circuit would have to go into for the sizes they want."""
+    wires = [task.wires[each] for each in circuit.whole_path if each in task.wires]
+    short = task.out_of_reach.get(circuit.id)
+    reachable = short is not None and short.criterion == "voltage drop" and short.fixed < short.most
+    if reachable or any(wire.blocked for wire in wires):
+        heavier = dict.fromkeys(end.heavier for wire in wires if wire.narrow for end in wire.duty.ends if end.heavier)
+        if heavier:
+            yield f"thicker wire with {', '.join(heavier)}"
+
+
+def _lost_by_others(task: Round, ohm: Mapping[str, float], circuit: Circuit, rule: CircuitRule) -> tuple[float, str]:
+    """What others lose on metal a circuit shares, V, and what to say where they take its allowance."""
+    lost = {
+        leg.segment_id: (task.currents[circuit.id][leg.segment_id] - task.answered_a(circuit, leg))
+        * ohm.get(leg.segment_id, leg.resistance_ohm)
+        for leg in task.legs(circuit)
+    }
+    others_v = sum(lost.values())
+    if rule.used(ohm) > rule.allowed or rule.used(ohm) + others_v <= rule.allowed:
+        return others_v, ""
+    most = max(lost, key=lambda each: lost[each])
+    name = task.vehicle.segments[most].designation
+    note = (
+        f"other circuits lose {others_v:.2g} V more on what it shares with them, most of it on {name}: "
+        f"mend or thicken {name}, or give it a way back of its own"
+    )
+    return others_v, note
 
 
 def _thickest_used(task: Round, rule: CircuitRule) -> float:
@@ -308,9 +356,11 @@ def _why_out_of_reach(task: Round, rule: CircuitRule) -> str:
     if rule.fixed >= rule.most:
         return (
             f"what is not wire (joints, contacts, fuses, body) alone loses {rule.fixed:.2g} V "
-            f"of {rule.most:.2g} V allowed"
+            f"of {rule.allowed:.2g} V allowed"
         )
-    return f"even the thickest wires made lose {_thickest_used(task, rule):.2g} V of {rule.most:.2g} V allowed"
+    narrow = any(task.wires[each].narrow for each in rule.weight)
+    which = "that fit their ends" if narrow else "made"
+    return f"even the thickest wires {which} lose {_thickest_used(task, rule):.2g} V of {rule.allowed:.2g} V allowed"
 
 
 def _ways_out(task: Round, rule: CircuitRule) -> Iterator[str]:
@@ -324,16 +374,17 @@ def _ways_out(task: Round, rule: CircuitRule) -> Iterator[str]:
     if left > 0 and in_wires > 0:
         length = sum(task.wires[each].spec.length_m for each in rule.weight)
         yield f"shorten its {length:.3g} m of wire to {length * left / in_wires:.2g} m"
-        yield f"split the feed over {math.ceil(in_wires / left)} equal ways side by side"
+        yield f"split the feed over {math.ceil(in_wires / left)} equal ways side by side, each with its own fuse"
     if left <= 0:
         worst = sorted(_fixed_drops(task, rule), reverse=True)[:2]
-        yield "mend " + " and ".join(f"{name} ({volts:.2g} V)" for volts, name in worst)
+        yield " and ".join(f"{'mend' if bad else 'lead past'} {name} ({volts:.2g} V)" for volts, name, bad in worst)
     yield f"at twice the voltage the same power takes half the current and loses {used / 2:.2g} V"
 
 
-def _fixed_drops(task: Round, rule: CircuitRule) -> Iterator[tuple[float, str]]:
-    currents = task.currents[rule.circuit.id]
-    for leg in task.profiles[rule.circuit.id].legs:
+def _fixed_drops(task: Round, rule: CircuitRule) -> Iterator[tuple[float, str, bool]]:
+    """What each piece that no size changes loses, V, and whether it is a bad connection that wants mending."""
+    for leg in task.legs(rule.circuit):
         if leg.segment_id not in rule.weight:
-            drop = leg.resistance_ohm * currents[leg.segment_id]
-            yield drop, task.vehicle.segments[leg.segment_id].designation
+            drop = leg.resistance_ohm * leg.current_a
+            segment = task.vehicle.segments[leg.segment_id]
+            yield drop, segment.designation, is_bad_connection(segment.spec)

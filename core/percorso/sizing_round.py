@@ -1,5 +1,6 @@
 """One round of sizing circuits: what every wire must stand and every circuit may lose at the currents that flow."""
 
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
@@ -8,51 +9,73 @@ import numpy as np
 from percorso.allocation import Choices, Limit, allocate
 from percorso.conductors import ConductorSize, Series, copper_mass_kg, find_size, resistance_ohm, stocked_sizes
 from percorso.flows import Flows
-from percorso.guarding import fuse_in_front_a, inrush_through, load_of_guard_a, path, short_loop_ohm
+from percorso.guarding import (
+    fuse_in_front_a,
+    guard_kind,
+    inrush_through,
+    load_of_guard_a,
+    path,
+    short_loop_ohm,
+    thinnest_behind_a,
+)
 from percorso.house_rules import HouseRules
 from percorso.ladders import size_change, wire_duty
 from percorso.network import Network
 from percorso.planned import planned
 from percorso.profile import Leg
-from percorso.protection import FAMILIES, FuseChoice, choose_fuse, clearing_share
+from percorso.protection import FAMILIES, FuseChoice, choice_of, choose_fuse, clearing_share
 from percorso.sizing import Criterion, Duty, refusals
 from percorso.specs import Breaker, Fuse, Wire, changed_spec, ends_resistance_ohm
-from percorso.vehicle import Circuit, Vehicle
+from percorso.vehicle import Circuit, Vehicle, passing
+
+FAIR_SHARE = 0.2  # of what flows through a shared wire, from which on a circuit answers for all of it; common practice
 
 
 @dataclass(frozen=True)
 class WireSizes:
-    """The sizes a wire may have for all it must stand; ``blocked`` says why there is really none."""
+    """The sizes a wire may have for all it must stand; ``blocked`` says why there is really none.
+
+    ``narrow``: a thicker one would do but for what its ends go into. ``alike`` are the wires of its route that get
+    the same size, itself among them.
+    """
 
     spec: Wire
     duty: Duty
     fitting: tuple[ConductorSize, ...]
     blocked: str
+    narrow: bool = False
+    alike: tuple[str, ...] = ()
 
     def ohm(self, size: ConductorSize) -> float:
         """Resistance of the wire with a size where it lies, Ω."""
-        copper = resistance_ohm(size, self.spec.length_m, self.duty.zone_temperature_c[self.spec.zone])
+        copper = resistance_ohm(self.duty.cable(size).size, self.spec.length_m, self.duty.air_c)
         return copper + ends_resistance_ohm(self.spec)
 
-    def choices(self) -> Choices:
-        """Mass and resistance of each fitting size."""
-        mass = [copper_mass_kg(size, self.spec.length_m) for size in self.fitting]
-        return Choices(np.array(mass), np.array([self.ohm(size) for size in self.fitting]))
+    def mass_kg(self, size: ConductorSize) -> float:
+        """Copper of the wire with a size, kg."""
+        return copper_mass_kg(self.duty.cable(size).size, self.spec.length_m)
 
 
 @dataclass(frozen=True)
 class CircuitRule:
-    """A limit on resistances with what it is about; ``fixed`` is the part of ``most`` that no size changes."""
+    """A limit on resistances with what it is about; ``fixed`` is the part of ``most`` that no size changes.
+
+    ``most`` is what the house aims at, ``allowed`` what may be.
+    """
 
     criterion: Criterion
     circuit: Circuit
     weight: Mapping[str, float]
     most: float
+    allowed: float
     fixed: float
 
-    def limit(self) -> Limit:
-        """The limit for the search."""
-        return Limit(self.circuit.id, self.weight, self.most - self.fixed)
+    def limit(self, leader: Mapping[str, str]) -> Limit:
+        """The limit for the search, in which wires that are alike stand under the name of one of them."""
+        weight: dict[str, float] = {}
+        for each, amount in self.weight.items():
+            weight[leader[each]] = max(amount, weight.get(leader[each], 0.0))
+        return Limit(self.circuit.id, weight, self.most - self.fixed)
 
     def used(self, ohm: Mapping[str, float]) -> float:
         """What resistances of its wires use of ``most``."""
@@ -60,9 +83,11 @@ class CircuitRule:
 
     def exceeded(self, used: float) -> str:
         """What a size that uses so much is refused for."""
-        if self.criterion == "voltage drop":
-            return f"{self.circuit.name} over by {used - self.most:.2g} V"
-        return f"a short at the far end of {self.circuit.name} would not open its fuse in time"
+        if self.criterion == "short circuit":
+            return f"a short at the far end of {self.circuit.name} would not open its fuse in time"
+        if used <= self.allowed:
+            return f"{self.circuit.name} with only {(self.allowed - used) * 1000:.0f} mV left"
+        return f"{self.circuit.name} over by {used - self.allowed:.2g} V"
 
 
 class Round:
@@ -90,17 +115,23 @@ class Round:
         }
         self.vehicle = _changed(vehicle, {each: change for each, (_, change) in self.fuses.items()})
         self.concerned = [each for each in vehicle.circuits.values() if any(s.id in free for s in path(vehicle, each))]
-        self.wires = {
-            each: self._sizes(each, spec, series)
-            for each in free
-            if isinstance(spec := vehicle.segments[each].spec, Wire)
-        }
+        self.wires = self._alike(
+            {
+                each: self._sizes(each, spec, series)
+                for each in free
+                if isinstance(spec := vehicle.segments[each].spec, Wire)
+            }
+        )
         self.currents = {each.id: self._currents(each, earlier) for each in self.concerned}
-        self.rules_of_circuits = [rule for each in self.concerned for rule in self._rules(each)]
         thickest = {each: wire.ohm(wire.fitting[-1]) for each, wire in self.wires.items()}
+        self.rules_of_circuits = [_reachable(rule, thickest) for each in self.concerned for rule in self._rules(each)]
         self.out_of_reach = {
             rule.circuit.id: rule for rule in self.rules_of_circuits if rule.used(thickest) > rule.most * (1 + 1e-9)
         }
+        for rule in self.out_of_reach.values():  # as near to its target as its ends allow
+            narrow = [self.wires[each] for each in rule.weight if self.wires[each].narrow]
+            for wire in narrow if rule.criterion == "voltage drop" else ():
+                self.wires |= {each: replace(self.wires[each], fitting=wire.fitting[-1:]) for each in wire.alike}
 
     def _sizes(self, segment_id: str, spec: Wire, series: Series | None) -> WireSizes:
         fuses = (
@@ -110,35 +141,75 @@ class Round:
         duty = wire_duty(self.vehicle, self.worst, segment_id, spec, in_front)
         made = stocked_sizes(series or find_size(spec.size).series)
         refused = {size: refusals(size, duty, self.rules) for size in made}
-        fitting = tuple(size for size in made if not refused[size])
-        if not any(segment_id in each.whole_path for each in self.concerned):
-            # No target asks for less than is there: it may be the way that relieves another.
-            fitting = tuple(size for size in fitting if size.area_mm2 >= find_size(spec.size).area_mm2 * (1 - 1e-9))
-        blocked = "" if fitting else "; ".join(refused[made[-1]].values())
-        return WireSizes(spec, duty, fitting or made[-1:], blocked)
+        fitting = [size for size in made if not refused[size]]
+        if not fitting:  # without the margin of the house, sooner than not at all
+            refused = {size: refusals(size, duty, replace(self.rules, school="light")) for size in made}
+            fitting = [size for size in made if not refused[size]]
+        lies = self.vehicle.segments[segment_id].origin == "existing" and self.rules.school != "light"
+        if lies or not any(segment_id in each.whole_path for each in self.concerned):
+            # Nobody pulls out a good wire for a thinner one, and one that no circuit passes may relieve another.
+            fitting = [size for size in fitting if size.area_mm2 >= find_size(spec.size).area_mm2 * (1 - 1e-9)]
+        wants = next((size for size in made if refused[size].keys() == {"terminal"}), None)
+        if fitting:
+            return WireSizes(spec, duty, tuple(fitting), "", wants is not None, (segment_id,))
+        taken = [size for size in made if "terminal" not in refused[size]]
+        if wants is not None and taken:
+            blocked = f"it wants {wants.name}; {refused[wants]['terminal']}"
+            return WireSizes(spec, duty, tuple(taken[-1:]), blocked, True, (segment_id,))
+        return WireSizes(spec, duty, made[-1:], "; ".join(refused[made[-1]].values()), False, (segment_id,))
+
+    def _alike(self, wires: dict[str, WireSizes]) -> dict[str, WireSizes]:
+        """Wires of one route alike, out and back, but for the light school: the new ones that only it passes."""
+        if self.rules.school == "light":
+            return wires
+        for circuit in self.concerned:
+            own = [
+                each
+                for each in circuit.whole_path
+                if each in wires
+                and self.vehicle.segments[each].origin == "new"
+                and len(passing(self.vehicle, each)) == 1
+                and not wires[each].blocked
+            ]
+            first = wires[own[0]].fitting if own else ()
+            common = tuple(size for size in first if all(size in wires[each].fitting for each in own))
+            wires |= {each: replace(wires[each], fitting=common, alike=tuple(own)) for each in own if common}
+        return wires
 
     def _currents(self, circuit: Circuit, earlier: "Round | None") -> dict[str, float]:
         """What flows through each segment of a circuit in its state, with all that shares it, A."""
         before = earlier.currents.get(circuit.id, {}) if earlier else {}
         return {
             leg.segment_id: max(self._flowing(circuit, leg), before.get(leg.segment_id, 0.0))
-            for leg in self._legs(circuit)
+            for leg in self.legs(circuit)
         }
 
-    def _legs(self, circuit: Circuit) -> tuple[Leg, ...]:
+    def legs(self, circuit: Circuit) -> tuple[Leg, ...]:
+        """The legs of a circuit that carries its design current alone."""
         return self.profiles[circuit.id].legs
 
     def _flowing(self, circuit: Circuit, leg: Leg) -> float:
         forward = self.vehicle.segments[leg.segment_id].from_point == leg.start_point
         return self.worst.with_others_a(circuit, leg, forward=forward)
 
+    def answered_a(self, circuit: Circuit, leg: Leg) -> float:
+        """The current with which a segment counts in a circuit's drop, A.
+
+        Its own; with all that shares it in a wire that is sized and carries a fair share of the circuit's. What others
+        lose on shared metal besides is for that metal to mend, not for the circuit's own wires.
+        """
+        flowing = self.currents[circuit.id][leg.segment_id]
+        shared = leg.segment_id in self.wires and leg.current_a >= FAIR_SHARE * flowing
+        return flowing if shared else leg.current_a
+
     def _rules(self, circuit: Circuit) -> Iterator[CircuitRule]:
-        legs, currents = self._legs(circuit), self.currents[circuit.id]
-        weight = {leg.segment_id: currents[leg.segment_id] for leg in legs if leg.segment_id in self.wires}
-        fixed = sum(leg.resistance_ohm * currents[leg.segment_id] for leg in legs if leg.segment_id not in self.wires)
-        yield CircuitRule("voltage drop", circuit, weight, self.profiles[circuit.id].allowed_drop_v, fixed)
+        legs = self.legs(circuit)
+        weight = {leg.segment_id: self.answered_a(circuit, leg) for leg in legs if leg.segment_id in self.wires}
+        fixed = sum(leg.resistance_ohm * leg.current_a for leg in legs if leg.segment_id not in self.wires)
+        allowed = self.profiles[circuit.id].allowed_drop_v
+        yield CircuitRule("voltage drop", circuit, weight, self.rules.aimed_fraction * allowed, allowed, fixed)
         clears_a = [
-            spec.rating_a * clearing_share("breaker" if isinstance(spec, Breaker) else "fuse")
+            spec.rating_a * clearing_share(guard_kind(spec))
             for each in circuit.supply
             if isinstance(spec := self.vehicle.segments[each].spec, Fuse | Breaker)
         ]
@@ -146,27 +217,63 @@ class Round:
             loop_ohm = self.vehicle.nominal_v / min(clears_a)
             fixed = short_loop_ohm(self.vehicle, (leg for leg in legs if leg.segment_id not in self.wires))
             if fixed < loop_ohm:
-                yield CircuitRule("short circuit", circuit, dict.fromkeys(weight, 1.0), loop_ohm, fixed)
+                yield CircuitRule("short circuit", circuit, dict.fromkeys(weight, 1.0), loop_ohm, loop_ohm, fixed)
 
     def sized(self) -> Vehicle:
-        """The vehicle with the lightest sizes for this round's currents."""
-        limits = [each.limit() for each in self.rules_of_circuits if each.circuit.id not in self.out_of_reach]
-        picks = allocate({each: wire.choices() for each, wire in self.wires.items()}, limits)
+        """The vehicle with the lightest sizes for this round's currents, one size more where the house is generous."""
+        leader = {each: wire.alike[0] for each, wire in self.wires.items()}
+        limits = [each.limit(leader) for each in self.rules_of_circuits if each.circuit.id not in self.out_of_reach]
+        picks = allocate({each: self._choices(each) for each in dict.fromkeys(leader.values())}, limits)
         assert picks is not None, "with the thickest sizes every rule that is left holds"
-        sizes = {each: wire.fitting[picks[each]].name for each, wire in self.wires.items()}
+        more = 1 if self.rules.school == "generous" else 0
+        sizes = {
+            each: wire.fitting[min(picks[leader[each]] + more, len(wire.fitting) - 1)].name
+            for each, wire in self.wires.items()
+        }
         return _changed(self.vehicle, {each: size_change(self.wires[each].spec, size) for each, size in sizes.items()})
+
+    def _choices(self, leader: str) -> Choices:
+        """Mass and resistance of each fitting size of the wires that are alike, together."""
+        together = [self.wires[each] for each in self.wires[leader].alike]
+        sizes = self.wires[leader].fitting
+        mass = [sum(wire.mass_kg(size) for wire in together) for size in sizes]
+        return Choices(np.array(mass), np.array([sum(wire.ohm(size) for wire in together) for size in sizes]))
+
+
+def _reachable(rule: CircuitRule, thickest: Mapping[str, float]) -> CircuitRule:
+    """The rule without the house's margin where no size keeps that."""
+    used = rule.used(thickest)
+    return replace(rule, most=rule.allowed) if rule.most < used <= rule.allowed else rule
 
 
 def _fuse_for(
     vehicle: Vehicle, worst: Flows, segment_id: str, spec: Fuse, rules: HouseRules
 ) -> tuple[FuseChoice, dict[str, str | float | None]]:
-    """The fuse its load asks for, of its own family or the next bigger one, and what to write for it."""
+    """The fuse its load asks for, of its own family or the next bigger one, and what to write for it.
+
+    One that is there, carries its load and protects its wires stays, but for the light school.
+    """
     load_a, inrush = load_of_guard_a(vehicle, worst, segment_id, rules), inrush_through(vehicle, segment_id)
+    there = fuse_that_stays(vehicle, segment_id, spec, choose_fuse(load_a, math.inf, rules, spec.family, inrush), rules)
+    if there is not None:
+        return there, {"rating_a": there.rating_a, "family": spec.family}
     for family in FAMILIES[FAMILIES.index(spec.family) :]:
         choice = choose_fuse(load_a, float("inf"), rules, family, inrush)
         if choice.rating_a is not None:
             return choice, {"rating_a": choice.rating_a, "family": family}
     return choice, {}
+
+
+def fuse_that_stays(
+    vehicle: Vehicle, segment_id: str, spec: Fuse, asked: FuseChoice, rules: HouseRules
+) -> FuseChoice | None:
+    """The fuse that is there, where it does what is asked of it; None where another is wanted."""
+    stands = (thinnest_behind_a(vehicle, each, segment_id, rules) for each in passing(vehicle, segment_id))
+    thinnest = min((each for each in stands if each is not None), default=math.inf)
+    holds_it = asked.rating_a is not None and asked.rating_a <= spec.rating_a <= thinnest
+    if rules.school == "light" or vehicle.segments[segment_id].origin != "existing" or not holds_it:
+        return None
+    return choice_of(spec.rating_a, asked.load_a, asked.lowest_a, thinnest)
 
 
 def _changed(vehicle: Vehicle, changes: Mapping[str, Mapping[str, str | float | None]]) -> Vehicle:

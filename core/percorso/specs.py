@@ -8,17 +8,18 @@ from typing import Annotated, Any, Literal, get_args
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, model_validator
 
 from percorso import names, tables
-from percorso.conductors import find_size, resistance_ohm
+from percorso.conductors import ConductorSize, find_size, resistance_ohm
 from percorso.errors import PercorsoError
 from percorso.heating import Cable, cable
 from percorso.house_rules import Joining
-from percorso.insulation import Insulation, family, fitting_insulation
+from percorso.insulation import Insulation, conductor, family, fitting_insulation
 from percorso.names import Identifier
 from percorso.protection import FuseFamily, fuse_ratings_a
 from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, VOLTAGE, Kind, in_range, parse, show
 from percorso.states import KEY_INPUT
 
 FUSE_DROP_AT_RATING_V = 0.1  # blade fuse, typical, from memory; measure yours
+BAD_TIMES = 3.0  # the most a sound connection has: from there on it is bad for certain
 IDEAL_OHM = 1e-6  # what a link of no resistance is taken as, so that currents in a loop of them are defined
 COLOURS = ("BK", "BN", "RD", "OG", "YE", "GN", "BU", "VT", "GY", "WH", "PK")  # IEC 60757 letter codes
 
@@ -94,6 +95,8 @@ class KeepsTyped(BaseModel):
         return {**data, "typed": kept | texts}
 
 
+RelayBase = Literal["6.3 mm blades", "9.5 mm blades", "studs"]
+BLADE_RELAY_A, WIDE_BLADE_RELAY_A = 40.0, 70.0  # up to which relays have those blades, common practice
 End = Literal["ring", "blade 6.3 mm", "connector terminal", "butt splice", "bare"]
 
 
@@ -128,9 +131,14 @@ class Wire(Spec):
         return fitting_insulation(self.insulation, find_size(self.size).area_mm2)
 
     @property
+    def conductor(self) -> ConductorSize:
+        """Its size with the copper that it really holds in its insulation."""
+        return conductor(find_size(self.size), self.insulated_with)
+
+    @property
     def cable(self) -> Cable:
         """The wire as heat sees it."""
-        return cable(find_size(self.size), self.insulated_with)
+        return cable(self.conductor, self.insulated_with)
 
 
 class Fuse(Spec):
@@ -233,7 +241,18 @@ class RelayContact(Spec):
     form: Literal["NO", "NC"] = "NO"
     coil: Identifier | None = None
     rated_a: Annotated[float | None, typed(CURRENT, optional=True)] = None
+    base: RelayBase | None = None  # what its wires go on; None: what is usual for its rating
     resistance_ohm: Resistance = None
+
+    @property
+    def seat(self) -> RelayBase:
+        """What its wires go on: as said, or as relays of its rating are made (common practice)."""
+        usual: RelayBase = "studs"
+        if (self.rated_a or 0.0) <= BLADE_RELAY_A:
+            usual = "6.3 mm blades"
+        elif (self.rated_a or 0.0) <= WIDE_BLADE_RELAY_A:
+            usual = "9.5 mm blades"
+        return self.base or usual
 
 
 class Diode(Spec):
@@ -349,6 +368,23 @@ def typical_resistance_ohm(kind: str, condition: str) -> float:
     raise PercorsoError(f"no typical resistance is known for {kind}, {condition}")
 
 
+def sound_at_most_ohm(spec: SegmentSpec) -> float | None:
+    """The most a sound connection of its kind has, Ω; None for what is no connection or was not measured."""
+    if isinstance(spec, Fuse):
+        return None if spec.resistance_ohm is None else FUSE_DROP_AT_RATING_V / spec.rating_a
+    if not isinstance(spec, Joint | Splice | Connector | RelayContact) or spec.resistance_ohm is None:
+        return None
+    rows = tables.rows("connections")
+    row = next(row for row in rows if (row["kind"], row["condition"]) == (spec.kind, spec.condition))
+    return float(row["high_mohm"]) / 1000
+
+
+def is_bad_connection(spec: SegmentSpec) -> bool:
+    """Whether a connection was measured to have far more than a sound one."""
+    most = sound_at_most_ohm(spec)
+    return most is not None and segment_resistance_ohm(spec) > BAD_TIMES * most
+
+
 def ends_resistance_ohm(spec: Wire) -> float:
     """Typical resistance of the terminals a wire is said to have, Ω; those that are only usual count nothing."""
     said = sum(end is not None for end in (spec.from_end, spec.to_end))
@@ -369,8 +405,9 @@ def segment_resistance_ohm(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, 
     """
     match spec:
         case Wire() | FusibleLink():
-            copper = resistance_ohm(find_size(spec.size), spec.length_m, zone_temperature_c[spec.zone])
-            return copper + (ends_resistance_ohm(spec) if isinstance(spec, Wire) else 0.0)
+            copper = spec.conductor if isinstance(spec, Wire) else find_size(spec.size)
+            ends_ohm = ends_resistance_ohm(spec) if isinstance(spec, Wire) else 0.0
+            return resistance_ohm(copper, spec.length_m, zone_temperature_c[spec.zone]) + ends_ohm
         case Shunt():
             return spec.full_scale_drop_v / spec.full_scale_a
         case Diode():

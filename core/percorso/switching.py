@@ -16,9 +16,14 @@ def contact_ratings_a() -> tuple[float, ...]:
 
 
 @cache
+def _shares() -> dict[str, float]:
+    return {row["kind"]: float(row["value"]) for row in tables.rows("contacts") if row["kind"] != "rating_a"}
+
+
+@cache
 def switched_share(load_kind: str) -> float:
     """The part of its rating a contact switches for a kind of load; a resistive one's where the kind is not listed."""
-    shares = {row["kind"]: float(row["value"]) for row in tables.rows("contacts") if row["kind"] != "rating_a"}
+    shares = _shares()
     return shares.get(f"share {load_kind}", shares[f"share {HOUSE_LOAD}"])
 
 
@@ -34,9 +39,10 @@ class ContactChoice:
 def choose_contact(current_a: float, load_kind: str) -> ContactChoice:
     """The smallest standard contact that switches ``current_a`` (A) of a kind of load."""
     share = switched_share(load_kind)
+    named = load_kind if f"share {load_kind}" in _shares() else HOUSE_LOAD
     lowest = current_a / share
     rated = next((rating for rating in contact_ratings_a() if rating >= lowest * (1 - 1e-9)), None)
-    why = f"{current_a:.3g} A of {load_kind} load ask for {lowest:.3g} A"
+    why = f"{current_a:.3g} A of {named} load ask for {lowest:.3g} A"
     if rated is None:
         return ContactChoice(None, lowest, f"{why}: no standard contact is made for it; split the load or use two")
     return ContactChoice(rated, lowest, why)
@@ -45,7 +51,7 @@ def choose_contact(current_a: float, load_kind: str) -> ContactChoice:
 def load_kind_behind(vehicle: Vehicle, segment_id: str) -> str:
     """The kind of load that asks most of a contact, among the devices whose circuits pass it."""
     kinds = [
-        device.spec.kind
+        "solenoid" if device.spec.kind == "starter" and circuit.family == "control" else device.spec.kind
         for circuit in passing(vehicle, segment_id)
         if (device := vehicle.devices.get(circuit.device_id or "")) is not None
     ]

@@ -1,58 +1,180 @@
-"""What goes on the ends of a wire and around it: terminal, stud, heat-shrink, sleeve."""
+"""What goes on the ends of a wire and around it, and which sizes the parts it meets are made for."""
 
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from functools import cache
 
 from percorso import tables
-from percorso.conductors import find_size
-from percorso.devices import Alternator, Battery, Starter
-from percorso.specs import Body, Connector, End, Fuse, Joint, RelayContact, SensorSwitch, Switch, Wire, Zone
+from percorso.conductors import ConductorSize, find_size
+from percorso.devices import Alternator, Battery, RelayCoil, Starter
+from percorso.protection import fuse_ratings_a
+from percorso.specs import (
+    Body,
+    Breaker,
+    Connector,
+    End,
+    Fuse,
+    Joint,
+    RelayContact,
+    SegmentSpec,
+    SensorSwitch,
+    Switch,
+    Wire,
+    Zone,
+)
 from percorso.vehicle import Segment, Vehicle
 
-STUD_UP_TO_MM2 = ((6.0, "M6"), (25.0, "M8"), (70.0, "M10"), (120.0, "M12"))  # rings as they are sold, common practice
-BLADE_UP_TO_MM2 = 6.0  # a 6.3 mm blade terminal takes no more, common practice
 SHRINK_MM = (3.2, 4.8, 6.4, 9.5, 12.7, 19.0, 25.4, 38.0)  # before shrinking, common practice
 SHRINK_OVER = 1.6  # heat-shrink must pass over the terminal's barrel, common practice
+BLADES_UP_TO_A = 40.0  # heavier switches and breakers have studs, common practice
+
+
+@dataclass(frozen=True)
+class Terminal:
+    """A terminal as it is bought, and the conductors it is made for, by the area their gauge or size names."""
+
+    name: str
+    thinnest_mm2: float
+    thickest_mm2: float
+    says: str
+
+    def takes(self, size: ConductorSize) -> bool:
+        """Whether it is made for a size."""
+        area = find_size(size.name).area_mm2
+        return self.thinnest_mm2 * (1 - 1e-9) <= area <= self.thickest_mm2 * (1 + 1e-9)
+
+
+@cache
+def terminals() -> Mapping[str, Terminal]:
+    """Terminals by name, thinnest first among their like; the source stands in each row of the table."""
+    rows = tables.rows("terminals")
+    return {
+        row["name"]: Terminal(row["name"], float(row["thinnest_mm2"]), float(row["thickest_mm2"]), row["says"])
+        for row in rows
+    }
+
+
+def _fitting(kind: str, size: ConductorSize) -> Terminal | None:
+    """The terminal of a kind that is made for a size: the ring of that stud, the splice of that colour."""
+    return next((each for name, each in terminals().items() if name.startswith(kind) and each.takes(size)), None)
+
+
+Change = Mapping[str, str | float | None]
+
+
+@dataclass(frozen=True)
+class WireEnd:
+    """What the end of a wire goes into: the terminal of a part, and what would have to change for a thicker wire.
+
+    ``part_id`` is the segment to change, ``change`` what to write into its spec; empty where nothing else is made.
+    """
+
+    what: str
+    terminal: Terminal
+    part_id: str = ""
+    change: Change = field(default_factory=dict, hash=False)
+    heavier: str = ""
+
+    def refuses(self, size: ConductorSize) -> str:
+        """Why a size is too thick to go in; empty where it is not."""
+        thick = find_size(size.name).area_mm2 > self.terminal.thickest_mm2 * (1 + 1e-9)
+        return f"{self.what} takes {self.terminal.says}" if thick else ""
+
+
+def wire_ends(vehicle: Vehicle, segment: Segment, wire: Wire) -> tuple[WireEnd, ...]:
+    """What limits the size of a wire at its two ends. A stud takes a ring of any size, so it limits nothing."""
+    ends = ((segment.from_point, wire.from_end, "from_end"), (segment.to_point, wire.to_end, "to_end"))
+    return tuple(each for point, said, name in ends for each in _ends_at(vehicle, segment, point, said, name))
+
+
+def _ends_at(vehicle: Vehicle, segment: Segment, point: str, said: End | None, name: str) -> Iterator[WireEnd]:
+    if said in ("blade 6.3 mm", "connector terminal"):
+        what = f"the {said} of {segment.designation}"
+        yield WireEnd(what, terminals()[said], segment.id, {name: "ring"}, f"{segment.designation} on a ring")
+    if said is None and not _on_stud(vehicle, segment, point):
+        for other in _met(vehicle, segment, point):
+            yield from _part_end(other)
+
+
+def _part_end(part: Segment) -> Iterator[WireEnd]:
+    """What a part is made for; nothing where it has studs or where nothing is known."""
+    blade = terminals()["blade 6.3 mm"]
+    name = part.designation
+    match part.spec:
+        case RelayContact() as spec if spec.seat != "studs":
+            base = blade if spec.seat == "6.3 mm blades" else terminals()["blade 9.5 mm"]
+            yield WireEnd(f"the base of {name}", base, part.id, {"base": "studs"}, f"{name} as a relay with studs")
+        case Fuse(family="blade") as spec:
+            rating = next(each for each in fuse_ratings_a("bolt-down") if each >= spec.rating_a)
+            change: Change = {"family": "bolt-down", "rating_a": rating}
+            yield WireEnd(f"the holder of {name}", blade, part.id, change, f"{name} as a {rating:g} A bolt-down fuse")
+        case Connector():
+            change = {"kind": "joint", "condition": "ring on clean stud"}
+            yield WireEnd(f"the connector {name}", blade, part.id, change, f"{name} as rings on a stud")
+        case Switch(rated_a=rated) | SensorSwitch(rated_a=rated) if (rated or 0.0) <= BLADES_UP_TO_A:
+            yield WireEnd(f"the contact {name}", blade)
+        case Breaker(rating_a=rating) if rating <= BLADES_UP_TO_A:
+            yield WireEnd(f"the breaker {name}", blade)
+
+
+def _met(vehicle: Vehicle, segment: Segment, point: str) -> list[Segment]:
+    """The other segments that end on a point."""
+    return [each for each in vehicle.segments.values() if each.id != segment.id and each.other_end(point)]
+
+
+def _on_stud(vehicle: Vehicle, segment: Segment, point: str) -> bool:
+    """Whether a wire is fastened to a stud there: a post, a lug, a bolted fuse, or a bus that feeds several fuses."""
+    met = [each.spec for each in _met(vehicle, segment, point)]
+    devices = [each for each in vehicle.devices.values() if point in each.terminals.values()]
+    posts = any(
+        isinstance(each.spec, Battery)
+        or (isinstance(each.spec, Starter) and point != each.terminals.get("50"))
+        or (isinstance(each.spec, Alternator) and point in (each.terminals["B+"], each.terminals["B-"]))
+        for each in devices
+    )
+    return posts or any(map(_has_studs, met)) or sum(isinstance(each, Fuse) for each in met) > 1
+
+
+def _has_studs(spec: SegmentSpec) -> bool:
+    if isinstance(spec, RelayContact):
+        return spec.seat == "studs"
+    return isinstance(spec, Joint | Body) or (isinstance(spec, Fuse) and spec.family != "blade")
 
 
 @dataclass(frozen=True)
 class Termination:
-    """A terminal as it is bought; ``stud`` is the thread a ring goes on."""
+    """What a wire ends in; ``terminal`` names the ring's stud or the splice's colour, where one is made for it."""
 
     end: End
-    stud: str | None = None
+    terminal: str | None = None
 
     @property
     def text(self) -> str:
         """As the schedule writes it: ``ring M8``."""
-        return f"{self.end} {self.stud}" if self.stud else self.end
+        return self.terminal or self.end
 
 
 def termination(vehicle: Vehicle, segment: Segment, wire: Wire, point: str) -> Termination:
     """What a wire ends in at a point: as said, else what is usual for what it meets there."""
     said = wire.from_end if point == segment.from_point else wire.to_end
-    end = said or _usual_end(vehicle, segment, wire, point)
-    return Termination(end, _stud(find_size(wire.size).area_mm2)) if end == "ring" else Termination(end)
+    size = find_size(wire.size)
+    end = said or _usual_end(vehicle, segment, size, point)
+    fitting = _fitting(end, size) if end in ("ring", "butt splice") else None
+    return Termination(end, fitting.name if fitting else None)
 
 
-def _usual_end(vehicle: Vehicle, segment: Segment, wire: Wire, point: str) -> End:
-    area = find_size(wire.size).area_mm2
-    met = [each.spec for each in vehicle.segments.values() if each.id != segment.id and each.other_end(point)]
-    devices = [each for each in vehicle.devices.values() if point in each.terminals.values()]
-    if any(isinstance(each.spec, Battery | Starter) for each in devices) or area > BLADE_UP_TO_MM2:
+def _usual_end(vehicle: Vehicle, segment: Segment, size: ConductorSize, point: str) -> End:
+    met = [each.spec for each in _met(vehicle, segment, point)]
+    coils = (each.spec for each in vehicle.devices.values() if point in each.terminals.values())
+    if _on_stud(vehicle, segment, point):
         return "ring"
-    if any(isinstance(each.spec, Alternator) and point == each.terminals["B+"] for each in devices):
-        return "ring"
-    if any(isinstance(spec, Joint | Body) or (isinstance(spec, Fuse) and spec.family != "blade") for spec in met):
-        return "ring"
-    if any(isinstance(spec, Connector) for spec in met):
+    if any(isinstance(spec, Connector) for spec in met) and terminals()["connector terminal"].takes(size):
         return "connector terminal"
-    if devices or any(isinstance(spec, Fuse | RelayContact | Switch | SensorSwitch) for spec in met):
-        return "blade 6.3 mm"
-    return "butt splice" if any(isinstance(spec, Wire) for spec in met) else "blade 6.3 mm"
-
-
-def _stud(area_mm2: float) -> str:
-    return next(stud for up_to, stud in STUD_UP_TO_MM2 if area_mm2 <= up_to * (1 + 1e-9))
+    if not terminals()["blade 6.3 mm"].takes(size) and not any(isinstance(spec, RelayCoil) for spec in coils):
+        return "ring" if size.area_mm2 > terminals()["blade 6.3 mm"].thickest_mm2 else "bare"
+    only_wires = met and all(isinstance(spec, Wire) for spec in met)
+    devices = any(point in each.terminals.values() for each in vehicle.devices.values())
+    return "butt splice" if only_wires and not devices else "blade 6.3 mm"
 
 
 def heat_shrink(wire: Wire) -> str:

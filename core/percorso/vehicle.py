@@ -5,20 +5,17 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal, TypeVar, get_args
 
-from percorso import tables
 from percorso.devices import DeviceKind, RelayCoil
 from percorso.errors import PathError
 from percorso.loads import Load
 from percorso.scenarios import PRESETS, STANDARD, Drive, Scenario, find_scenario
 from percorso.specs import ZONE_TEMPERATURE_C, RelayContact, SegmentSpec, SensorSwitch, Switch, Zone
 from percorso.states import KEY_INPUT, KEY_POSITIONS, Input, State
+from percorso.targets import Family, Target
 
 Side = Literal["supply", "return"]
 SIDES: tuple[Side, ...] = get_args(Side)
 PATH_FIELD: Mapping[Side, str] = {"supply": "supply", "return": "return_path"}  # where a side's segments are listed
-Family = Literal["charging", "starting", "ground", "feed", "control", "exciter", "sense"]
-FAMILIES: tuple[Family, ...] = get_args(Family)
-TargetKind = Literal["max_drop_v", "max_drop_percent", "min_device_v"]
 Origin = Literal["existing", "new"]
 Fate = Literal["kept", "removed", "stowed"]
 Stage = Literal["found", "planned"]
@@ -72,22 +69,6 @@ class Device(Part):
 
 
 _Part = TypeVar("_Part", Segment, Device)
-
-
-@dataclass(frozen=True)
-class Target:
-    """What a circuit must meet: ``value`` is V, or % of nominal for ``max_drop_percent``."""
-
-    kind: TargetKind
-    value: float
-
-    def allowed_drop_v(self, source_v: float, nominal_v: float) -> float:
-        """The drop out and back that just meets the target, V; negative when no drop at all would."""
-        if self.kind == "max_drop_v":
-            return self.value
-        if self.kind == "max_drop_percent":
-            return nominal_v * self.value / 100
-        return source_v - self.value
 
 
 @dataclass(frozen=True)
@@ -281,13 +262,6 @@ def check_circuit(vehicle: Vehicle, circuit: Circuit) -> None:
         raise PathError(
             f"{circuit.name} makes a loop: the return side meets the supply side at {name}", field=("return_path",)
         )
-
-
-def default_target(family: Family) -> Target:
-    """The usual target of a circuit family; the table names the practice it comes from."""
-    row = next(row for row in tables.rows("drop_targets") if row["family"] == family)
-    kind: TargetKind = "max_drop_v" if row["target"] == "max_drop_v" else "max_drop_percent"
-    return Target(kind, float(row["value"]))
 
 
 def next_designation(vehicle: Vehicle, letter: str) -> str:

@@ -3,19 +3,23 @@
 from typing import Any
 
 from percorso.specs import SEGMENT_SPEC
-from percorso.vehicle import Circuit, Point, Segment, Target, Vehicle
+from percorso.targets import Target
+from percorso.vehicle import Circuit, Point, Segment, Vehicle
 
 PARTS: dict[str, tuple[str, str, dict[str, Any]]] = {
     "F1": ("stud", "f", {"kind": "fuse", "rating_a": 25, "resistance_ohm": 0.004}),
-    "W1": ("f", "plus", {"kind": "wire", "size": "10 AWG", "length_m": 4.572}),
-    "W2": ("minus", "lug", {"kind": "wire", "size": "10 AWG", "length_m": 4.572}),
+    "W1": ("f", "plus", {"kind": "wire", "size": "10 AWG", "length_m": 4.572, "insulation": "silicone"}),
+    "W2": ("minus", "lug", {"kind": "wire", "size": "10 AWG", "length_m": 4.572, "insulation": "silicone"}),
     "G1": ("lug", "post", {"kind": "joint", "resistance_ohm": 0.001}),
 }
 COLD = {"cabin": 20.0, "engine bay": 20.0, "near exhaust": 20.0, "outside": 20.0}
 
 
 def pump_feed(allowed_v: float = 1.0, **changes: dict[str, Any]) -> tuple[Vehicle, Circuit]:
-    """20 A from a 13 V stud through 25 A fuse, 15 ft out and 15 ft back of 10 AWG at 20 °C; ``changes`` by part."""
+    """20 A from a 13 V stud through 25 A fuse, 15 ft out and 15 ft back of 10 AWG at 20 °C; ``changes`` by part.
+
+    Silicone cable is made to ASTM gauges, those of the handbooks.
+    """
     segments = {
         name: Segment(name, name, start, end, SEGMENT_SPEC.validate_python(spec | changes.get(name, {})))
         for name, (start, end, spec) in PARTS.items()

@@ -145,7 +145,7 @@ class MarketVan(TestCase):
     def test_the_charge_circuit_is_told_what_it_must_carry(self) -> None:
         told = draw_up(VAN, "planned", RULES).advice
         assert told.cable is not None
-        self.assertEqual((told.cable.circuit_id, told.cable.carries_a, told.cable.fuse_a), ("charge-cable", 110, 150))
+        self.assertEqual((told.cable.circuit_id, told.cable.carries_a, told.cable.fuse_a), ("charge-cable", 110, 125))
         bigger = edited(VAN, told.cures[0].edits, RULES, lambda: "new")
         self.assertGreaterEqual(bigger.circuits["charge-cable"].design_current_a, 100)
 

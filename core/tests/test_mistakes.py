@@ -15,7 +15,8 @@ from percorso.plan_rules import plan_findings
 from percorso.planned import planned
 from percorso.stages import vehicle_at
 from percorso.states import State
-from percorso.vehicle import Circuit, Device, Segment, Target, Vehicle
+from percorso.targets import Target
+from percorso.vehicle import Circuit, Device, Segment, Vehicle
 
 RULES = HouseRules()
 Parts = dict[str, tuple[str, str, dict[str, Any]]]
@@ -23,10 +24,10 @@ Devices = dict[str, tuple[dict[str, str], dict[str, Any]]]
 
 FEED: Parts = {
     "F1": ("plus", "f", {"kind": "fuse", "rating_a": 25}),
-    "W1": ("f", "a", {"kind": "wire", "size": "10 AWG", "length_m": 2}),
-    "W2": ("a", "b", {"kind": "wire", "size": "10 AWG", "length_m": 0.3}),
-    "W3": ("b", "load+", {"kind": "wire", "size": "10 AWG", "length_m": 1}),
-    "W4": ("load-", "minus", {"kind": "wire", "size": "10 AWG", "length_m": 2}),
+    "W1": ("f", "a", {"kind": "wire", "size": "10 AWG", "length_m": 2, "insulation": "silicone"}),
+    "W2": ("a", "b", {"kind": "wire", "size": "10 AWG", "length_m": 0.3, "insulation": "silicone"}),
+    "W3": ("b", "load+", {"kind": "wire", "size": "10 AWG", "length_m": 1, "insulation": "silicone"}),
+    "W4": ("load-", "minus", {"kind": "wire", "size": "10 AWG", "length_m": 2, "insulation": "silicone"}),
 }
 PUMP = {"kind": "motor", "rated_v": 13.0, "rated_a": 18.0}
 CHARGING: Devices = {

@@ -17,7 +17,8 @@ from percorso.network import Network
 from percorso.scenarios import BALANCED, STANDARD, Scenario
 from percorso.specs import SEGMENT_SPEC
 from percorso.states import State
-from percorso.vehicle import Circuit, Target, Vehicle
+from percorso.targets import Target
+from percorso.vehicle import Circuit, Vehicle
 
 KINDS = ("resistive", "motor", "filament lamp", "constant current", "constant power")
 SEEDS = range(40)

@@ -9,7 +9,8 @@ from percorso.conductors import stocked_sizes
 from percorso.house_rules import HouseRules
 from percorso.profile import profile
 from percorso.specs import SEGMENT_SPEC, segment_resistance_ohm
-from percorso.vehicle import Circuit, Point, Segment, Target, Vehicle, stations
+from percorso.targets import Target
+from percorso.vehicle import Circuit, Point, Segment, Vehicle, stations
 
 RULES = HouseRules()
 

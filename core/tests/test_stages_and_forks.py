@@ -15,8 +15,9 @@ from percorso.rerouting import remove_point, remove_segment
 from percorso.specs import changed_spec
 from percorso.stages import difference, is_changed, vehicle_at
 from percorso.states import Input
+from percorso.targets import Target
 from percorso.testing import DropReading, mark
-from percorso.vehicle import Circuit, Target, Vehicle, in_order
+from percorso.vehicle import Circuit, Vehicle, in_order
 
 RULES = HouseRules()
 LOAD = {"kind": "constant current", "rated_v": 12, "rated_a": 10}

@@ -152,7 +152,7 @@ class WhatTheyDo(TestCase):
     def test_the_bypass_takes_its_share_beside_the_old_path(self) -> None:
         vehicle = laid("charge-bypass", demo("vineyard-tractor"))
         first = named(vehicle, "Charge bypass 2").supply[0]
-        self.assertGreater(abs(solved(vehicle, "road").segments[first].current_a or 0), 5)
+        self.assertGreater(abs(solved(vehicle, "road").segments[first].current_a or 0), 4)
 
     def test_a_module_gets_its_voltage_while_cranking_over_leads_of_its_own(self) -> None:
         """Needs 7 V; at 5 A its leads may lose 2 V of 9 V. Ground and supply go straight to the battery and the key."""

@@ -3,8 +3,10 @@
 from unittest import TestCase
 
 from percorso import tables
-from percorso.conductors import find_size, resistance_20c_ohm_per_m, stocked_sizes
+from percorso.conductors import find_size, in_gauge, resistance_20c_ohm_per_m, stocked_sizes
 from percorso.heating import table_ampacity_a
+from percorso.insulation import INSULATIONS, conductor, family
+from percorso.terminations import terminals
 
 # Maximum mΩ/m at 20 °C. ISO 6722-1, from memory.
 ISO_6722_1 = {
@@ -21,11 +23,17 @@ ABYC_E_11 = {
     "18": 20, "16": 25, "14": 35, "12": 45, "10": 60, "8": 80, "6": 120, "4": 160, "2": 210, "1": 245,
     "1/0": 285, "2/0": 330, "3/0": 385, "4/0": 445,
 }  # fmt: skip
-# A, 105 °C column. ISO 10133 Annex A, from memory.
+# A by area, mm², and by conductor class, °C; 30 °C ambient. ISO 10133 Annex A, from memory.
+ISO_10133_AREAS = (0.75, 1, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120)
 ISO_10133 = {
-    0.75: 20, 1: 25, 1.5: 30, 2.5: 40, 4: 50, 6: 70, 10: 100, 16: 150, 25: 185, 35: 225, 50: 300, 70: 360,
-    95: 410, 120: 480,
-}  # fmt: skip
+    60: (6, 8, 12, 17, 22, 29, 40, 54, 71, 87, 105, 135, 165, 190),
+    70: (10, 14, 18, 25, 35, 45, 65, 90, 120, 160, 210, 265, 310, 360),
+    85: (12, 18, 21, 30, 40, 50, 70, 100, 140, 185, 230, 285, 330, 400),
+    105: (16, 20, 25, 35, 45, 60, 90, 130, 170, 210, 270, 330, 390, 450),
+    125: (20, 25, 30, 40, 50, 70, 100, 150, 185, 225, 300, 360, 410, 480),
+}
+# Least copper of a gauge in road-vehicle cable, mm². SAE J1128, from memory.
+SAE_J1128 = {"20": 0.508, "18": 0.760, "16": 1.12, "14": 1.85, "12": 2.91, "10": 4.65, "8": 7.23}
 
 
 class PublishedTables(TestCase):
@@ -39,8 +47,39 @@ class PublishedTables(TestCase):
     def test_ampacity(self) -> None:
         for gauge, amps in ABYC_E_11.items():
             self.assertEqual(table_ampacity_a(find_size(f"{gauge} AWG")), amps)
-        for area, amps in ISO_10133.items():
-            self.assertEqual(table_ampacity_a(find_size(f"{area:g} mm2")), amps)
+        for limit, column in ISO_10133.items():
+            for area, amps in zip(ISO_10133_AREAS, column, strict=True):
+                self.assertEqual(table_ampacity_a(find_size(f"{area:g} mm2"), limit_c=limit), amps, (limit, area))
+
+    def test_each_insulation_reads_the_column_of_its_own_class(self) -> None:
+        """ISO 10133 Annex A, from memory: 80 °C reads 70, 90 °C reads 85-90, 180 °C nothing above 125."""
+        for insulation, column in (("PVC", 70), ("welding cable", 85), ("shielded", 105), ("silicone", 125)):
+            limit = family(insulation).limit_c
+            self.assertEqual(table_ampacity_a(find_size("2.5 mm2"), limit_c=limit), ISO_10133[column][3])
+
+    def test_road_vehicle_cable_holds_less_copper(self) -> None:
+        """SAE J1128 minimum areas, from memory; thicker gauges and other cable stay as ASTM B258 has them."""
+        for gauge, area in SAE_J1128.items():
+            size = in_gauge(find_size(f"{gauge} AWG"), "sae")
+            self.assertAlmostEqual(size.area_mm2, area)
+            self.assertAlmostEqual(resistance_20c_ohm_per_m(size) * area, 0.017241)
+        self.assertEqual(in_gauge(find_size("4 AWG"), "sae"), find_size("4 AWG"))
+        made = {each: conductor(find_size("10 AWG"), each).area_mm2 for each in INSULATIONS}
+        sae = {"thin-wall cross-linked", "general cross-linked", "thick-wall cross-linked", "PVC"}
+        self.assertEqual({each for each, area in made.items() if abs(area - 4.65) < 1e-9}, sae)
+
+    def test_what_a_terminal_takes(self) -> None:
+        """From memory: blades of 6.3 mm and small relay bases to 6 mm² or 10 AWG, small connectors to 2.5 mm²."""
+        takes = {
+            name: [text for text in ("1 mm2", "2.5 mm2", "10 AWG", "6 mm2", "8 AWG") if each.takes(find_size(text))]
+            for name, each in terminals().items()
+        }
+        self.assertEqual(takes["blade 6.3 mm"], ["1 mm2", "2.5 mm2", "10 AWG", "6 mm2"])
+        self.assertEqual(takes["connector terminal"], ["1 mm2", "2.5 mm2"])
+        self.assertEqual(takes["butt splice, red"], ["1 mm2"])
+        self.assertEqual(takes["butt splice, blue"], ["2.5 mm2"])
+        self.assertEqual(takes["butt splice, yellow"], ["2.5 mm2", "10 AWG", "6 mm2"])
+        self.assertTrue(all(row["source"] for row in tables.rows("terminals")))
 
     def test_fuses(self) -> None:
         """ISO 8820-3 blade ratings, from memory."""

@@ -27,11 +27,13 @@ from jobs.rows_out import (
 from jobs.schemas import Body, Key, Saved, saved
 from jobs.solving import JobNetwork, View, Viewed, network_for_reading
 from percorso.findings import Finding
+from percorso.house_rules import HouseRules
 from percorso.jobfile import Nominal, ZoneTemperatures
 from percorso.names import Name, Note
 from percorso.stages import is_changed
 from percorso.states import State, positions
-from percorso.vehicle import FAMILIES, Family, Stage, TargetKind, default_source_v, default_target, in_order
+from percorso.targets import FAMILIES, PURPOSES, Purpose, TargetKind, family_of
+from percorso.vehicle import Stage, default_source_v, in_order
 from workshop.signed_in import SignedInRequest
 from workshop.stale import StaleError
 
@@ -74,9 +76,9 @@ class JobOut(Schema):
 
 
 class FamilyDefaults(Schema):
-    """What a new circuit of a family starts with."""
+    """What a new circuit of a purpose starts with."""
 
-    family: Family
+    purpose: Purpose
     target_kind: TargetKind
     target_value: float
     source_v: float
@@ -168,7 +170,7 @@ def read_board(request: SignedInRequest, job_id: UUID, view: View) -> Board:
         points=points_out(network, solved),
         devices=[device_out(network, each, solved) for each in in_order(vehicle.devices.values())],
         segments=[segment_out(network, each, solved) for each in in_order(vehicle.segments.values())],
-        defaults=[_defaults(family, job.nominal_v) for family in FAMILIES],
+        defaults=[_defaults(purpose, job.nominal_v, network.rules) for purpose in PURPOSES],
     )
 
 
@@ -186,9 +188,9 @@ def _moment(network: JobNetwork, view: Viewed) -> Moment:
     )
 
 
-def _defaults(family: Family, nominal_v: float) -> FamilyDefaults:
-    target, source_v = default_target(family), default_source_v(family, nominal_v)
-    return FamilyDefaults(family=family, target_kind=target.kind, target_value=target.value, source_v=source_v)
+def _defaults(purpose: Purpose, nominal_v: float, rules: HouseRules) -> FamilyDefaults:
+    target, source_v = rules.target(purpose), default_source_v(family_of(purpose), nominal_v)
+    return FamilyDefaults(purpose=purpose, target_kind=target.kind, target_value=target.value, source_v=source_v)
 
 
 @router.post("/jobs/{job_id}/undo", response=Saved)

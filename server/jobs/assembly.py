@@ -27,6 +27,7 @@ from percorso.devices import DEVICE_SPEC
 from percorso.renaming import Ids
 from percorso.specs import SEGMENT_SPEC
 from percorso.states import Input as CoreInput
+from percorso.targets import Target
 from percorso.vehicle import Vehicle
 
 Values = dict[str, Any]
@@ -135,7 +136,7 @@ def _circuit(row: Mapping[str, Any], path: Mapping[str, list[str]]) -> core.Circ
         device=row["device"],
         design_current_a=row["design_current_a"],
         source_v=row["source_v"],
-        target=core.Target(row["target_kind"], row["target_value"]),
+        target=Target(row["target_kind"], row["target_value"]),
         source_point=_text_or_none(row["source_point_id"]),
         supply=tuple(path["supply"]),
         return_point=str(row["return_point_id"]),

@@ -7,7 +7,8 @@ from percorso.devices import DeviceKind
 from percorso.solution import DeviceResult, PointResult, SegmentResult, doing
 from percorso.specs import SegmentSpec, describe
 from percorso.states import State
-from percorso.vehicle import Circuit, Device, Family, Fate, Origin, Segment, TargetKind
+from percorso.targets import Family, TargetKind
+from percorso.vehicle import Circuit, Device, Fate, Origin, Segment
 
 
 class PointOut(BaseModel):

@@ -17,7 +17,8 @@ from percorso.conductors import Series
 from percorso.errors import PercorsoError
 from percorso.starters import STARTERS, answered, lay_starter
 from percorso.starters.asking import Starter, questions
-from percorso.vehicle import Family, Vehicle
+from percorso.targets import Family
+from percorso.vehicle import Vehicle
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["starters"])

@@ -8,7 +8,8 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from percorso.conductors import find_size
-from percorso.house_rules import AmpacityRule, HouseRules, Joining
+from percorso.house_rules import AmpacityRule, HouseRules, Joining, School
+from percorso.targets import Purpose, Target, usual_targets
 
 _FRACTION = [MinValueValidator(0.01), MaxValueValidator(1.0)]
 _DEFAULT = HouseRules()
@@ -28,12 +29,16 @@ class Shop(models.Model):
     close_fraction = models.FloatField(default=_DEFAULT.close_fraction, validators=_FRACTION)
     expected_tolerance = models.FloatField(default=_DEFAULT.expected_tolerance, validators=_FRACTION)
     ampacity_rule = models.CharField(max_length=20, default=_DEFAULT.ampacity_rule, choices=_choices(AmpacityRule))
+    school = models.CharField(max_length=20, default=_DEFAULT.school, choices=_choices(School))
+    wire_load_fraction = models.FloatField(default=_DEFAULT.wire_load_fraction, validators=_FRACTION)
+    wire_rise_k = models.FloatField(default=_DEFAULT.wire_rise_k)
     source_fuse_within_m = models.FloatField(default=_DEFAULT.source_fuse_within_m)
     thinnest_wire = models.CharField(max_length=12, default=f"{_DEFAULT.thinnest_wire_mm2:g} mm2")  # as it was said
     joined = models.CharField(max_length=30, default=_DEFAULT.joined, choices=_choices(Joining))
     slack_fraction = models.FloatField(default=_DEFAULT.slack_fraction)
     slack_m = models.FloatField(default=_DEFAULT.slack_m)
     charging_reserve_fraction = models.FloatField(default=_DEFAULT.charging_reserve_fraction)
+    said_targets = models.JSONField(default=dict, blank=True)  # [kind, value] by purpose; others are as usual
 
     def __str__(self) -> str:
         return self.name
@@ -42,6 +47,12 @@ class Shop(models.Model):
     def thinnest_wire_mm2(self) -> float:
         """Area of the thinnest wire, mm²."""
         return find_size(self.thinnest_wire).area_mm2
+
+    @property
+    def targets(self) -> tuple[tuple[Purpose, Target], ...]:
+        """What new circuits must meet, by purpose."""
+        said = self.said_targets
+        return tuple((each, Target(*said[each]) if each in said else usual) for each, usual in usual_targets())
 
     @property
     def house_rules(self) -> HouseRules:

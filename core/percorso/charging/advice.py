@@ -92,7 +92,7 @@ def advice(system: ChargingSystem, found: Sequence[Balance], rules: HouseRules) 
         smaller_does=smallest is not None and _is_smaller(smallest, spec),
         cures=tuple(_cures(system, spec, driven, smallest, shed)) if short else (),
         shed=tuple(shed),
-        cable=_cable(system, spec, rules),
+        cable=_cable(system, spec),
         match=_match(system, driven),
         notes=tuple(_notes(system, spec, driven)),
     )
@@ -185,11 +185,9 @@ def _larger(system: ChargingSystem, spec: Alternator, marking: Marking) -> tuple
 
 def _faster(spec: Alternator, device_id: str, rpm: float) -> Iterator[Cure]:
     """A smaller pulley, or a faster idle, that brings the alternator to a speed while the engine idles."""
-    now, on_road = spec.rpm("idle"), spec.rpm("road")
-    if rpm <= now:
+    if rpm <= spec.rpm("idle"):
         return
-    if on_road * rpm / now <= spec.max_rpm:
-        yield _pulley(spec, device_id, rpm)
+    yield from _pulley(spec, device_id, rpm)
     if spec.pulley_ratio is not None:
         engine = STEP_RPM * math.ceil(rpm / spec.pulley_ratio / STEP_RPM - 1e-6)
         if engine <= FASTEST_IDLE_RPM:
@@ -197,14 +195,24 @@ def _faster(spec: Alternator, device_id: str, rpm: float) -> Iterator[Cure]:
             yield Cure(f"the engine idling at {engine:.0f} rpm", (change,))
 
 
-def _pulley(spec: Alternator, device_id: str, rpm: float) -> Cure:
+def _pulley(spec: Alternator, device_id: str, rpm: float) -> Iterator[Cure]:
+    """A smaller pulley that brings it to a speed at idle, where it stands what that makes on the road."""
     if spec.pulley_ratio is not None and spec.engine_idle_rpm is not None:
         ratio = math.ceil(100 * rpm / spec.engine_idle_rpm - 1e-6) / 100
         change = ChangeDevice(device_id=device_id, change={"pulley_ratio": ratio})
-        return Cure(f"a smaller pulley, {spec.pulley_ratio:g} → {ratio:g}", (change,))
+        yield from _within_its_speed(spec, f"a smaller pulley, {spec.pulley_ratio:g} → {ratio:g}", change)
+        return
     times = math.ceil(100 * rpm / spec.idle_rpm - 1e-6) / 100
     speeds = {"idle_rpm": round(times * spec.idle_rpm), "road_rpm": round(times * spec.road_rpm)}
-    return Cure(f"a pulley {100 * (times - 1):.0f} % faster", (ChangeDevice(device_id=device_id, change=speeds),))
+    change = ChangeDevice(device_id=device_id, change=speeds)
+    yield from _within_its_speed(spec, f"a pulley {100 * (times - 1):.0f} % faster", change)
+
+
+def _within_its_speed(spec: Alternator, effect: str, change: ChangeDevice) -> Iterator[Cure]:
+    """The cure with the speed it makes on the road, unless the alternator does not stand it."""
+    on_road = spec.model_copy(update=change.change).rpm("road")
+    if on_road <= spec.max_rpm:
+        yield Cure(f"{effect} ({on_road:.0f} rpm on the road, it stands {spec.max_rpm:.0f})", (change,))
 
 
 def _shed(system: ChargingSystem, short: Sequence[Balance]) -> list[str]:
@@ -253,12 +261,13 @@ def charge_circuit(system: ChargingSystem) -> Circuit | None:
     return next((each for each in charging if each.source_point == alternator.terminals["B+"]), None)
 
 
-def _cable(system: ChargingSystem, spec: Alternator, rules: HouseRules) -> ChargeCable | None:
+def _cable(system: ChargingSystem, spec: Alternator) -> ChargeCable | None:
+    """What an alternator makes takes all of its fuse's rating."""
     circuit = charge_circuit(system)
     if circuit is None:
         return None
     carries = max(current for _, current in points(spec))
-    ratings = (each for each in fuse_ratings_a() if each >= carries / rules.fuse_load_fraction)
+    ratings = (each for each in fuse_ratings_a() if each >= carries)
     return ChargeCable(circuit.id, carries, circuit.design_current_a, next(ratings, None))
 
 

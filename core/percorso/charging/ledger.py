@@ -62,12 +62,12 @@ def feeding(budget: Budgeted, device: Device) -> Circuit | None:
 
 
 def ledger_findings(budget: Budgeted) -> Iterator[Finding]:
-    """Circuits designed for another current than their consumer draws, and consumers without a circuit."""
+    """Circuits designed for another current than their consumer draws, and consumers that are not wired."""
     unfed = []
     for device in budget.consumers:
         load, circuit = budget.load(device), feeding(budget, device)
         if circuit is None:
-            unfed.append(device)
+            unfed += [] if device.terminals else [device]
         elif abs(circuit.design_current_a - load.drawn_a) > SAME_CURRENT * load.drawn_a:
             yield _designed_for_another(device, load, circuit)
     if unfed:

@@ -9,7 +9,7 @@ from pydantic_core import PydanticUndefined
 
 from percorso.specs import KeepsTyped, Typed
 from percorso.starters.layout import Layout
-from percorso.vehicle import Family
+from percorso.targets import Family
 
 MOST_QUESTIONS = 5
 

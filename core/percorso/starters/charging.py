@@ -7,7 +7,8 @@ from percorso.quantities import CURRENT, LENGTH
 from percorso.specs import typed
 from percorso.starters.asking import Starter, ask
 from percorso.starters.layout import Layout, Path
-from percorso.vehicle import Device, Family, Target
+from percorso.targets import Family, Target
+from percorso.vehicle import Device
 
 Length = Annotated[float, typed(LENGTH)]
 Current = Annotated[float, typed(CURRENT)]

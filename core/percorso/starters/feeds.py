@@ -9,7 +9,8 @@ from percorso.specs import typed
 from percorso.starters.asking import Starter, ask
 from percorso.starters.layout import LEAD_M, Layout, Path
 from percorso.states import State
-from percorso.vehicle import Device, Family, Target
+from percorso.targets import Family, Target
+from percorso.vehicle import Device
 
 Length = Annotated[float, typed(LENGTH)]
 Current = Annotated[float, typed(CURRENT)]

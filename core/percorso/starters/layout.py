@@ -18,18 +18,8 @@ from percorso.rerouting import named_point, with_circuit, with_segments
 from percorso.specs import DESIGNATION_LETTER, SEGMENT_SPEC, Body, Fuse, SegmentSpec, Switch, Wire, Zone, is_switched
 from percorso.stages import vehicle_at
 from percorso.states import Input, State
-from percorso.vehicle import (
-    Circuit,
-    Device,
-    Family,
-    Segment,
-    Target,
-    Vehicle,
-    default_source_v,
-    default_target,
-    next_designation,
-    stations,
-)
+from percorso.targets import Family, Target, purpose_of
+from percorso.vehicle import Circuit, Device, Segment, Vehicle, default_source_v, next_designation, stations
 
 _Spec = TypeVar("_Spec", bound=DeviceSpec)
 FIRST_SIZE: Mapping[Series, str] = {"awg": "14 AWG", "metric": "2.5 mm2"}  # until the route is sized
@@ -265,7 +255,8 @@ class Layout:
             device=device if isinstance(device, str) else device.name,
             design_current_a=amps,
             source_v=source_v or default_source_v(family, self.nominal_v),
-            target=target or default_target(family),
+            target=target
+            or self.rules.target(purpose_of(family, None if isinstance(device, str) else device.spec.kind)),
             source_point=start,
             supply=supply,
             return_point=return_point,
