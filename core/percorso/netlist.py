@@ -126,7 +126,7 @@ def _regulator(number: int, plus: str, minus: str, sense: str, setpoint_v: float
 def _ties(assembly: Assembly, solution: Solution, nodes: Mapping[str, str]) -> list[str]:
     """A floating point is held by nothing; the simulator needs it held by something."""
     floating = [point for point in assembly.numbers if solution.points[point].floating]
-    return [f"Rfloat{number} {nodes[point]} 0 1e9" for number, point in enumerate(floating, start=1)]
+    return [f"Rfloat{number} {nodes[point]} 0 1e12" for number, point in enumerate(floating, start=1)]
 
 
 def _starts(solution: Solution, nodes: Mapping[str, str]) -> list[str]:

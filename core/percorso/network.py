@@ -207,11 +207,15 @@ class Network:
         if sum(turning) > MOST_SEARCHED:
             raise NotSettledError
         still: tuple[Regulation, ...] = ("still",)
+        guesses: list[Array | None] = [None]  # from nothing, and from what the combination before it came to
         for regulation in product(*(MODES if turns else still for turns in turning)):
-            with suppress(NotSettledError):
-                solved = self._circuitry.ohmic_part(modes, regulation).solve()
-                if self._regulation_after(modes, solved) is None:
-                    return solved
+            for guess in guesses:
+                with suppress(NotSettledError):
+                    solved = self._circuitry.ohmic_part(modes, regulation).solve(guess)
+                    if self._regulation_after(modes, solved) is None:
+                        return solved
+                    guesses[1:] = [solved.element_v]
+                    break
         raise NotSettledError
 
     @staticmethod

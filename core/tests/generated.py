@@ -54,10 +54,12 @@ class _Builder:
         return self.segment(start, end, kind=kind, **extra.get(kind, {}))
 
 
-def generated_vehicle(seed: int, size: int) -> Vehicle:
-    """A vehicle of at most ``size`` points with battery, alternator, starter, key, relays, diodes and every load."""
+def generated_vehicle(seed: int, size: int, alternators: int = 1) -> Vehicle:
+    """A vehicle of at most ``size`` points with battery, alternators, starter, key, relays, diodes and every load."""
     made = _Builder(seed)
     _sources(made)
+    for _ in range(alternators - 1):
+        _alternator(made)
     while len(made.points) + 8 <= size:
         _consumer(made)
     for _ in range(size // 20):
@@ -102,15 +104,28 @@ def _sources(made: _Builder) -> None:
         made.segment("main", made.point("kl50"), kind="switch", closed_in=["start"])
         terminals = {"30": plus, "50": "kl50", "31": engine}
         made.device(terminals, kind="starter", running_v=10, running_a=140, locked_v=4, locked_a=400)
-    post = made.point("post")
-    made.wire(post, random.choice([plus, "main"]))
-    terminals = {"B+": post, "B-": engine}
-    if random.random() < 0.5:
-        terminals["S"] = random.choice([plus, "main"])
+    _alternator(made)
+
+
+def _alternator(made: _Builder) -> None:
+    """One with or without an exciter lead, sensing at its post, at the battery, or over a lead with a pulled fuse."""
+    random = made.random
+    post = made.wire(random.choice(["plus", "main"]), made.point())
+    terminals = {"B+": post, "B-": "engine"}
+    sensing = random.choice(["post", "post", "battery", "fuse"])
+    if sensing == "battery":
+        terminals["S"] = random.choice(["plus", "main"])
+    elif sensing == "fuse":
+        terminals["S"] = made.segment("main", made.point(), kind="fuse", rating_a=5, fitted=random.random() < 0.5)
+        made.device({"+": terminals["S"], "-": "engine"}, kind="filament lamp", rated_v=13.5, rated_a=0.3)
     if random.random() < 0.7:
         lamp = random.choice(["filament", "LED"])
-        terminals["D+"] = made.point("dplus")
-        made.device({"+": "kl15", "-": "dplus"}, kind="indicator lamp", technology=lamp, rated_v=12, rated_a=0.1)
+        lead = made.point()
+        terminals["D+"] = lead
+        if random.random() < 0.4:
+            lead = made.point()
+            made.segment(lead, terminals["D+"], kind="diode", rated_a=3)
+        made.device({"+": "kl15", "-": lead}, kind="indicator lamp", technology=lamp, rated_v=12, rated_a=0.1)
     made.device(
         terminals,
         kind="alternator",
