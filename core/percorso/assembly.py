@@ -27,6 +27,7 @@ from percorso.laws import (
     resistor_law,
 )
 from percorso.loads import (
+    LED_FORWARD_V,
     ConstantCurrentLoad,
     ConstantPowerLoad,
     FilamentLamp,
@@ -271,7 +272,7 @@ def load_law(spec: Load) -> LawOf:
         case ConstantPowerLoad():
             return constant_power_law(volts * amperes, spec.least_v)
         case IndicatorLamp(technology="LED"):
-            return led_law(volts, amperes)
+            return led_law(volts, amperes, LED_FORWARD_V)
         case FilamentLamp() | IndicatorLamp():
             return filament_law(volts, amperes)
     return resistor_law(volts / amperes)

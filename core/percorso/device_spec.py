@@ -2,14 +2,17 @@
 
 from typing import Annotated, ClassVar
 
+from pydantic import Field
+
 from percorso.quantities import CURRENT, POWER, RESISTANCE, TEMPERATURE, VOLTAGE
 from percorso.specs import KeepsTyped, typed
 
-Volts = Annotated[float, typed(VOLTAGE)]
+LEAST_V = 0.1  # of what a device is rated for or needs: less is a slip of the pen
+Volts = Annotated[float, typed(VOLTAGE), Field(ge=LEAST_V)]
 Amperes = Annotated[float, typed(CURRENT)]
 Watts = Annotated[float, typed(POWER)]
 Ohms = Annotated[float, typed(RESISTANCE)]
-MaybeVolts = Annotated[float | None, typed(VOLTAGE, optional=True)]
+MaybeVolts = Annotated[Annotated[float, Field(ge=LEAST_V)] | None, typed(VOLTAGE, optional=True)]
 MaybeAmperes = Annotated[float | None, typed(CURRENT, optional=True)]
 MaybeWatts = Annotated[float | None, typed(POWER, optional=True)]
 MaybeOhms = Annotated[float | None, typed(RESISTANCE, optional=True)]

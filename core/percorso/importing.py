@@ -2,6 +2,7 @@
 
 import json
 import re
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import partial
 from itertools import accumulate
@@ -11,24 +12,47 @@ from pydantic import ValidationError
 
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.jobfile import FORMAT, VERSION, JobFile, vehicle_of
-from percorso.vehicle import check_circuit, check_device, check_drive, check_input, check_scenario, check_segment
+from percorso.vehicle import (
+    Circuit,
+    Vehicle,
+    check_believable,
+    check_circuit,
+    check_device,
+    check_drive,
+    check_input,
+    check_scenario,
+    check_segment,
+)
 
 MAX_BYTES = 5_000_000
 MAX_DEPTH = 12
+MOST_PROBLEMS = 100
+LONGEST_SAID = 60  # characters of a name in a message
 
 
 def read_job_file(text: str | bytes) -> JobFile:
     """Read and fully check a job file. Raises JobFileError, whose ``problems`` list everything that is wrong."""
     document = _document(text)
-    problems = [*_doubles(document), *_dangling(document)]
+    problems = _first([*_doubles(document), *_dangling(document)])
     try:
         job = JobFile.model_validate(document)
     except ValidationError as error:
-        raise JobFileError([*(_of_pydantic(item) for item in error.errors()), *problems]) from error
-    problems = problems or [*_wrong_corrections(job), *_wrong_parts(job)]
+        raise JobFileError(_first([*map(_of_pydantic, error.errors(include_url=False)), *problems])) from error
+    problems = problems or _first([*_wrong_corrections(job), *_wrong_parts(job)])
     if problems:
         raise JobFileError(problems)
     return job
+
+
+def _first(problems: list[FileProblem]) -> list[FileProblem]:
+    """As many problems as anybody reads, and how many more there are."""
+    more = len(problems) - MOST_PROBLEMS
+    return problems if more <= 0 else [*problems[:MOST_PROBLEMS], FileProblem("$", f"and {more} more like these")]
+
+
+def _short(name: str) -> str:
+    """A name out of a file as a message repeats it."""
+    return name if len(name) <= LONGEST_SAID else f"{name[:LONGEST_SAID]}…"
 
 
 def _document(text: str | bytes) -> Any:
@@ -79,9 +103,8 @@ def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     """An object whose keys each stand there once."""
     made = dict(pairs)
     if len(made) < len(pairs):
-        names = [name for name, _ in pairs]
-        twice = next(name for name in names if names.count(name) > 1)
-        raise _whole(f'"{twice}" stands twice in one object')
+        twice, times = Counter(name for name, _ in pairs).most_common(1)[0]
+        raise _whole(f'"{_short(twice)}" stands {"twice" if times == 2 else f"{times} times"} in one object')
     return made
 
 
@@ -149,7 +172,7 @@ def _doubles(document: dict[str, Any]) -> Iterator[FileProblem]:
                     continue
                 if value.strip() in first:
                     where = json_path((part, first[value.strip()], key))
-                    yield FileProblem(json_path((part, place, key)), f'"{value}" is already at {where}')
+                    yield FileProblem(json_path((part, place, key)), f'"{_short(value)}" is already at {where}')
                 first.setdefault(value.strip(), place)
 
 
@@ -164,7 +187,7 @@ def _dangling(document: dict[str, Any]) -> Iterator[FileProblem]:
                 for steps, name in _named(each, field):
                     if name not in known[wanted]:
                         path = json_path((part, place, *steps))
-                        yield FileProblem(path, f'there is no {wanted.removesuffix("s")} "{name}" in this file')
+                        yield FileProblem(path, f'there is no {wanted.removesuffix("s")} "{_short(name)}" in this file')
 
 
 def _named(part: Any, field: tuple[str, ...]) -> Iterator[tuple[tuple[str | int, ...], str]]:
@@ -204,7 +227,7 @@ def _wrong_parts(job: JobFile) -> Iterator[FileProblem]:
         "inputs": check_input,
         "segments": partial(check_segment, vehicle),
         "devices": partial(check_device, vehicle),
-        "circuits": partial(check_circuit, vehicle),
+        "circuits": partial(_check_whole_circuit, vehicle),
         "scenarios": partial(check_scenario, vehicle),
         "drives": partial(check_drive, vehicle),
     }
@@ -214,3 +237,8 @@ def _wrong_parts(job: JobFile) -> Iterator[FileProblem]:
                 check(each)
             except PercorsoError as error:
                 yield FileProblem(json_path((part, place, *error.field)), str(error))
+
+
+def _check_whole_circuit(vehicle: Vehicle, circuit: Circuit) -> None:
+    check_circuit(vehicle, circuit)
+    check_believable(vehicle, circuit)

@@ -34,6 +34,7 @@ DesignCurrent = Annotated[float, typed(CURRENT)]
 SourceVoltage = Annotated[float, typed(VOLTAGE)]
 MeasuredVoltage = Annotated[float, typed(READING_VOLTAGE)]
 ZoneTemperatures = dict[Zone, Annotated[float, Field(ge=-60, le=300)]]
+AllZoneTemperatures = Annotated[ZoneTemperatures, AfterValidator(lambda said: {**ZONE_TEMPERATURE_C, **said})]
 
 
 def _in_utc(moment: datetime) -> datetime:
@@ -183,7 +184,7 @@ class JobFile(_Part):
     vehicle: Name
     wish: Note = ""
     nominal_v: Nominal
-    zone_temperature_c: ZoneTemperatures = dict(ZONE_TEMPERATURE_C)
+    zone_temperature_c: AllZoneTemperatures = dict(ZONE_TEMPERATURE_C)  # zones left out are as usual
     inputs: Annotated[list[FileInput], Field(max_length=100)] = []
     points: Annotated[list[FilePoint], Field(max_length=MAX_PARTS)]
     segments: Annotated[list[FileSegment], Field(max_length=MAX_PARTS)]

@@ -170,8 +170,8 @@ def constant_power_law(power_w: float, least_v: float) -> LawOf:
     return LawOf("constant power", (power_w, least_v, 0.0), power_w / (2 * least_v) ** 2)
 
 
-def led_law(rated_v: float, rated_a: float, forward_v: float = 2.0) -> LawOf:
-    """An LED with the resistor that lets ``rated_a`` through at ``rated_v``; 2 V forward, from memory."""
+def led_law(rated_v: float, rated_a: float, forward_v: float) -> LawOf:
+    """An LED with the resistor that lets ``rated_a`` through at ``rated_v``."""
     series = (rated_v - forward_v) / rated_a
     return LawOf("led", (forward_v, series, 0.0), 0.1 / series, passes="along")
 

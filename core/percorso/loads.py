@@ -19,6 +19,9 @@ MOTOR_RUN_UP_S = 0.05  # time constant of a small motor's start, from memory; me
 COLD_TO_RATED = 10.0  # cold against hot current of a filament, from memory
 FILAMENT_WARM_UP_S = 0.02  # from memory
 MEASURED_INRUSH_S = 0.02  # how long a measured peak counts where nothing is usual
+WORKS_DOWN_TO = 0.1  # of its voltage, below which no switching supply works; from memory
+LED_FORWARD_V = 2.0  # of a small LED, from memory
+LED_LEAST_V = LED_FORWARD_V + 0.5  # what its resistor needs besides; from memory
 AGREES_WITHIN = 0.01  # by which the watts and amperes of one name plate may differ and still be rounded
 
 Priority = Literal["engine", "safety", "work", "comfort"]  # what may be switched off last stands first
@@ -86,6 +89,13 @@ class Load(DeviceSpec):
         return {**data, "rated_a": current}
 
     @model_validator(mode="after")
+    def _needs_no_more_than_it_stands(self) -> "Load":
+        if self.min_v is not None and self.max_v is not None and self.min_v > self.max_v:
+            message = f"it cannot need {self.min_v:g} V and stand only {self.max_v:g} V"
+            raise PercorsoError(message, field=("min_v",))
+        return self
+
+    @model_validator(mode="after")
     def _measured_says_how_much(self) -> "Load":
         if self.measured_a is None and (self.measured_v is not None or self.measured_how is not None):
             raise PercorsoError("say what current was measured", field=("measured_a",))
@@ -147,6 +157,13 @@ class MotorLoad(Load):
     kind: Literal["motor"] = "motor"
     locked_a: MaybeAmperes = None
 
+    @model_validator(mode="after")
+    def _draws_most_while_it_stands(self) -> "MotorLoad":
+        if self.locked_a is not None and self.locked_a <= self.drawn_a:
+            message = f"standing it draws more than the {self.drawn_a:g} A it runs with, usually five times as much"
+            raise PercorsoError(message, field=("locked_a",))
+        return self
+
     @property
     def standing_a(self) -> float:
         """What it draws while it stands, A."""
@@ -181,6 +198,14 @@ class ConstantPowerLoad(Load):
 
     kind: Literal["constant power"] = "constant power"
 
+    @model_validator(mode="after")
+    def _gives_up_somewhere(self) -> "ConstantPowerLoad":
+        least = round(WORKS_DOWN_TO * self.drawn_v, 2)
+        if self.min_v is not None and self.min_v < least:
+            message = f"a supply of {self.drawn_v:g} V works from {least:g} V on at the lowest"
+            raise PercorsoError(message, field=("min_v",))
+        return self
+
 
 class IndicatorLamp(Load):
     """A tell-tale: a small bulb, or an LED with its resistor that lights one way round only."""
@@ -188,3 +213,10 @@ class IndicatorLamp(Load):
     LEAST_SHARE: ClassVar[float] = 0.2
     kind: Literal["indicator lamp"] = "indicator lamp"
     technology: Literal["filament", "LED"] = "filament"
+
+    @model_validator(mode="after")
+    def _lights_up(self) -> "IndicatorLamp":
+        if self.technology == "LED" and self.drawn_v <= LED_LEAST_V:
+            field = "rated_v" if self.measured_v is None or self.measured_a is None else "measured_v"
+            raise PercorsoError(f"an LED with its resistor is for more than {LED_LEAST_V:g} V", field=(field,))
+        return self

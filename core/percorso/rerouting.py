@@ -13,6 +13,7 @@ from percorso.vehicle import (
     Segment,
     Side,
     Vehicle,
+    check_believable,
     check_circuit,
     check_segment,
     stations,
@@ -45,8 +46,12 @@ def named_point(vehicle: Vehicle, name: str, new_id: Callable[[], str]) -> tuple
 
 
 def with_circuit(vehicle: Vehicle, circuit: Circuit) -> Vehicle:
-    """The vehicle with a circuit added or exchanged, by id; raises PathError when its path is not whole."""
+    """The vehicle with a circuit added or exchanged, by id.
+
+    Raises PathError when its path is not whole, PercorsoError when its voltages are none it can have.
+    """
     check_circuit(vehicle, circuit)
+    check_believable(vehicle, circuit)
     return replace(vehicle, circuits={**vehicle.circuits, circuit.id: circuit})
 
 

@@ -41,9 +41,11 @@ class Typed:
 
     def read(self, value: Any) -> Any:
         """The SI value of typed text; numbers are held to the kind's range; anything else is for pydantic."""
+        if isinstance(value, bool):
+            raise PercorsoError(f"yes or no is no {self.kind.name}; write for example {self.kind.example}")
         if isinstance(value, str):
             return parse(value, self.kind)
-        if isinstance(value, int | float) and not isinstance(value, bool):
+        if isinstance(value, int | float):
             return in_range(float(value), self.kind)
         return value
 
@@ -90,6 +92,9 @@ class KeepsTyped(BaseModel):
             for name, field in cls.model_fields.items()
             if any(isinstance(mark, BeforeValidator) for mark in field.metadata)
         ]
+        for name, field in cls.model_fields.items():
+            if isinstance(data.get(name), bool) and field.annotation is not bool:
+                raise PercorsoError("yes or no is no answer here; write a value", field=(name,))
         texts = {name: data[name] for name in quantities if isinstance(data.get(name), str)}
         kept = {name: text for name, text in data.get("typed", {}).items() if name in quantities}
         return {**data, "typed": kept | texts}

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Literal, TypeVar, get_args
 
 from percorso.devices import DeviceKind, RelayCoil
-from percorso.errors import PathError
+from percorso.errors import PathError, PercorsoError
 from percorso.loads import Load
 from percorso.scenarios import PRESETS, STANDARD, Drive, Scenario, find_scenario
 from percorso.specs import ZONE_TEMPERATURE_C, RelayContact, SegmentSpec, SensorSwitch, Switch, Zone
@@ -262,6 +262,23 @@ def check_circuit(vehicle: Vehicle, circuit: Circuit) -> None:
         raise PathError(
             f"{circuit.name} makes a loop: the return side meets the supply side at {name}", field=("return_path",)
         )
+
+
+SOURCE_SHARES = (0.3, 1.5)  # of nominal: from a cranking battery to an overcharging alternator, from memory
+
+
+def check_believable(vehicle: Vehicle, circuit: Circuit) -> None:
+    """Raise PercorsoError where a circuit's voltages are none its vehicle can have, or leave nothing to lose."""
+    low, high = (round(share * vehicle.nominal_v, 2) for share in SOURCE_SHARES)
+    if not low <= circuit.source_v <= high:
+        message = f"a source of a {vehicle.nominal_v:g} V vehicle has {low:g} to {high:g} V, not {circuit.source_v:g} V"
+        raise PercorsoError(message, field=("source_v",))
+    allowed = circuit.target.allowed_drop_v(circuit.source_v, vehicle.nominal_v)
+    if not 0 < allowed < circuit.source_v:
+        source = f"{circuit.source_v:g} V"
+        at_device = circuit.target.kind == "min_device_v"
+        hint = f"the device can get less than the {source} of its source" if at_device else f"write less than {source}"
+        raise PercorsoError(f"that leaves {allowed:.3g} V to lose of {source}; {hint}", field=("target_value",))
 
 
 def next_designation(vehicle: Vehicle, letter: str) -> str:

@@ -29,7 +29,7 @@ RATED: dict[str, tuple[LawOf, float, float]] = {  # law, and a point its name pl
     "constant current": (constant_current_law(13, 5), 13, 5),
     "constant power": (constant_power_law(60, 8), 12, 5),
     "filament": (filament_law(12, 1.75), 12, 1.75),
-    "led": (led_law(12, 0.02), 12, 0.02),
+    "led": (led_law(12, 0.02, 2.0), 12, 0.02),
     "diode": (diode_law(3, 0.9), 0.9, 3),
     "battery": (battery_law(12.65, 0.01, 2.5), 12.65, 0),
     "rectifier": (rectifier_law(0.05), -0.5, -10),

@@ -1,4 +1,4 @@
-"""Vehicles with more than one source: alternators that disagree, batteries in series and side by side, diodes in leads."""
+"""Vehicles with more than one source: alternators that disagree, batteries in series and side by side."""
 
 from typing import Any
 from unittest import TestCase

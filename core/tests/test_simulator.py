@@ -52,7 +52,7 @@ class AgainstTheSimulator(TestCase):
         self.assertGreaterEqual(compared, 170)
 
     def test_generated_vehicles_with_two_and_three_alternators(self) -> None:
-        """None of them is given up: one mode of each alternator agrees with itself, and the simulator finds the same."""
+        """None is given up: one mode of each alternator agrees with itself, and the simulator finds the same."""
         for seed in range(24):
             with self.subTest(seed=seed):
                 vehicle = generated_vehicle(seed, 45, alternators=2 + seed % 2)

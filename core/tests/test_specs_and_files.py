@@ -5,6 +5,7 @@ import re
 from copy import deepcopy
 from itertools import count
 from pathlib import Path
+from time import perf_counter
 from typing import Any
 from unittest import TestCase
 
@@ -12,6 +13,7 @@ from jsonschema import Draft202012Validator
 from pydantic import TypeAdapter, ValidationError
 
 from percorso.charging.budget import draw_up
+from percorso.devices import DEVICE_SPEC
 from percorso.errors import JobFileError, PercorsoError
 from percorso.house_rules import HouseRules
 from percorso.importing import read_job_file
@@ -19,7 +21,7 @@ from percorso.jobfile import job_file_schema, vehicle_of, write_job_file
 from percorso.names import Name
 from percorso.profile import profile
 from percorso.renaming import new_ids, with_ids
-from percorso.specs import SEGMENT_SPEC, changed_spec, describe
+from percorso.specs import SEGMENT_SPEC, ZONE_TEMPERATURE_C, changed_spec, describe
 from percorso.stages import vehicle_at
 from percorso.testing import DropReading, judge_reading
 
@@ -146,11 +148,58 @@ class BrokenFiles(TestCase):
             ),
             (("drives", 0, "spells", 1, "minutes"), 0, "$.drives[0].spells[1].minutes"),
             (("drives", 0, "spells"), [], "$.drives[0].spells"),
+            (("segments", 0, "spec", "length_m"), True, "$.segments[0].spec.length_m: yes or no is no"),
+            (("segments", 0, "spec", "bundle"), True, "$.segments[0].spec.bundle: yes or no is no answer"),
+            (("devices", 0, "spec", "capacity_ah"), 1e-300, "$.devices[0].spec.capacity_ah"),
+            (("devices", 7, "spec", "max_v"), 11, "$.devices[7].spec.min_v: it cannot need 12 V and stand only 11 V"),
+            (
+                ("devices", 7, "spec", "locked_a"),
+                18,
+                "$.devices[7].spec.locked_a: standing it draws more than the 18 A",
+            ),
+            (("devices", 10, "spec", "min_v"), 1e-300, "$.devices[10].spec.min_v"),
+            (("devices", 10, "spec", "min_v"), 1, "$.devices[10].spec.min_v: a supply of 13.2 V works from 1.32 V"),
+            (("circuits", 0, "source_v"), 90, "$.circuits[0].source_v: a source of a 12 V vehicle has 3.6 to 18 V"),
+            (("circuits", 0, "target_value"), 99, "$.circuits[0].target_value: that leaves 99 V to lose of 14.2 V"),
+            (("circuits", 7, "target_value"), 21, "$.circuits[7].target_value: that leaves -7.4 V to lose of 13.6 V"),
             (("readings", 0, "supersedes"), "r2", '"r2" was not taken before'),
             (("readings", 0, "taken_at"), "0001-01-01T00:00:00+14:00", "not a time"),
         ]:
             with self.subTest(path):
                 self.assertIn(hint, self._refused(*path, value=value))
+
+    def test_what_would_be_no_physics_is_refused(self) -> None:
+        """An LED at or under its 2 V, a motor that draws less standing than running (facts of the trade)."""
+        for spec, field in [
+            ({"kind": "indicator lamp", "technology": "LED", "rated_v": 2.0, "rated_a": 0.02}, "rated_v"),
+            ({"kind": "indicator lamp", "technology": "LED", "rated_v": 1.8, "rated_a": 0.02}, "rated_v"),
+            ({"kind": "motor", "rated_v": 12, "rated_a": 20, "locked_a": 20}, "locked_a"),
+            ({"kind": "motor", "rated_v": 12, "rated_a": 20.5, "locked_a": "20 A"}, "locked_a"),
+            ({"kind": "battery", "capacity_ah": 70}, "cold_cranking_a"),
+        ]:
+            with self.subTest(spec), self.assertRaises(ValidationError) as caught:
+                DEVICE_SPEC.validate_python(spec)
+            [problem] = caught.exception.errors()
+            self.assertEqual(getattr(problem["ctx"]["error"], "field", None), (field,))
+
+    def test_a_zone_that_is_left_out_has_its_usual_temperature(self) -> None:
+        job = read_job_file(json.dumps(self.good | {"zone_temperature_c": {"cabin": 40}}))
+        self.assertEqual(vehicle_of(job).zone_temperature_c, {**ZONE_TEMPERATURE_C, "cabin": 40})
+        empty = read_job_file(json.dumps(self.good | {"zone_temperature_c": {}}))
+        self.assertEqual(empty.zone_temperature_c, ZONE_TEMPERATURE_C)
+
+    def test_a_hundred_problems_are_listed_and_the_rest_counted_at_once(self) -> None:
+        """Files that took minutes or were answered with megabytes: linear in their length, and short."""
+        doubled = "{" + ",".join(f'"{name}": 1' for name in [*range(20_000), *range(20_000)]) + "}"
+        points = json.dumps(self.good | {"points": [{"id": "x" * 90, "name": "n" * 60}] * 20_000})
+        for text, hint in ((doubled, "stands twice"), (points, "more like these")):
+            began = perf_counter()
+            with self.subTest(hint), self.assertRaises(JobFileError) as caught:
+                read_job_file(text)
+            self.assertLess(perf_counter() - began, 5)
+            self.assertIn(hint, caught.exception.problems[-1].message)
+            self.assertLessEqual(len(caught.exception.problems), 101)
+            self.assertLess(len(str(caught.exception)), 50_000)
 
     def test_all_problems_come_at_once(self) -> None:
         broken = deepcopy(self.good)

@@ -131,14 +131,21 @@ def change_job(request: SignedInRequest, job_id: UUID, change: JobChange) -> Any
         job = get_object_or_404(models.Job.objects.select_for_update(), shop=request.user.shop, pk=job_id)
         wanted = change.model_dump(exclude={"version"}, exclude_none=True)
         if job.version != change.version:
-            if all(getattr(job, name) == value for name, value in wanted.items()):
+            if all(_is_so(getattr(job, name), value) for name, value in wanted.items()):
                 return job  # the same change came twice
             raise StaleError("this job", JobOut.from_orm(job).model_dump(mode="json"))
         for name, value in wanted.items():
-            setattr(job, name, value)
+            setattr(job, name, {**job.zone_temperature_c, **value} if name == "zone_temperature_c" else value)
         job.version += 1
         job.save()
     return job
+
+
+def _is_so(stored: Any, wanted: Any) -> bool:
+    """Whether a value is as it is wanted; of temperatures by zone those that are said."""
+    if isinstance(wanted, dict):
+        return bool({**stored, **wanted} == stored)
+    return bool(stored == wanted)
 
 
 @router.post("/jobs/{job_id}/duplicate", response=JobOut)

@@ -25,7 +25,7 @@ from percorso import scenarios
 from percorso import vehicle as core
 from percorso.devices import DEVICE_SPEC
 from percorso.renaming import Ids
-from percorso.specs import SEGMENT_SPEC
+from percorso.specs import SEGMENT_SPEC, ZONE_TEMPERATURE_C
 from percorso.states import Input as CoreInput
 from percorso.targets import Target
 from percorso.vehicle import Vehicle
@@ -72,7 +72,7 @@ def network_of(job: Job) -> StoredNetwork:
         points={str(row["id"]): core.Point(str(row["id"]), row["name"]) for row in living["point"]},
         segments={str(row["id"]): _segment(row) for row in living["segment"]},
         circuits={str(row["id"]): _circuit(row, paths[row["id"]]) for row in living["circuit"]},
-        zone_temperature_c=job.zone_temperature_c,
+        zone_temperature_c={**ZONE_TEMPERATURE_C, **job.zone_temperature_c},
         devices={str(row["id"]): _device(row, terminals[row["id"]]) for row in living["device"]},
         inputs={row["key"]: _input(row) for row in living["input"]},
         scenarios={str(row["id"]): _scenario(row) for row in living["scenario"]},
