@@ -15,7 +15,7 @@ from percorso.vehicle import Device
 Length = Annotated[float, typed(LENGTH)]
 Current = Annotated[float, typed(CURRENT)]
 Voltage = Annotated[float, typed(VOLTAGE)]
-LoadKind = Literal["motor", "filament lamp", "resistive", "constant power", "constant current"]
+LoadKind = Literal["motor", "pump", "filament lamp", "resistive", "constant power", "constant current"]
 Trigger = Literal["with the ignition", "hand switch", "module to ground"]
 RUNS: tuple[State, ...] = ("idle", "road")
 FEED: Family = "feed"
@@ -42,7 +42,12 @@ def relay_fed(
     """A load over its own fuse and relay near the source, and its way back over the body."""
     source = layout.source()
     plus, minus = layout.new_point(f"{name} +"), layout.new_point(f"{name} −")
-    values = {"kind": kind, "rated_v": 13.5 * layout.nominal_v / 12, "rated_a": amps, "runs_in": runs_in} | more
+    values = {
+        "kind": "motor" if kind == "pump" else kind,
+        "rated_v": 13.5 * layout.nominal_v / 12,
+        "rated_a": amps,
+        "runs_in": runs_in,
+    } | more
     load = layout.device(name, values, {"+": plus, "-": minus})
     coil_plus, coil_minus = layout.new_point(f"{name} relay 86"), layout.new_point(f"{name} relay 85")
     coil = layout.device(f"{name} relay", {"kind": "relay coil"}, {"86": coil_plus, "85": coil_minus})
@@ -57,7 +62,8 @@ def relay_fed(
     )
     ground, home = layout.ground()
     back = (layout.wire(minus, ground, 0.5), *home)
-    circuit = layout.circuit(f"{name} feed", FEED, load, amps, supply, minus, back)
+    pumps = layout.rules.target("electronics and pumps") if kind == "pump" else None
+    circuit = layout.circuit(f"{name} feed", FEED, load, amps, supply, minus, back, target=pumps)
     return Fed(load, coil, circuit)
 
 
@@ -129,7 +135,7 @@ class TwoDevices(Starter):
     SAYS: ClassVar[str] = "Each with its own fuse and relay, so that one keeps working when the other fails."
     FAMILY: ClassVar[Family] = FEED
     name: Name = ask("Both are called", "Fuel pump", "they become 1 and 2")
-    kind: LoadKind = ask("They are", "motor")
+    kind: LoadKind = ask("They are", "pump")
     amps: Current = ask("Each draws", "6 A")
     length_m: Length = ask("From the relays to the devices", "3.5 m")
     trigger: Trigger = ask("Switched", "with the ignition")
@@ -157,7 +163,7 @@ class PressureInterlock(Starter):
 
     def lay(self, layout: Layout) -> str:
         """One coil with two ways to it, each over a diode so that neither feeds the other."""
-        fed = relay_fed(layout, self.name, "motor", self.amps, self.length("length_m"), ("cranking", *RUNS))
+        fed = relay_fed(layout, self.name, "pump", self.amps, self.length("length_m"), ("cranking", *RUNS))
         plus, minus = fed.coil.terminals["86"], fed.coil.terminals["85"]
         start, to_start = layout.start_output()
         ignition, to_ignition = layout.ignition()
