@@ -14,6 +14,9 @@ from ops.database import Database, write_secret
 ROOT = Path(__file__).resolve().parent.parent
 SERVER = ROOT / "server"
 RESTART_AFTER_SECONDS = 5.0
+LONGEST_SOCKET_PATH = 100  # characters; systems take about 107
+# Networks are small: a second thread in the linear algebra of one worker only waits for the core another works on.
+ONE_THREAD_EACH = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "MKL_NUM_THREADS": "1"}
 
 
 class Application:
@@ -67,7 +70,7 @@ class Application:
 
     def _start_web(self) -> None:
         command = [sys.executable, "-m", "gunicorn", "--chdir", str(SERVER), "--bind", f"127.0.0.1:{self.port}"]
-        command += ["--workers", "2", "--threads", "4", "--graceful-timeout", "5", "config.wsgi"]
+        command += ["--workers", "2", "--threads", "4", "--graceful-timeout", "5", *self._control(), "config.wsgi"]
         self.web = child.start(command, self.state / "web.log", self._environment())
         deadline = time.monotonic() + 30
         while not _answers(self.port):
@@ -75,9 +78,15 @@ class Application:
                 raise RuntimeError(f"the web server did not start; see {self.state / 'web.log'}")
             time.sleep(0.05)
 
+    def _control(self) -> list[str]:
+        """Where the server is controlled from: its own state directory, or nowhere if that is too deep for a socket."""
+        socket_path = str(self.state / "server.ctl")
+        return ["--control-socket", socket_path] if len(socket_path) < LONGEST_SOCKET_PATH else ["--no-control-socket"]
+
     def _environment(self) -> dict[str, str]:
         return {
             **os.environ,
+            **ONE_THREAD_EACH,
             **self.database.environment,
             "PERCORSO_SECRET_KEY": self._secret_key(),
             "PERCORSO_DEMO": "1" if self.demo else "0",

@@ -20,6 +20,13 @@ def _plain(text: str) -> str:
     return text
 
 
+def writable(text: str) -> str:
+    """Refuse text that no file or database can hold: half of a character."""
+    if any(unicodedata.category(letter) == "Cs" for letter in text):
+        raise PercorsoError("there is half a character in this")
+    return text
+
+
 Name = Annotated[
     str, StringConstraints(strip_whitespace=True, min_length=1, max_length=MAX_NAME_LENGTH), AfterValidator(_plain)
 ]

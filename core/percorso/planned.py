@@ -1,7 +1,7 @@
 """A planned vehicle with what the plan's rules need of it: worst flows and each circuit at its design current."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TypeVar
 
 from percorso.assembly import has_source
@@ -25,12 +25,6 @@ class Planned:
     solutions: tuple[Solution, ...]
     worst: Flows
     profiles: Mapping[str, Profile]
-
-    def tried(self, vehicle: Vehicle, circuit_id: str) -> "Planned":
-        """The same flows with other values of some pieces, and one circuit's profile with them."""
-        circuit = vehicle.circuits.get(circuit_id)
-        profiles = {circuit_id: profile(vehicle, circuit, self.rules)} if circuit else {}
-        return replace(self, vehicle=vehicle, profiles=profiles)
 
     def name(self, segment_id: str) -> str:
         """A segment's designation."""

@@ -83,7 +83,9 @@ def _spec_is_wrong(request: HttpRequest, error: SpecError) -> HttpResponse:
 
 @api.exception_handler(IntegrityError)
 def _database_refuses(request: HttpRequest, error: IntegrityError) -> HttpResponse:
-    """Names and designations are unique within a job; nothing else can get past the core to the database."""
+    """Names and designations are unique within a job, ids altogether; nothing else gets past the core."""
+    if "PRIMARY" in str(error):
+        return _invalid(request, "id", [(["id"], "nothing new can have this id; send another")])
     field = "designation" if "designation_in_job" in str(error) else "name"
     return _invalid(request, "taken", [([field], f"that {field} is already used in this job")])
 

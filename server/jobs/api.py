@@ -14,6 +14,7 @@ from jobs import models
 from jobs.circuit_view import BoardLine, board_lines
 from jobs.copying import copy_job
 from jobs.editing import Editing, editing, redo, undo
+from jobs.opening import opened_once
 from jobs.rows_out import (
     DeviceOut,
     InputOut,
@@ -120,8 +121,8 @@ def list_jobs(request: SignedInRequest, archived: bool = False) -> Any:
 @router.post("/jobs", response=JobOut)
 def create_job(request: SignedInRequest, values: JobValues) -> Any:
     """Open a new job. Sent twice with the same id it is opened once."""
-    mine = models.Job.objects.filter(shop=request.user.shop, pk=values.id).first()
-    return mine or models.Job.objects.create(shop=request.user.shop, **values.model_dump())
+    shop = request.user.shop
+    return opened_once(shop, values.id, lambda: models.Job.objects.create(shop=shop, **values.model_dump()))
 
 
 @router.patch("/jobs/{job_id}", response=JobOut)
@@ -152,15 +153,14 @@ def _is_so(stored: Any, wanted: Any) -> bool:
 def duplicate_job(request: SignedInRequest, job_id: UUID, new: JobValues) -> Any:
     """Copy a job with its network, without its readings: they belong to the metal they were taken on."""
     job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    made = models.Job.objects.filter(shop=request.user.shop, pk=new.id).first()
-    return made or copy_job(job, new.id, new.name)
+    return opened_once(request.user.shop, new.id, lambda: copy_job(job, new.id, new.name))
 
 
 @router.get("/jobs/{job_id}/plan-findings", response=list[Finding])
-def read_plan_findings(request: SignedInRequest, job_id: UUID, stage: Stage = "planned") -> Any:
+def read_plan_findings(request: SignedInRequest, job_id: UUID, stage: Stage = "planned") -> list[Finding]:
     """What the rules notice of a job before anything is switched on, the gravest first."""
     job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    return network_for_reading(job, request.user.shop.house_rules).plan_findings(stage)
+    return list(network_for_reading(job, request.user.shop.house_rules).plan_findings(stage))
 
 
 @router.get("/jobs/{job_id}", response=Board)

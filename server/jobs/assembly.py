@@ -1,12 +1,14 @@
 """Rows of a job into the core's Vehicle, and a changed Vehicle back into rows."""
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from django.db.models import Model
+from django.db.models import FilteredRelation, Q
+from django.http import Http404
 
 from jobs.models import (
     Circuit,
@@ -21,6 +23,7 @@ from jobs.models import (
     Scenario,
     Segment,
 )
+from jobs.snapshot import one_snapshot
 from percorso import scenarios
 from percorso import vehicle as core
 from percorso.devices import DEVICE_SPEC
@@ -31,6 +34,7 @@ from percorso.targets import Target
 from percorso.vehicle import Vehicle
 
 Values = dict[str, Any]
+LISTS = ("terminals", *core.SIDES)  # values that are rows of their own
 TABLES: dict[str, type[NetworkRow]] = {
     "point": Point,
     "input": Input,
@@ -44,9 +48,13 @@ TABLES: dict[str, type[NetworkRow]] = {
 
 @dataclass(frozen=True)
 class StoredNetwork:
-    """A job's vehicle, the version of each of its rows, and each row's id in job files; by id (inputs by key)."""
+    """A job's vehicle, the version of each of its rows, and each row's id in job files; by id (inputs by key).
+
+    ``changed_at`` is when the job had last changed at that moment.
+    """
 
     vehicle: Vehicle
+    changed_at: datetime
     versions: Mapping[str, int]
     file_ids: Mapping[str, str]
 
@@ -57,33 +65,62 @@ class StoredNetwork:
 
 
 def network_of(job: Job) -> StoredNetwork:
-    """The living network of a job, in nine queries that read columns only."""
-    living = {name: list(model.objects.filter(job=job, live=True).values()) for name, model in TABLES.items()}
-    paths: dict[UUID, dict[str, list[str]]] = defaultdict(lambda: defaultdict(list))
-    places = CircuitSegment.objects.filter(circuit__job=job, circuit__live=True).order_by("order")
-    for circuit_id, side, segment_id in places.values_list("circuit_id", "side", "segment_id"):
-        paths[circuit_id][side].append(str(segment_id))
-    terminals: dict[UUID, dict[str, str]] = defaultdict(dict)
-    ends = DeviceTerminal.objects.filter(device__job=job, device__live=True).order_by("id")
-    for device_id, mark, point_id in ends.values_list("device_id", "mark", "point_id"):
-        terminals[device_id][mark] = str(point_id)
+    """The living network of a job, as it is at one moment. Raises Http404 when the job is gone."""
+    with one_snapshot():
+        rows = _with_points(job)
+        living = {
+            name: list(model.objects.filter(job=job, live=True).values())
+            for name, model in TABLES.items()
+            if model is not Point
+        }
+        hanging = _hanging(job)
+    if not rows:
+        raise Http404
+    now = rows[0]
+    points = [
+        {name: row[f"living__{name}"] for name in ("id", "name", "version", "file_id")}
+        for row in rows
+        if row["living__id"]
+    ]
     vehicle = Vehicle(
-        nominal_v=job.nominal_v,
-        points={str(row["id"]): core.Point(str(row["id"]), row["name"]) for row in living["point"]},
+        nominal_v=now["nominal_v"],
+        points={str(row["id"]): core.Point(str(row["id"]), row["name"]) for row in points},
         segments={str(row["id"]): _segment(row) for row in living["segment"]},
-        circuits={str(row["id"]): _circuit(row, paths[row["id"]]) for row in living["circuit"]},
-        zone_temperature_c={**ZONE_TEMPERATURE_C, **job.zone_temperature_c},
-        devices={str(row["id"]): _device(row, terminals[row["id"]]) for row in living["device"]},
+        circuits={str(row["id"]): _circuit(row, hanging[row["id"]]) for row in living["circuit"]},
+        zone_temperature_c={**ZONE_TEMPERATURE_C, **now["zone_temperature_c"]},
+        devices={str(row["id"]): _device(row, hanging[row["id"]]) for row in living["device"]},
         inputs={row["key"]: _input(row) for row in living["input"]},
         scenarios={str(row["id"]): _scenario(row) for row in living["scenario"]},
         drives={str(row["id"]): _drive(row) for row in living["drive"]},
     )
-    rows = [(_id_in_core(row), row) for table in living.values() for row in table]
+    every = [(_id_in_core(row), row) for table in (points, *living.values()) for row in table]
     return StoredNetwork(
         vehicle,
-        versions={row_id: row["version"] for row_id, row in rows},
-        file_ids={row_id: row["file_id"] for row_id, row in rows},
+        now["changed_at"],
+        versions={row_id: row["version"] for row_id, row in every},
+        file_ids={row_id: row["file_id"] for row_id, row in every},
     )
+
+
+def _with_points(job: Job) -> list[Values]:
+    """The job's own values, once for each of its living points; once where it has none."""
+    living = FilteredRelation("point", condition=Q(point__live=True))
+    columns = ("changed_at", "nominal_v", "zone_temperature_c", "living__id", "living__name")
+    rows = Job.objects.filter(pk=job.pk).annotate(living=living)
+    return list(rows.values(*columns, "living__version", "living__file_id"))
+
+
+def _hanging(job: Job) -> dict[UUID, dict[str, list[str]]]:
+    """What hangs on circuits and devices, by id: the segments of each side in order, the point of each terminal."""
+    places = CircuitSegment.objects.filter(circuit__job=job, circuit__live=True)
+    ends = DeviceTerminal.objects.filter(device__job=job, device__live=True)
+    rows = places.values_list("circuit_id", "side", "order", "segment_id").union(
+        ends.values_list("device_id", "mark", "id", "point_id"), all=True
+    )
+    hanging: dict[UUID, dict[str, list[str]]] = defaultdict(lambda: defaultdict(list))
+    for owner, name, _, part in sorted(rows, key=lambda row: row[2]):
+        hanging[owner][name].append(str(part))
+    return hanging
 
 
 def _id_in_core(row: Mapping[str, Any]) -> str:
@@ -102,12 +139,12 @@ def _segment(row: Mapping[str, Any]) -> core.Segment:
     )
 
 
-def _device(row: Mapping[str, Any], terminals: Mapping[str, str]) -> core.Device:
+def _device(row: Mapping[str, Any], terminals: Mapping[str, list[str]]) -> core.Device:
     return core.Device(
         id=str(row["id"]),
         designation=row["designation"],
         name=row["name"],
-        terminals=terminals,
+        terminals={mark: points[0] for mark, points in terminals.items()},
         spec=DEVICE_SPEC.validate_python(row["spec"]),
         origin=row["origin"],
         fate=row["fate"],
@@ -241,51 +278,66 @@ def write_changes(job: Job, changes: list[Change], file_ids: Mapping[str, str] |
     """Write rows that were computed with ``changes_between`` or stored from it; the caller holds the transaction.
 
     Returns the new version of each. ``file_ids`` are new rows' ids in job files, where they came from one.
-    First every changed row steps out of the unique names it may hand over, then all take their new values.
+    First every changed row steps out of the unique names it may hand over, then all take their new values, table by
+    table: a few statements, however many rows.
     """
-    rows = {change.id: _row(job, change) for change in changes}
-    for change in changes:
-        if change.before is not None:
-            row = rows[change.id]
-            type(row).objects.filter(pk=row.pk).update(live=None)
-    for change in changes:
-        row = rows[change.id]
-        row.file_id = (file_ids or {}).get(change.id, row.file_id)
-        row.live = None if change.after is None else True
-        values = dict(change.after or {})
-        lists = {name: values.pop(name, None) for name in ("terminals", *core.SIDES)}
-        for column, value in values.items():
-            setattr(row, column, value)
-        row.save()
-        if change.after is not None:
-            _write_lists(row, lists)
-    return {row_id: row.version for row_id, row in rows.items()}
+    by_table = {table: [each for each in changes if each.table == table] for table in TABLES}
+    stored = {table: _stored(job, TABLES[table], of_table) for table, of_table in by_table.items() if of_table}
+    for table, rows in stored.items():
+        leaving = [rows[each.id].pk for each in by_table[table] if each.before is not None]
+        TABLES[table].objects.filter(pk__in=leaving).update(live=None)
+    versions: dict[str, int] = {}
+    for table, rows in stored.items():
+        written = [_written(job, each, rows.get(each.id), file_ids or {}) for each in by_table[table]]
+        _save(TABLES[table], written)
+        _write_lists(TABLES[table], list(zip(written, by_table[table], strict=True)))
+        versions |= {each.id: row.version for each, row in zip(by_table[table], written, strict=True)}
+    return versions
 
 
-def _row(job: Job, change: Change) -> NetworkRow:
-    model = TABLES[change.table]
+def _stored(job: Job, model: type[NetworkRow], changes: list[Change]) -> dict[str, NetworkRow]:
+    """The rows there are of those that change, by id in the core; of two inputs of one key the living one."""
     name = "key" if model is Input else "pk"
-    found: NetworkRow | None = model.objects.filter(job=job, **{name: change.id}).order_by("live").last()
-    if found is not None:
-        return found
-    return Input(job=job, key=change.id) if model is Input else model(job=job, id=UUID(change.id))
+    found = model.objects.filter(job=job, **{f"{name}__in": [each.id for each in changes]})
+    return {str(getattr(row, name)): row for row in sorted(found, key=lambda row: row.live is True)}
 
 
-def _write_lists(row: NetworkRow, lists: Mapping[str, Any]) -> None:
-    """The rows that hang on a circuit or a device, written anew."""
-    if isinstance(row, Circuit):
-        row.path.all().delete()
-        _create(
-            CircuitSegment(circuit=row, segment_id=segment_id, side=side, order=order)
+def _written(job: Job, change: Change, stored: NetworkRow | None, file_ids: Mapping[str, str]) -> NetworkRow:
+    """A row with its new values, not saved yet; every change of an existing one is a new version."""
+    model = TABLES[change.table]
+    row = stored or (Input(job=job, key=change.id) if model is Input else model(job=job, id=UUID(change.id)))
+    row.version += 0 if stored is None else 1
+    row.file_id = file_ids.get(change.id, row.file_id)
+    row.live = None if change.after is None else True
+    for column, value in (change.after or {}).items():
+        if column not in LISTS:
+            setattr(row, column, value)
+    return row
+
+
+def _save(model: type[NetworkRow], rows: list[NetworkRow]) -> None:
+    """New rows in one statement, existing ones in another."""
+    model.objects.bulk_create([row for row in rows if row._state.adding])
+    existing = [row for row in rows if not row._state.adding]
+    columns = [field.name for field in model._meta.concrete_fields if not field.primary_key]
+    model.objects.bulk_update(existing, columns)
+
+
+def _write_lists(model: type[NetworkRow], rows: list[tuple[NetworkRow, Change]]) -> None:
+    """The rows that hang on circuits or devices, written anew."""
+    living = [(row, change.after) for row, change in rows if change.after is not None]
+    if model is Circuit:
+        CircuitSegment.objects.filter(circuit__in=[row.pk for row, _ in living]).delete()
+        CircuitSegment.objects.bulk_create(
+            CircuitSegment(circuit_id=row.pk, segment_id=segment_id, side=side, order=order)
+            for row, after in living
             for side in core.SIDES
-            for order, segment_id in enumerate(lists[side])
+            for order, segment_id in enumerate(after[side])
         )
-    if isinstance(row, Device):
-        row.terminals.all().delete()
-        _create(DeviceTerminal(device=row, mark=mark, point_id=point) for mark, point in lists["terminals"].items())
-
-
-def _create(rows: Iterable[Model]) -> None:
-    made = list(rows)
-    if made:
-        type(made[0])._default_manager.bulk_create(made)
+    if model is Device:
+        DeviceTerminal.objects.filter(device__in=[row.pk for row, _ in living]).delete()
+        DeviceTerminal.objects.bulk_create(
+            DeviceTerminal(device_id=row.pk, mark=mark, point_id=point)
+            for row, after in living
+            for mark, point in after["terminals"].items()
+        )

@@ -1,4 +1,4 @@
-"""Carries out a request to change a job's network, and finds the job a row belongs to."""
+"""What every endpoint that changes a network does around its change: compute it, write it, answer."""
 
 from collections.abc import Callable
 from uuid import UUID
@@ -6,22 +6,46 @@ from uuid import UUID
 from django.http import Http404
 
 from jobs import models
-from jobs.editing import Editing, editing
+from jobs.assembly import network_of
+from jobs.editing import Draft, editing, is_written, write_if_unchanged
 from jobs.schemas import Saved, saved
 from percorso.vehicle import Vehicle
 from workshop.signed_in import SignedInRequest
 
+MOST_TRIES = 3  # at computing without the lock while others keep changing the job
 
-def carry_out(
-    request: SignedInRequest, job_id: UUID, key: UUID, change: Callable[[Editing], tuple[str, Vehicle]]
-) -> Saved:
-    """Carry out one change of a job's network; a change that came before under the same key is left as it is."""
+Change = Callable[[Draft], tuple[str, Vehicle]]
+
+
+def carry_out(request: SignedInRequest, job_id: UUID, key: UUID, change: Change, new_id: UUID | None = None) -> Saved:
+    """Carry out one change of a job's network; what came before, by its key or as the new row's id, is left as it is.
+
+    The change is computed first and the job locked after, so that nobody waits for what takes long; if the job changed
+    meanwhile it is computed anew, at last with the job locked.
+    """
+    job = models.Job.objects.filter(shop=request.user.shop_id, pk=job_id).first()
+    if job is None:
+        raise Http404
+    if is_written(job, key):
+        return saved("saved before")
+    for _ in range(MOST_TRIES):
+        draft = Draft(network_of(job))
+        if _is_there(draft, new_id):
+            return saved("saved before", {str(new_id): draft.versions[str(new_id)]})
+        label, after = change(draft)
+        written = write_if_unchanged(draft, job_id, request.user, key, (label, after))
+        if written is not None:
+            return saved("saved before") if written == "before" else saved(label, written)
     with editing(job_id, request.user, key) as held:
-        if held is None:
+        if held is None or _is_there(held, new_id):
             return saved("saved before")
         label, after = change(held)
-        versions = held.finish(label, after)
-    return saved(label, versions)
+        return saved(label, held.finish(label, after))
+
+
+def _is_there(draft: Draft, new_id: UUID | None) -> bool:
+    """Whether a row that is to be made is in the job already: the same request came twice."""
+    return str(new_id) in draft.versions
 
 
 def job_of(request: SignedInRequest, model: type[models.NetworkRow], row_id: UUID) -> models.Job:

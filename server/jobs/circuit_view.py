@@ -110,7 +110,7 @@ def circuit_view(
     seen = Seen(network, network.vehicle.circuits[circuit_id], view)
     vehicle, circuit, plan, rules = seen.vehicle, seen.circuit, seen.plan(), network.rules
     shown, why_not = seen.shown(basis)
-    whole = network.plan_around(view.stage, circuit_id)
+    whole = network.plan(view.stage)
     worst = whole.worst
     own_steps = ladders(vehicle, circuit, plan, worst, rules)
     steps = ladders(vehicle, circuit, plan, worst, rules, series) if series else own_steps

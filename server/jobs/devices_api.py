@@ -8,7 +8,7 @@ from pydantic import Field
 
 from jobs import models
 from jobs.carrying_out import carry_out, job_of
-from jobs.editing import Editing
+from jobs.editing import Draft
 from jobs.schemas import Body, Key, Saved, SpecIn
 from percorso.devices import DEVICE_LETTER, changed_device, new_device
 from percorso.errors import PathError
@@ -58,21 +58,21 @@ def _with_terminals(vehicle: Vehicle, names: dict[str, str]) -> tuple[Vehicle, d
 def add_device(request: SignedInRequest, job_id: UUID, values: DeviceValues, key: Key) -> Saved:
     """Add a device between points."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         spec = new_device(values.spec, held.vehicle.nominal_v)
         vehicle, terminals = _with_terminals(held.vehicle, values.terminals)
         designation = values.designation or next_designation(vehicle, DEVICE_LETTER[spec.kind])
         made = Device(str(values.id), designation, values.name, terminals, spec, origin=values.origin, fate=values.fate)
         return f"add {made.name}", with_device(vehicle, made)
 
-    return carry_out(request, job_id, key, change)
+    return carry_out(request, job_id, key, change, values.id)
 
 
 @router.patch("/devices/{device_id}", response=Saved)
 def change_device(request: SignedInRequest, device_id: UUID, values: DeviceChange, key: Key) -> Saved:
     """Change a device's values, or move its terminals to other points."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("device", str(device_id), values.version)
         before = held.vehicle.devices[str(device_id)]
         vehicle, terminals = held.vehicle, dict(before.terminals)
@@ -96,7 +96,7 @@ def change_device(request: SignedInRequest, device_id: UUID, values: DeviceChang
 def delete_device(request: SignedInRequest, device_id: UUID, version: int, key: Key) -> Saved:
     """Delete a device; its points and circuits stay."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("device", str(device_id), version)
         name = held.vehicle.devices[str(device_id)].name
         return f"delete {name}", remove_device(held.vehicle, str(device_id))
@@ -114,7 +114,7 @@ class InputChange(FileInput):
 def add_input(request: SignedInRequest, job_id: UUID, values: FileInput, key: Key) -> Saved:
     """Add a named condition."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         if values.id in held.vehicle.inputs:
             raise PathError(f'there is already an input "{values.id}"', field=("id",))
         return f"add input {values.name}", with_input(held.vehicle, input_of(values))
@@ -126,7 +126,7 @@ def add_input(request: SignedInRequest, job_id: UUID, values: FileInput, key: Ke
 def change_input(request: SignedInRequest, job_id: UUID, input_id: str, values: InputChange, key: Key) -> Saved:
     """Change a named condition."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("input", input_id, values.version)
         return f"change input {values.name}", with_input(held.vehicle, replace(input_of(values), id=input_id))
 
@@ -137,7 +137,7 @@ def change_input(request: SignedInRequest, job_id: UUID, input_id: str, values: 
 def delete_input(request: SignedInRequest, job_id: UUID, input_id: str, version: int, key: Key) -> Saved:
     """Delete a named condition nothing is driven by."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("input", input_id, version)
         return f"delete input {held.vehicle.inputs[input_id].name}", remove_input(held.vehicle, input_id)
 

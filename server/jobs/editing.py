@@ -1,9 +1,9 @@
 """Changes of a job's network: one at a time, against the version seen, all or nothing, and undoable."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from django.db import transaction
@@ -18,6 +18,10 @@ from percorso.vehicle import Vehicle
 from workshop.models import Person
 from workshop.stale import StaleError
 
+Written = (
+    dict[str, int] | Literal["before"] | None
+)  # new versions by row id, or it was there, or it is to be computed anew
+
 
 class NothingToUndoError(PercorsoError):
     """There is no change of this person left to take back or to redo."""
@@ -26,18 +30,20 @@ class NothingToUndoError(PercorsoError):
 
 
 @dataclass
-class Editing:
-    """A job held for one change: read ``vehicle``, then ``finish`` with what it is to become."""
+class Draft:
+    """A network as it is read before a change: what a change is computed from."""
 
-    job: Job
-    person: Person
-    key: UUID
     network: StoredNetwork
 
     @property
     def vehicle(self) -> Vehicle:
-        """The vehicle as it is in the database, held still."""
+        """The vehicle as it was at that moment."""
         return self.network.vehicle
+
+    @property
+    def versions(self) -> Mapping[str, int]:
+        """The version of each row by id."""
+        return self.network.versions
 
     def expect(self, table: str, row_id: str, version: int) -> None:
         """Raise StaleError unless the row still has the version its editor saw, Http404 when it is gone."""
@@ -60,6 +66,15 @@ class Editing:
         if table is None:
             raise Http404
         self.expect(table, row_id, version)
+
+
+@dataclass
+class Editing(Draft):
+    """A job held for one change: ``finish`` with what it is to become."""
+
+    job: Job
+    person: Person
+    key: UUID
 
     def finish(self, label: str, after: Vehicle) -> dict[str, int]:
         """Write the vehicle's changes and remember them for undo; returns the new version of each row written.
@@ -89,10 +104,31 @@ def editing(job_id: UUID, person: Person, key: UUID) -> Iterator[Editing | None]
         job = Job.objects.select_for_update().filter(shop=person.shop, pk=job_id).first()
         if job is None:
             raise Http404
-        if Edit.objects.filter(Q(key=key) | Q(step_key=key), job=job).exists():
+        if is_written(job, key):
             yield None
         else:
-            yield Editing(job, person, key, network_of(job))
+            yield Editing(network_of(job), job, person, key)
+
+
+def is_written(job: Job, key: UUID) -> bool:
+    """Whether the change, undo or redo of that key is written."""
+    return Edit.objects.filter(Q(key=key) | Q(step_key=key), job=job).exists()
+
+
+def write_if_unchanged(draft: Draft, job_id: UUID, person: Person, key: UUID, change: tuple[str, Vehicle]) -> Written:
+    """Write what was computed from a draft, if its job has not changed since; the lock is held for the writing alone.
+
+    Raises Http404 when the job is gone.
+    """
+    with transaction.atomic():
+        job = Job.objects.select_for_update().filter(shop=person.shop, pk=job_id).first()
+        if job is None:
+            raise Http404
+        if is_written(job, key):
+            return "before"
+        if job.changed_at != draft.network.changed_at:
+            return None
+        return Editing(draft.network, job, person, key).finish(*change)
 
 
 def undo(held: Editing) -> str:

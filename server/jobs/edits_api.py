@@ -10,13 +10,14 @@ from pydantic import BaseModel, Field
 from jobs import models
 from jobs.carrying_out import carry_out, job_of
 from jobs.circuit_view import Basis, CircuitView, circuit_view
-from jobs.editing import Editing
+from jobs.editing import Draft
 from jobs.schemas import Body, Key, Saved, as_json
 from jobs.solving import Viewed, network_for_reading
 from percorso.conductors import Series
 from percorso.curing import edited
 from percorso.edits import ChangeSegment, Edit
 from percorso.errors import PathError
+from percorso.house_rules import School
 from percorso.names import Name
 from percorso.recommendation import (
     CircuitAdvice,
@@ -55,8 +56,7 @@ def what_if(request: SignedInRequest, circuit_id: UUID, tried: WhatIf) -> HttpRe
     job = job_of(request, models.Circuit, circuit_id)
     saved = network_for_reading(job, request.user.shop.house_rules)
     vehicle = edited(saved.vehicle, tried.edits, saved.rules, new_id)
-    same_pieces = all(isinstance(each, ChangeSegment) for each in tried.edits)
-    changed = saved.with_vehicle(vehicle, saved if same_pieces else None)
+    changed = saved.with_vehicle(vehicle)
     return as_json(
         circuit_view(
             changed,
@@ -80,6 +80,7 @@ class Sizes(BaseModel):
     contacts: list[ContactAdvice]
     copper_kg: float
     present_copper_kg: float
+    school: School
     edits: list[ChangeSegment]
 
 
@@ -107,6 +108,7 @@ def _sizes(found: Recommendation) -> Sizes:
         contacts=list(found.contacts),
         copper_kg=found.copper_kg,
         present_copper_kg=found.present_copper_kg,
+        school=found.school,
         edits=[ChangeSegment(segment_id=each, change=dict(change)) for each, change in found.changes.items()],
     )
 
@@ -123,7 +125,7 @@ class EditsIn(Body):
 def carry_out_edits(request: SignedInRequest, job_id: UUID, values: EditsIn, key: Key) -> Saved:
     """Carry out edits as one change, all or nothing."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         for row_id, version in values.seen.items():
             held.expect_row(row_id, version)
         return values.label, edited(held.vehicle, values.edits, request.user.shop.house_rules, new_id)

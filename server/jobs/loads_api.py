@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 
 from jobs import models
 from jobs.carrying_out import carry_out, job_of
-from jobs.editing import Editing
+from jobs.editing import Draft
 from jobs.edits_api import Edits, new_id
 from jobs.schemas import Body, Key, Saved, as_json
 from jobs.solving import JobNetwork, network_for_reading
@@ -241,7 +241,7 @@ def preview_ledger(request: SignedInRequest, job_id: UUID, file: LedgerFile) -> 
 def import_ledger(request: SignedInRequest, job_id: UUID, file: LedgerFile, key: Key) -> Saved:
     """Carry out a ledger file, all of its lines or none."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         lines = read_ledger_csv(file.text, held.vehicle, new_id)
         return f"import {len(lines)} loads", with_ledger(held.vehicle, lines)
 
@@ -264,7 +264,7 @@ class DriveIn(DriveValues):
 def put_scenario(request: SignedInRequest, job_id: UUID, scenario_id: UUID, values: ScenarioIn, key: Key) -> Saved:
     """Add or change a scenario of the job's own."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect_new_or("scenario", str(scenario_id), values.version)
         return f"scenario {values.name}", with_scenario(held.vehicle, scenario_of(values, str(scenario_id)))
 
@@ -275,7 +275,7 @@ def put_scenario(request: SignedInRequest, job_id: UUID, scenario_id: UUID, valu
 def delete_scenario(request: SignedInRequest, scenario_id: UUID, version: int, key: Key) -> Saved:
     """Delete a scenario no drive passes."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("scenario", str(scenario_id), version)
         name = held.vehicle.scenarios[str(scenario_id)].name
         return f"delete scenario {name}", remove_scenario(held.vehicle, str(scenario_id))
@@ -287,7 +287,7 @@ def delete_scenario(request: SignedInRequest, scenario_id: UUID, version: int, k
 def put_drive(request: SignedInRequest, job_id: UUID, drive_id: UUID, values: DriveIn, key: Key) -> Saved:
     """Add or change a drive of the job's own."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect_new_or("drive", str(drive_id), values.version)
         return f"drive {values.name}", with_drive(held.vehicle, drive_of(values, str(drive_id)))
 
@@ -298,7 +298,7 @@ def put_drive(request: SignedInRequest, job_id: UUID, drive_id: UUID, values: Dr
 def delete_drive(request: SignedInRequest, drive_id: UUID, version: int, key: Key) -> Saved:
     """Delete a drive."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("drive", str(drive_id), version)
         return f"delete drive {held.vehicle.drives[str(drive_id)].name}", remove_drive(held.vehicle, str(drive_id))
 

@@ -56,12 +56,6 @@ class NetworkRow(models.Model):
     class Meta:
         abstract = True
 
-    def save(self, *args: Any, **kwargs: Any) -> None:
-        """Save; every change of an existing row is a new version."""
-        if not self._state.adding:
-            self.version += 1
-        super().save(*args, **kwargs)
-
 
 class Point(NetworkRow):
     """A named place where conductors meet."""

@@ -11,7 +11,7 @@ from pydantic import Field
 from jobs import models
 from jobs.carrying_out import carry_out, job_of
 from jobs.circuit_view import Basis, CircuitView, circuit_view
-from jobs.editing import Editing
+from jobs.editing import Draft
 from jobs.schemas import Body, Key, Saved, SpecIn, as_json
 from jobs.solving import View, network_for_reading
 from percorso.conductors import Series
@@ -54,18 +54,18 @@ class PointChange(Body):
 def add_point(request: SignedInRequest, job_id: UUID, values: PointValues, key: Key) -> Saved:
     """Add a point nothing ends on yet."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         point = Point(str(values.id), values.name)
         return f"add point {point.name}", replace(held.vehicle, points={**held.vehicle.points, point.id: point})
 
-    return carry_out(request, job_id, key, change)
+    return carry_out(request, job_id, key, change, values.id)
 
 
 @router.patch("/points/{point_id}", response=Saved)
 def rename_point(request: SignedInRequest, point_id: UUID, values: PointChange, key: Key) -> Saved:
     """Rename a point."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("point", str(point_id), values.version)
         point = Point(str(point_id), values.name)
         return f"rename point {point.name}", replace(held.vehicle, points={**held.vehicle.points, point.id: point})
@@ -77,7 +77,7 @@ def rename_point(request: SignedInRequest, point_id: UUID, values: PointChange, 
 def delete_point(request: SignedInRequest, point_id: UUID, version: int, key: Key) -> Saved:
     """Delete a point nothing ends on."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("point", str(point_id), version)
         name = held.vehicle.points[str(point_id)].name
         return f"delete point {name}", remove_point(held.vehicle, str(point_id))
@@ -130,7 +130,7 @@ class Move(Body):
     steps: Literal[1, -1]
 
 
-def _new_segment(held: Editing, values: SegmentValues | InsertValues, start: str, end: str) -> Segment:
+def _new_segment(held: Draft, values: SegmentValues | InsertValues, start: str, end: str) -> Segment:
     spec = SEGMENT_SPEC.validate_python(values.spec)
     designation = values.designation or next_designation(held.vehicle, DESIGNATION_LETTER[spec.kind])
     return Segment(str(values.id), designation, start, end, spec, origin=values.origin, fate=values.fate)
@@ -140,32 +140,32 @@ def _new_segment(held: Editing, values: SegmentValues | InsertValues, start: str
 def add_segment(request: SignedInRequest, job_id: UUID, values: SegmentValues, key: Key) -> Saved:
     """Add a segment between two points."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         segment = _new_segment(held, values, str(values.from_point), str(values.to_point))
         return f"add {segment.designation}", with_segments(held.vehicle, [segment])
 
-    return carry_out(request, job_id, key, change)
+    return carry_out(request, job_id, key, change, values.id)
 
 
 @router.post("/circuits/{circuit_id}/segments", response=Saved)
 def insert(request: SignedInRequest, circuit_id: UUID, values: InsertValues, key: Key) -> Saved:
     """Insert a segment into a circuit's route, joined at a new point."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         place = Insertion(str(circuit_id), str(values.beside), values.after)
         piece = _new_segment(held, values, "", "")
         name = values.point_name or joint_name(held.vehicle, piece, after=values.after)
         joint = Point(str(values.point_id), name)
         return f"insert {piece.designation}", insert_segment(held.vehicle, place, piece, joint)
 
-    return carry_out(request, job_of(request, models.Circuit, circuit_id).pk, key, change)
+    return carry_out(request, job_of(request, models.Circuit, circuit_id).pk, key, change, values.id)
 
 
 @router.patch("/segments/{segment_id}", response=Saved)
 def change_segment(request: SignedInRequest, segment_id: UUID, values: SegmentChange, key: Key) -> Saved:
     """Change a segment's values or move its ends to other points."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("segment", str(segment_id), values.version)
         before = held.vehicle.segments[str(segment_id)]
         after = replace(
@@ -186,7 +186,7 @@ def change_segment(request: SignedInRequest, segment_id: UUID, values: SegmentCh
 def move(request: SignedInRequest, circuit_id: UUID, values: Move, key: Key) -> Saved:
     """Move a segment one place along the route."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         moved = move_segment(held.vehicle, str(circuit_id), str(values.segment), values.steps)
         return f"move {held.vehicle.segments[str(values.segment)].designation}", moved
 
@@ -197,7 +197,7 @@ def move(request: SignedInRequest, circuit_id: UUID, values: Move, key: Key) -> 
 def delete_segment(request: SignedInRequest, segment_id: UUID, version: int, key: Key) -> Saved:
     """Delete a segment and join what it connected."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("segment", str(segment_id), version)
         name = held.vehicle.segments[str(segment_id)].designation
         return f"delete {name}", remove_segment(held.vehicle, str(segment_id))
@@ -232,11 +232,11 @@ class PathChange(Body):
 def add_circuit(request: SignedInRequest, job_id: UUID, values: NewCircuit, key: Key) -> Saved:
     """Lay out a new circuit: one wire out and one back, sized for its target."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         rules = request.user.shop.house_rules
         return f"lay {values.name}", lay_circuit(held.vehicle, values, str(values.id), rules, lambda: str(uuid4()))
 
-    return carry_out(request, job_id, key, change)
+    return carry_out(request, job_id, key, change, values.id)
 
 
 @router.get("/circuits/{circuit_id}", response=CircuitView)
@@ -253,7 +253,7 @@ def read_circuit(
 def change_circuit(request: SignedInRequest, circuit_id: UUID, values: CircuitChange, key: Key) -> Saved:
     """Change what a circuit is for and what it must meet."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("circuit", str(circuit_id), values.version)
         before = held.vehicle.circuits[str(circuit_id)]
         after = circuit_from(
@@ -274,7 +274,7 @@ def change_circuit(request: SignedInRequest, circuit_id: UUID, values: CircuitCh
 def change_path(request: SignedInRequest, circuit_id: UUID, path: PathChange, key: Key) -> Saved:
     """Lead a circuit over other segments of the job."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("circuit", str(circuit_id), path.version)
         after = replace(
             held.vehicle.circuits[str(circuit_id)],
@@ -292,7 +292,7 @@ def change_path(request: SignedInRequest, circuit_id: UUID, path: PathChange, ke
 def delete_circuit(request: SignedInRequest, circuit_id: UUID, version: int, key: Key) -> Saved:
     """Delete a circuit with what only it uses."""
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         held.expect("circuit", str(circuit_id), version)
         name = held.vehicle.circuits[str(circuit_id)].name
         return f"delete {name}", remove_circuit(held.vehicle, str(circuit_id))

@@ -75,9 +75,8 @@ class Solved:
 class JobNetwork:
     """A stored network with its stages and solved states, each computed when first asked for."""
 
-    def __init__(self, stored: StoredNetwork, rules: HouseRules, saved: "JobNetwork | None" = None) -> None:
-        """``saved`` is the network this one tries other values of, piece by piece the same."""
-        self.stored, self.rules, self.saved = stored, rules, saved
+    def __init__(self, stored: StoredNetwork, rules: HouseRules) -> None:
+        self.stored, self.rules = stored, rules
         self._networks: dict[Stage, Network] = {}
         self._plans: dict[Stage, Planned] = {}
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
@@ -106,15 +105,6 @@ class JobNetwork:
             self._plans[stage] = planned(self.at(stage), self.rules)
         return self._plans[stage]
 
-    def plan_around(self, stage: Stage, circuit_id: str) -> Planned:
-        """The plan as far as one circuit needs it.
-
-        While values are tried, the worst flows stay those of the saved network: they hardly change with a size.
-        """
-        if self.saved is None:
-            return self.plan(stage)
-        return self.saved.plan(stage).tried(self.at(stage).vehicle, circuit_id)
-
     def plan_findings(self, stage: Stage) -> tuple[Finding, ...]:
         """What the rules notice of a stage before anything is switched on, of its routes and of its load ledger."""
         if stage not in self._noticed:
@@ -129,9 +119,9 @@ class JobNetwork:
             self._budgets[key] = draw_up(self.vehicle, stage, self.rules, drive)
         return self._budgets[key]
 
-    def with_vehicle(self, vehicle: Vehicle, saved: "JobNetwork | None" = None) -> "JobNetwork":
+    def with_vehicle(self, vehicle: Vehicle) -> "JobNetwork":
         """The same job with another vehicle, to try it."""
-        return JobNetwork(replace(self.stored, vehicle=vehicle), self.rules, saved)
+        return JobNetwork(replace(self.stored, vehicle=vehicle), self.rules)
 
     def solved(self, view: Viewed) -> Solved | None:
         """The state that is looked at; None while the job has no point. Raises StateError for an unknown input."""
@@ -147,7 +137,8 @@ class JobNetwork:
 def network_for_reading(job: Job, rules: HouseRules) -> JobNetwork:
     """The network of a job under its shop's rules; those read last are kept until their job changes.
 
-    Every change of a network commits together with its job's ``changed_at``: who sees the new time sees the new rows.
+    Every change of a network commits together with its job's ``changed_at``, and both are read in one snapshot: who
+    sees the new time sees the new rows.
     """
     return _network_at(job, job.changed_at, rules)
 

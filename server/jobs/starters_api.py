@@ -10,7 +10,7 @@ from pydantic import Field
 from pydantic import ValidationError as AnswersError
 
 from jobs.carrying_out import carry_out
-from jobs.editing import Editing
+from jobs.editing import Draft
 from jobs.edits_api import new_id
 from jobs.schemas import Body, Key, Saved
 from percorso.conductors import Series
@@ -67,12 +67,12 @@ def start_route(request: SignedInRequest, job_id: UUID, starter_id: str, values:
     """Lay a starter's route, sized; the circuit to look at first gets the id that was sent."""
     starter = _answered(starter_id, values.answers)
 
-    def change(held: Editing) -> tuple[str, Vehicle]:
+    def change(held: Draft) -> tuple[str, Vehicle]:
         rules = request.user.shop.house_rules
         laid, first = lay_starter(held.vehicle, starter, rules, new_id, values.series)
         return f"lay {laid.circuits[first].name}", _with_id(laid, first, str(values.circuit_id))
 
-    return carry_out(request, job_id, key, change)
+    return carry_out(request, job_id, key, change, values.circuit_id)
 
 
 def _answered(starter_id: str, answers: dict[str, str]) -> Starter:

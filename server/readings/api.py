@@ -4,13 +4,12 @@ from datetime import datetime
 from typing import Annotated, Any
 from uuid import UUID, uuid4
 
-from django.db import transaction
+from django.db import IntegrityError, transaction
 from django.http import Http404
 from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import BaseModel, ConfigDict, Field
 
-from jobs.assembly import network_of
 from jobs.circuit_view import Basis, Seen
 from jobs.models import Circuit, Job
 from jobs.solving import View, network_for_reading
@@ -94,17 +93,28 @@ def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Bas
 @router.post("/circuits/{circuit_id}/readings", response=ReadingOut)
 def log_reading(request: SignedInRequest, circuit_id: UUID, values: ReadingValues) -> ReadingOut:
     """Log what the meter said. Sent twice with the same id it is logged once."""
+    circuit = Circuit.objects.filter(pk=circuit_id, job__shop=request.user.shop, live=True).first()
+    if circuit is None:
+        raise Http404
     rules = request.user.shop.house_rules
-    with transaction.atomic():
-        circuit = Circuit.objects.filter(pk=circuit_id, job__shop=request.user.shop, live=True).first()
-        if circuit is None:
-            raise Http404
-        vehicle = network_of(circuit.job).vehicle
-        row = Reading.objects.filter(pk=values.id, circuit=circuit).first()
-        if row is None:
-            _judge(vehicle_at(vehicle, values.stage), str(circuit_id), _drop(values), rules)
-            row = _write(request, circuit, values)
-        return _reading_out(vehicle_at(vehicle, _stage(row)), row, rules)
+    vehicle = network_for_reading(circuit.job, rules).vehicle
+    row = Reading.objects.filter(pk=values.id, circuit=circuit).first()
+    if row is None:
+        _judge(vehicle_at(vehicle, values.stage), str(circuit_id), _drop(values), rules)
+        row = _written_once(request, circuit, values)
+    return _reading_out(vehicle_at(vehicle, _stage(row)), row, rules)
+
+
+def _written_once(request: SignedInRequest, circuit: Circuit, values: ReadingValues) -> Reading:
+    """The reading written now, or the one of that id that was written at the same moment."""
+    try:
+        with transaction.atomic():
+            return _write(request, circuit, values)
+    except IntegrityError:
+        same = Reading.objects.filter(pk=values.id, circuit=circuit).first()
+        if same is None:
+            raise
+        return same
 
 
 def _write(request: SignedInRequest, circuit: Circuit, values: ReadingValues) -> Reading:

@@ -9,6 +9,7 @@ from ninja import Router, Schema
 
 from jobs.api import JobOut
 from jobs.models import Job
+from jobs.opening import opened_once
 from percorso.importing import MAX_BYTES, read_job_file
 from percorso.jobfile import JobFile, write_job_file
 from readings.job_files import read_job, write_job
@@ -65,8 +66,7 @@ def preview_job_file(request: SignedInRequest) -> Preview:
 def import_job_file(request: SignedInRequest, id: UUID) -> Any:
     """Open a new job with all a job file holds. Sent twice with the same id it is opened once."""
     file = _uploaded(request)
-    mine = Job.objects.filter(shop=request.user.shop, pk=id).first()
-    return mine or write_job(file, request.user, id)
+    return opened_once(request.user.shop, id, lambda: write_job(file, request.user, id))
 
 
 @router.get("/jobs/{job_id}/file")

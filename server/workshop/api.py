@@ -1,5 +1,7 @@
 """Signing in and out, and who is signed in."""
 
+from typing import Annotated
+
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
@@ -7,15 +9,25 @@ from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from ninja.responses import Status
 from ninja.utils import check_csrf
+from pydantic import AfterValidator, Field
 
+from percorso.names import writable
 from workshop.demo import DEMO_PASSWORD, DEMO_USERNAME
 from workshop.models import Person
+from workshop.throttle import count_wrong_try, forgive, seconds_to_wait
 
 router = Router(tags=["session"])
 
 
 class Credentials(Schema):
     """What a person types to sign in."""
+
+    username: Annotated[str, Field(max_length=150), AfterValidator(writable)]
+    password: Annotated[str, Field(max_length=1000), AfterValidator(writable)]
+
+
+class Demo(Schema):
+    """The demo sign-in."""
 
     username: str
     password: str
@@ -26,7 +38,7 @@ class Session(Schema):
 
     person: str | None
     shop: str | None
-    demo: Credentials | None
+    demo: Demo | None
 
 
 class Refusal(Schema):
@@ -38,7 +50,7 @@ class Refusal(Schema):
 
 def _session(request: HttpRequest) -> Session:
     get_token(request)  # makes Django send the CSRF cookie
-    demo = Credentials(username=DEMO_USERNAME, password=DEMO_PASSWORD) if settings.DEMO else None
+    demo = Demo(username=DEMO_USERNAME, password=DEMO_PASSWORD) if settings.DEMO else None
     if isinstance(request.user, Person):
         return Session(person=request.user.username, shop=request.user.shop.name, demo=demo)
     return Session(person=None, shop=None, demo=demo)
@@ -52,14 +64,18 @@ def read_session(request: HttpRequest) -> Session:
 
 @router.post("/session", auth=None, response={200: Session, 401: Refusal, 403: Refusal, 429: Refusal})
 def sign_in(request: HttpRequest, credentials: Credentials) -> Status[Session] | Status[Refusal]:
-    """Sign in with a name and a password; five wrong ones close the door for a quarter of an hour."""
+    """Sign in with a name and a password; after some wrong tries each further one makes the next wait longer."""
     if check_csrf(request):
         return Status(403, Refusal(code="csrf", message="reload the page and try again"))
+    wait_s = seconds_to_wait(request, credentials.username)
+    if wait_s > 0:
+        wait = f"{wait_s} second{'s' if wait_s > 1 else ''}"
+        return Status(429, Refusal(code="locked", message=f"too many wrong tries; wait {wait} and try again"))
     person = authenticate(request, username=credentials.username, password=credentials.password)
-    if getattr(request, "axes_locked_out", False):
-        return Status(429, Refusal(code="locked", message="too many wrong tries; try again in a quarter of an hour"))
     if person is None:
+        count_wrong_try(request, credentials.username)
         return Status(401, Refusal(code="wrong", message="that name and password do not belong together"))
+    forgive(credentials.username)
     login(request, person)
     return Status(200, _session(request))
 

@@ -60,6 +60,14 @@ class Shop(models.Model):
         return HouseRules(**{field.name: getattr(self, field.name) for field in fields(HouseRules)})
 
 
+class WrongTries(models.Model):
+    """Wrong tries to sign in with one name, or from one address; ``of`` is a digest of which."""
+
+    of = models.CharField(max_length=64, primary_key=True)
+    count = models.PositiveIntegerField(default=0)
+    last_at = models.DateTimeField(db_index=True)
+
+
 class Person(AbstractUser):
     """Someone who signs in, for one shop."""
 

@@ -4,19 +4,24 @@ from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
 from typing import Any
+from unittest.mock import patch
 from uuid import uuid4
 
 from django.db import connections
 from django.test import Client, TransactionTestCase
 
+from jobs import assembly
 from jobs.models import Edit, Segment
 from jobs.tests.case import PUMP
+from percorso.starters import lay_starter
 from workshop.models import Person, Shop
 
 TOGETHER = 6
 
 
 class AtOnce(TransactionTestCase):
+    added = False  # whether somebody else has been faster already
+
     def setUp(self) -> None:
         shop = Shop.objects.create(name="Officina di prova")
         self.people = [Person.objects.create_user(f"prova{number}", shop=shop) for number in range(TOGETHER)]
@@ -63,6 +68,76 @@ class AtOnce(TransactionTestCase):
         same = [{"name": "Twice"}] * TOGETHER
         self.assertEqual(self._all_at_once(f"/jobs/{self.job}/points", same, "post"), {200: 1, 422: TOGETHER - 1})
         self.assertEqual(Edit.objects.filter(job=self.job).count(), 1 + TOGETHER + 1)
+
+    def test_one_new_id_sent_at_once_is_made_once_and_everybody_gets_the_same(self) -> None:
+        new = str(uuid4())
+        jobs = [{"id": new, "name": "one", "vehicle": "and the same"}] * TOGETHER
+        self.assertEqual(self._all_at_once("/jobs", jobs, "post"), {200: TOGETHER})
+        lamp = {**PUMP, "id": str(uuid4()), "name": "Lamp", "device": "Lamp"}
+        before = Segment.objects.filter(live=True).count()
+        self.assertEqual(self._all_at_once(f"/jobs/{self.job}/circuits", [lamp] * TOGETHER, "post"), {200: TOGETHER})
+        self.assertEqual(Segment.objects.filter(live=True).count(), before + 2)
+        reading = {"id": str(uuid4()), "value_v": "0.2 V", "current_a": "20 A"} | self._ends()
+        said = self._all_at_once(f"/circuits/{self.circuit}/readings", [reading] * TOGETHER, "post")
+        self.assertEqual(said, {200: TOGETHER})
+
+    def _ends(self) -> dict[str, str]:
+        wire = Segment.objects.get(pk=self.wire)
+        return {"red_point": str(wire.from_point_id), "black_point": str(wire.to_point_id)}
+
+    def test_an_id_of_another_shop_is_not_said_to_be_used(self) -> None:
+        stranger = Client()
+        other = Shop.objects.create(name="Officina altra")
+        stranger.force_login(Person.objects.create_user("altra", shop=other))
+        answer = stranger.post(
+            "/api/jobs", {"id": self.job, "name": "a", "vehicle": "b"}, content_type="application/json"
+        )
+        self.assertEqual(answer.status_code, 422)
+        self.assertNotIn("already", answer.content.decode())
+        self.assertEqual(answer.json()["problems"][0]["field"], ["id"])
+
+    def test_a_network_is_read_as_it_is_at_one_moment(self) -> None:
+        """A device with points of its own is added while the network is read: it is seen whole or not at all."""
+
+        with_points = assembly._with_points
+
+        def meanwhile(job: Any) -> Any:
+            rows = with_points(job)
+            if not self.added:
+                self.added = True
+                spec = {"kind": "resistive", "rated_v": "12 V", "rated_a": "5 A"}
+                body = {"name": "Heater", "terminals": {"+": "here", "-": "there"}, "spec": spec}
+                with ThreadPoolExecutor(1) as thread:
+                    thread.submit(self._alone, f"/jobs/{self.job}/devices", body).result()
+            return rows
+
+        with patch("jobs.assembly._with_points", meanwhile):
+            answer = self._client(0).get(f"/api/jobs/{self.job}")
+        self.assertEqual((answer.status_code, self.added), (200, True))
+        self.assertEqual(answer.json()["devices"], [])
+        self.assertEqual(len(self._client(0).get(f"/api/jobs/{self.job}").json()["devices"]), 1)
+
+    def _alone(self, path: str, body: Any) -> None:
+        try:
+            self.assertEqual(self._post(self._client(1), path, body), 200)
+        finally:
+            connections.close_all()
+
+    def test_a_job_is_not_locked_while_a_route_is_computed(self) -> None:
+        """Somebody else adds a point while a template is laid; both are written."""
+
+        def meanwhile(*arguments: Any) -> Any:
+            if not self.added:
+                self.added = True
+                with ThreadPoolExecutor(1) as thread:
+                    thread.submit(self._alone, f"/jobs/{self.job}/points", {"name": "Meanwhile"}).result(timeout=20)
+            return lay_starter(*arguments)
+
+        with patch("jobs.starters_api.lay_starter", meanwhile):
+            body = {"answers": {}, "circuit_id": str(uuid4())}
+            self.assertEqual(self._post(self._client(0), f"/jobs/{self.job}/starters/relay-fed-device", body), 200)
+        points = [each["name"] for each in self._client(0).get(f"/api/jobs/{self.job}").json()["points"]]
+        self.assertLessEqual({"Meanwhile", "Fan +"}, set(points))
 
     def test_insertions_at_one_place_leave_one_whole_route(self) -> None:
         bodies = [{"beside": self.wire, "spec": {"kind": "joint"}} for _ in range(TOGETHER)]

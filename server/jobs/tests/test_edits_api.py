@@ -2,11 +2,27 @@
 
 import csv
 import io
+from random import Random
 from typing import Any
 from uuid import uuid4
 
+from django.core.management import call_command
+
 from jobs.tests.case import ShopCase
 from percorso.starters import STARTERS
+from percorso.states import STATES
+from workshop.models import Person
+
+
+def _some_change(random: Random, segment: dict[str, Any]) -> dict[str, Any]:
+    """Another value for a segment of whatever kind."""
+    changes: dict[str, list[dict[str, Any]]] = {
+        "wire": [{"size": "0.75 mm2"}, {"size": "25 mm2"}, {"length_m": "12 m"}, {"zone": "near exhaust"}],
+        "fuse": [{"fitted": False}, {"fitted": True}, {"resistance_ohm": "80 mohm"}],
+    }
+    usual = [{"resistance_ohm": "50 mohm"}, {"resistance_ohm": None}]
+    change = random.choice(changes.get(segment["spec"]["kind"], usual))
+    return {"do": "change segment", "segment_id": segment["id"], "change": change}
 
 
 class Edits(ShopCase):
@@ -38,6 +54,41 @@ class Edits(ShopCase):
         left = [each["designation"] for each in self.view(self.circuit)["segments"]]
         self.assertEqual(left, [each["designation"] for each in before["segments"]])
 
+    def test_what_is_tried_is_what_is_kept(self) -> None:
+        """Random edits on the demo van: profile, findings, ladders, heat and checks tried are those that are saved."""
+        call_command("load_demo")
+        self.client.force_login(Person.objects.get(username="valbruna"))
+        job = next(each["id"] for each in self.call("GET", "/jobs") if each["vehicle"] == "Mobile market van")
+        lines = self.call("GET", f"/jobs/{job}")["lines"]
+        for seed in range(12):
+            random = Random(seed)
+            circuit = random.choice(lines)["circuit"]["id"]
+            before = self.view(circuit)
+            edits = [_some_change(random, each) for each in random.sample(before["segments"], 2)]
+            view = {"state": random.choice(STATES), "stage": "planned"}
+            body = {"edits": edits, "view": view, "basis": random.choice(["design", "state"])}
+            tried = self.call("POST", f"/circuits/{circuit}/what-if", body)
+            self.call("POST", f"/jobs/{job}/edits", {"label": "try it", "edits": edits})
+            query = f"state={view['state']}&stage=planned&basis={body['basis']}"
+            kept = self.call("GET", f"/circuits/{circuit}?{query}")
+            for part in ("profile", "findings", "ladders", "heat", "checks"):
+                with self.subTest(seed, part=part, edits=edits):
+                    self.assertEqual(tried[part], kept[part])
+
+    def test_refitting_a_pulled_fuse_says_at_once_what_is_wrong_with_it(self) -> None:
+        """A 5 A fuse in front of 20 A is too small (common practice), tried as well as kept."""
+        first = self.view(self.circuit)["segments"][0]["id"]
+        fuse = {"kind": "fuse", "rating_a": 5, "fitted": False}
+        insert = {"do": "insert segment", "circuit_id": self.circuit, "beside": first, "after": False, "spec": fuse}
+        self.edit(insert)
+        placed = self.view(self.circuit)["segments"][0]
+        fit = {"do": "change segment", "segment_id": placed["id"], "change": {"fitted": True}}
+        tried = self.call("POST", f"/circuits/{self.circuit}/what-if", {"edits": [fit]})["findings"]
+        self.edit(fit)
+        kept = self.view(self.circuit)["findings"]
+        self.assertEqual(tried, kept)
+        self.assertTrue(any("5 A is too small" in each["title"] for each in kept))
+
     def test_all_edits_or_none(self) -> None:
         wire = self.view(self.circuit)["segments"][0]
         good = {"do": "change segment", "segment_id": wire["id"], "change": {"size": "2 AWG"}}
@@ -60,14 +111,16 @@ class Edits(ShopCase):
         self.edit(edit, seen={str(uuid4()): 1}, status=404)
 
     def test_sizes_of_a_route_are_what_carrying_them_out_gives(self) -> None:
-        wire = self.view(self.circuit)["segments"][0]
+        circuit = self.new_circuit(self.job, name="Fan feed", device="Fan", origin="new")
+        wire = self.view(circuit)["segments"][0]
         self.edit({"do": "change segment", "segment_id": wire["id"], "change": {"size": "2/0"}})
-        sizes = self.call("GET", f"/circuits/{self.circuit}/sizes")
+        sizes = self.call("GET", f"/circuits/{circuit}/sizes")
         self.assertLess(sizes["copper_kg"], sizes["present_copper_kg"])
+        self.assertEqual(sizes["school"], "usual")
         self.edit(*sizes["edits"])
-        now = {each["id"]: each["spec"].get("size") for each in self.view(self.circuit)["segments"]}
+        now = {each["id"]: each["spec"].get("size") for each in self.view(circuit)["segments"]}
         self.assertEqual({each["segment_id"]: each["size"] for each in sizes["wires"]}, now)
-        self.assertEqual(self.call("GET", f"/circuits/{self.circuit}/sizes")["edits"], [])
+        self.assertEqual(self.call("GET", f"/circuits/{circuit}/sizes")["edits"], [])
         self.assertEqual(self.call("GET", f"/circuits/{self.circuit}/sizes?new_only=true")["wires"], [])
 
     def test_another_shop_sees_and_changes_nothing(self) -> None:

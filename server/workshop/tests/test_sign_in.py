@@ -1,12 +1,16 @@
 """The door: who gets in, who is kept out, and what the answers reveal."""
 
+import json
+import re
+from datetime import timedelta
 from io import StringIO
 from unittest.mock import patch
 
 from django.core.management import CommandError, call_command
+from django.db.models import F
 from django.test import Client, TestCase, override_settings
 
-from workshop.models import Person, Shop
+from workshop.models import Person, Shop, WrongTries
 
 SESSION = "/api/session"
 
@@ -16,9 +20,11 @@ class SignIn(TestCase):
         shop = Shop.objects.create(name="Officina di prova")
         Person.objects.create_user("prova", password="una parola lunga", shop=shop)
 
+    def _body(self, password: str) -> dict[str, str]:
+        return {"username": "prova", "password": password}
+
     def _try(self, password: str, client: Client | None = None) -> int:
-        body = {"username": "prova", "password": password}
-        return (client or self.client).post(SESSION, body, content_type="application/json").status_code
+        return (client or self.client).post(SESSION, self._body(password), content_type="application/json").status_code
 
     def test_in_and_out(self) -> None:
         self.assertEqual(self._try("una parola lunga"), 200)
@@ -26,10 +32,43 @@ class SignIn(TestCase):
         self.client.delete(SESSION)
         self.assertIsNone(self.client.get(SESSION).json()["person"])
 
-    def test_five_wrong_tries_close_the_door_even_to_the_right_word(self) -> None:
-        answers = [self._try("sbagliata") for _ in range(5)]
-        self.assertEqual(answers[:4], [401] * 4)
-        self.assertEqual(self._try("una parola lunga"), 429)
+    def test_after_five_wrong_tries_each_makes_the_next_wait_longer(self) -> None:
+        self.assertEqual([self._try("sbagliata") for _ in range(5)], [401] * 5)
+        waits = []
+        for _ in range(3):
+            refused = self.client.post(SESSION, self._body("una parola lunga"), content_type="application/json")
+            self.assertEqual((refused.status_code, refused.headers["Content-Type"][:16]), (429, "application/json"))
+            self.assertRegex(refused.json()["message"], r"too many wrong tries; wait \d+ seconds? and try again")
+            waits.append(int(re.findall(r"\d+", refused.json()["message"])[0]))
+            self._wait(waits[-1])
+            self.assertEqual(self._try("sbagliata"), 401)
+        self.assertEqual(waits, [1, 2, 4])
+        self._wait(8)
+        self.assertEqual(self._try("una parola lunga"), 200)
+        self.assertEqual(self._try("sbagliata"), 401)  # forgiven: it starts anew
+
+    def test_many_names_from_one_address_wait_too_and_leave_others_alone(self) -> None:
+        """Forty names sprayed from one place; from another place people come in as always, behind a proxy too."""
+        with override_settings(PROXIES=1):
+            said = [self._spray(f"nome{number}", "203.0.113.7") for number in range(40)]
+            self.assertEqual((said[:20], set(said[20:])), ([401] * 20, {429}))
+            self.assertEqual(self._spray("prova", "203.0.113.8", "una parola lunga"), 200)
+
+    def test_names_that_cannot_be_are_refused(self) -> None:
+        for name in ("x" * 300, "\ud800", "a\ud800b"):
+            body = json.dumps({"username": name, "password": "una parola lunga"})
+            answer = self.client.post(SESSION, body, content_type="application/json")
+            with self.subTest(name[:3]):
+                self.assertEqual((answer.status_code, answer.json()["problems"][0]["field"]), (422, ["username"]))
+
+    def _wait(self, seconds: float) -> None:
+        """Let time pass: the tries were that much longer ago."""
+        WrongTries.objects.update(last_at=F("last_at") - timedelta(seconds=seconds))
+
+    def _spray(self, name: str, address: str, password: str = "sbagliata") -> int:
+        headers = {"X-Forwarded-For": f"10.9.9.9, {address}"}
+        body = {"username": name, "password": password}
+        return self.client.post(SESSION, body, content_type="application/json", headers=headers).status_code
 
     def test_a_forged_form_does_not_sign_anybody_in(self) -> None:
         self.assertEqual(self._try("una parola lunga", Client(enforce_csrf_checks=True)), 403)
