@@ -42,7 +42,7 @@ web/dist/index.html: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES
 	@$(PY) -m whitenoise.compress --quiet web/dist/static
 
 test: check web/dist/index.html
-	@$(PY) -m ops test core/tests cli/tests server/workshop server/jobs server/readings ops e2e
+	@$(PY) -m ops test core/tests cli/tests server/config server/workshop server/jobs server/readings ops e2e
 
 check: .venv/test web/node_modules/.package-lock.json
 	@.venv/bin/ruff check .

@@ -64,6 +64,7 @@ def drop(
     click.echo(f"{show(resistance, RESISTANCE)}, {show(power_w, POWER)} of heat; {copper.area_mm2:.3g} mm² of copper")
 
 
+NOTHING = 1e-6
 job_argument = click.argument("job", type=JOB_PATH)
 
 
@@ -105,7 +106,10 @@ def solve(
 
 
 def _figure(value: float | None, unit: str) -> str:
-    return "not known" if value is None else f"{value:.4g} {unit}"
+    """A figure as people write it; what is less than a microvolt or microampere is nothing."""
+    if value is None:
+        return "not known"
+    return f"{0 if abs(value) < NOTHING else value:.4g} {unit}"
 
 
 def _solution_result(solution: Solution) -> dict[str, Any]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from percorso.conductors import Series, copper_mass_kg, find_size
 from percorso.flows import Flows
 from percorso.guarding import Guarding, fuse_in_front_a, inrush_through, load_of_guard_a, path, thinnest_behind_a
-from percorso.house_rules import HouseRules
+from percorso.house_rules import HouseRules, School
 from percorso.insulation import family
 from percorso.profile import Leg, Profile
 from percorso.protection import FuseChoice, Inrush, choose_fuse, fuse_ratings_a, holds
@@ -39,6 +39,7 @@ class Ladder:
     segment_id: str
     rungs: tuple[Rung, ...]
     summary: str
+    school: School | None  # that chose a size; none chooses a rating
 
     @property
     def recommended(self) -> Rung | None:
@@ -129,7 +130,7 @@ def _wire_ladder(
             recommended=tried.size == choice.size,
         )
 
-    return Ladder(segment_id, tuple(rung(tried) for tried in choice.candidates), choice.reason)
+    return Ladder(segment_id, tuple(rung(tried) for tried in choice.candidates), choice.reason, rules.school)
 
 
 def _fuse_ladder(leg: Leg, spec: Fuse, choice: FuseChoice, inrush: Inrush | None, solved: Profile) -> Ladder:
@@ -151,7 +152,7 @@ def _fuse_ladder(leg: Leg, spec: Fuse, choice: FuseChoice, inrush: Inrush | None
                 recommended=rating == choice.rating_a,
             )
         )
-    return Ladder(leg.segment_id, tuple(rungs), choice.reason)
+    return Ladder(leg.segment_id, tuple(rungs), choice.reason, None)
 
 
 def _fuse_refusals(rating_a: float, choice: FuseChoice, inrush: Inrush | None) -> tuple[str, ...]:

@@ -311,17 +311,25 @@ def _circuit_advice(task: Round, ohm: Mapping[str, float], circuit: Circuit) -> 
         if each in task.wires and task.wires[each].blocked
     ]
     problem = _why_out_of_reach(task, short) if short else "; ".join(blocked)
-    ways_out = (*_heavier_ends(task, circuit), *(_ways_out(task, short) if short else ()))
+    ways_out = (*_heavier_ends(task, circuit, rule), *(_ways_out(task, short) if short else ()))
     others_v, note = _lost_by_others(task, ohm, circuit, rule)
+    if not problem and _without_margin(task, rule):
+        close = "no size that goes in keeps the margin of the house, so it lands close"
+        note = f"{close}; {note}" if note else close
     return CircuitAdvice(circuit.id, circuit.name, rule.used(ohm), rule.allowed, problem, ways_out, others_v, note)
 
 
-def _heavier_ends(task: Round, circuit: Circuit) -> Iterator[str]:
+def _without_margin(task: Round, rule: CircuitRule) -> bool:
+    """Whether a circuit is held to all it may lose, because no size leaves it the house's margin."""
+    return rule.most > task.rules.aimed_fraction * rule.allowed * (1 + 1e-9)
+
+
+def _heavier_ends(task: Round, circuit: Circuit, rule: CircuitRule) -> Iterator[str]:
     """What the wires of a circuit would have to go into for the sizes they want."""
     wires = [task.wires[each] for each in circuit.whole_path if each in task.wires]
     short = task.out_of_reach.get(circuit.id)
     reachable = short is not None and short.criterion == "voltage drop" and short.fixed < short.most
-    if reachable or any(wire.blocked for wire in wires):
+    if reachable or _without_margin(task, rule) or any(wire.blocked for wire in wires):
         heavier = dict.fromkeys(end.heavier for wire in wires if wire.narrow for end in wire.duty.ends if end.heavier)
         if heavier:
             yield f"thicker wire with {', '.join(heavier)}"

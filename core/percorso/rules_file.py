@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from percorso.conductors import find_size
 from percorso.errors import PercorsoError
 from percorso.house_rules import AmpacityRule, HouseRules, Joining, School
-from percorso.quantities import LENGTH, PERCENT
+from percorso.quantities import LENGTH, PERCENT, VOLTAGE, parse
 from percorso.specs import Size, typed
 from percorso.targets import PURPOSES, Purpose, Target, usual_targets
 
@@ -26,11 +26,21 @@ def _percent(fraction: float) -> float:
 
 
 class TargetRule(BaseModel):
-    """What a new circuit of a purpose must meet: V, or percent of nominal."""
+    """What a new circuit of a purpose must meet: V, or percent of nominal; also as people type it, ``3 %``."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     kind: Literal["max_drop_v", "max_drop_percent"]
     value: Annotated[float, Field(strict=True, gt=0)]
+
+    @model_validator(mode="before")
+    @classmethod
+    def _as_typed(cls, data: Any) -> Any:
+        """As people type it: volts, or percent of nominal."""
+        if not isinstance(data, str):
+            return data
+        if data.strip().endswith(("%", "percent")):
+            return {"kind": "max_drop_percent", "value": parse(data, PERCENT)}
+        return {"kind": "max_drop_v", "value": parse(data, VOLTAGE)}
 
     @model_validator(mode="after")
     def _within_reason(self) -> "TargetRule":

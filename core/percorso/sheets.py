@@ -5,12 +5,22 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from percorso.conductors import ConductorSize, find_size, stocked_sizes
+from percorso.conductors import ConductorSize, find_size, made_to, stocked_sizes
 from percorso.devices import RelayCoil
 from percorso.flows import Flows
 from percorso.guarding import guarded_wires
 from percorso.house_rules import HouseRules
-from percorso.specs import Breaker, Fuse, FusibleLink, RelayContact, Wire, is_switched
+from percorso.specs import (
+    Body,
+    Breaker,
+    Fuse,
+    FusibleLink,
+    Joint,
+    RelayContact,
+    Wire,
+    describe,
+    is_switched,
+)
 from percorso.terminations import heat_shrink, sleeve, termination
 from percorso.vehicle import Circuit, Segment, Vehicle, in_order, passing
 
@@ -27,6 +37,7 @@ class WireRow:
     to_point: str
     size: str
     other_system: str
+    made_to: str
     colour: str
     insulation: str
     length_m: float
@@ -163,7 +174,8 @@ def _wire_row(vehicle: Vehicle, segment: Segment, spec: Wire, rules: HouseRules)
         from_point=vehicle.points[segment.from_point].name,
         to_point=vehicle.points[segment.to_point].name,
         size=size.name,
-        other_system=other_system(size),
+        other_system=other_system(spec.conductor),
+        made_to=made_to(spec.conductor),
         colour=spec.colour or "",
         insulation=spec.insulated_with,
         length_m=spec.length_m,
@@ -199,7 +211,7 @@ def _shopping(vehicle: Vehicle, rows: Sequence[WireRow]) -> Iterable[ShoppingRow
         yield ShoppingRow(f"wire {cut.size}", detail, cut.total_m, "m")
     ends = Counter((end, row.size) for row in rows for end in (row.from_end, row.to_end))
     for (end, size), count in sorted(ends.items()):
-        yield ShoppingRow(end, f"for {size}", count, "pieces")
+        yield ShoppingRow(end, f"for {size}", count, _pieces(count))
     shrink = Counter(row.heat_shrink for row in rows)
     for kind, count in sorted(shrink.items()):
         yield ShoppingRow("heat-shrink", kind, round(2 * count * SHRINK_EACH_M, 2), "m")
@@ -208,16 +220,21 @@ def _shopping(vehicle: Vehicle, rows: Sequence[WireRow]) -> Iterable[ShoppingRow
         loom[row.sleeve] += row.length_m
     for kind, length in sorted(loom.items()):
         yield ShoppingRow("sleeve", kind, round(length, 2), "m")
-    parts = Counter(_bought(each) for each in vehicle.segments.values() if _is_new(each) and _bought(each))
+    ready_made = (_bought(each) for each in vehicle.segments.values() if _is_new(each))
+    parts = Counter(each for each in ready_made if each)
     coils = [each for each in vehicle.devices.values() if each.origin == "new" and isinstance(each.spec, RelayCoil)]
     if coils:
         parts["relay", f"coil for {vehicle.nominal_v:g} V, with base"] += len(coils)
     for (item, detail), count in sorted(parts.items()):
-        yield ShoppingRow(item, detail, count, "pieces")
+        yield ShoppingRow(item, detail, count, _pieces(count))
 
 
-def _bought(segment: Segment) -> tuple[str, str]:
-    """(item, detail) of a piece that is bought ready-made; empty texts for wire and metal."""
+def _pieces(count: int) -> str:
+    return "piece" if count == 1 else "pieces"
+
+
+def _bought(segment: Segment) -> tuple[str, str] | None:
+    """(item, detail) of a piece that is bought ready-made; None for wire, metal, and what comes with its relay."""
     match segment.spec:
         case Fuse(rating_a=rating, family=family):
             return f"fuse {rating:g} A", f"{family}, with holder"
@@ -225,10 +242,10 @@ def _bought(segment: Segment) -> tuple[str, str]:
             return f"fusible link {size}", f"{length * 1000:.0f} mm"
         case Breaker(rating_a=rating):
             return f"breaker {rating:g} A", ""
-        case Wire() | RelayContact():
-            return "", ""
+        case Wire() | RelayContact() | Body() | Joint():
+            return None
         case other:
-            return (other.kind, "") if other.kind not in ("body", "joint") else ("", "")
+            return other.kind, describe(other)
 
 
 def _fuse_rows(vehicle: Vehicle, worst: Flows, rules: HouseRules) -> Iterable[FuseRow]:
@@ -249,7 +266,7 @@ def _fuse_rows(vehicle: Vehicle, worst: Flows, rules: HouseRules) -> Iterable[Fu
             rating=spec.size if isinstance(spec, FusibleLink) else f"{spec.rating_a:g} A",
             kind=kind,
             place=f"{vehicle.points[segment.from_point].name} → {vehicle.points[segment.to_point].name}",
-            load_a=round(worst.continuous(segment.id).current_a, 2),
+            load_a=float(f"{worst.continuous(segment.id).current_a:.3g}"),
             protects=", ".join(wires),
             circuits=_names(circuits),
             status=_status(segment),

@@ -237,7 +237,9 @@ def _why_impossible(task: WireTask, candidates: tuple[Candidate, ...]) -> str:
             f"{task.allowed_drop_v:.3g} V allowed; mend that first"
         )
     made = [tried for tried in candidates if "insulation" not in tried.refused] or candidates
-    closest = min(reversed(made), key=lambda tried: len(tried.refused))
+    fewest = min(len(tried.refused) for tried in made)
+    nearest = [tried for tried in made if len(tried.refused) == fewest]
+    closest = nearest[0] if "terminal" in nearest[0].refused else nearest[-1]
     always = [each for each in closest.refused if all(each in tried.refused for tried in made)]
     way_out = next(said for each, said in WAYS_OUT.items() if each in (always or closest.refused))
     return f"no stocked size does it: {closest.size} is refused ({'; '.join(closest.refused.values())}); {way_out}"

@@ -45,8 +45,20 @@ class SheetsOfTheVan(TestCase):
         self.assertAlmostEqual(sum(row.total_m for row in self.sheets.cuts), cut)
         bought = sum(row.quantity for row in self.sheets.shopping if row.item.startswith("wire "))
         self.assertAlmostEqual(bought, cut)
-        pieces = [row for row in self.sheets.shopping if row.unit == "pieces" and row.detail.startswith("for ")]
+        pieces = [
+            row for row in self.sheets.shopping if row.unit in ("piece", "pieces") and row.detail.startswith("for ")
+        ]
         self.assertEqual(sum(row.quantity for row in pieces), 2 * len(rows))
+        self.assertTrue(all((row.unit == "piece") == (row.quantity == 1) for row in pieces))
+        self.assertTrue(
+            all(row.item.strip() and (row.detail.strip() or row.unit != "m") for row in self.sheets.shopping)
+        )
+
+    def test_the_schedule_says_what_a_gauge_holds(self) -> None:
+        """10 AWG of thin-wall cable is SAE J1128's 4.65 mm², metric wire that of ISO 6722-1 (from memory)."""
+        rows = {row.wire: row for row in self.sheets.wires}
+        self.assertEqual((rows["W9"].other_system, rows["W9"].made_to), ("4.65 mm²", "SAE J1128"))
+        self.assertEqual(rows["W1"].made_to, "ISO 6722-1")
 
     def test_what_goes_on_an_end_follows_what_it_meets(self) -> None:
         """Common practice: rings on studs and starters, blades in relays and fuse holders; M10 for 50 mm²."""

@@ -170,7 +170,7 @@ class WhatTheyDo(TestCase):
         vehicle = laid("relay-fed-device", replace(EMPTY, nominal_v=24))
         coil = next(each.spec for each in vehicle.devices.values() if each.name == "Fan relay")
         self.assertEqual((coil.resistance_ohm, coil.pull_in_v), (360, 14.4))
-        self.assertAlmostEqual(named(vehicle, "Fan trigger").design_current_a, 24 / 360)
+        self.assertAlmostEqual(named(vehicle, "Fan trigger").design_current_a, 24 / 360, places=3)
 
     def test_lengths_stay_as_they_were_typed_and_wires_get_a_colour(self) -> None:
         """Grounds black, triggers yellow, feeds red: one way of many, common practice."""

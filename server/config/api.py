@@ -5,10 +5,10 @@ from typing import Any
 
 from django.db import IntegrityError, InterfaceError, OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import NinjaAPI
-from ninja.errors import AuthenticationError, ValidationError
+from ninja.errors import AuthenticationError, HttpError, ValidationError
 from pydantic import ValidationError as SpecError
 
+from config.contract import Api
 from config.problems import field_of, plain_message
 from jobs.api import router as jobs_router
 from jobs.devices_api import router as devices_router
@@ -26,7 +26,7 @@ from workshop.rules_api import router as rules_router
 from workshop.signed_in import SignedIn
 from workshop.stale import StaleError
 
-api = NinjaAPI(title="Percorso", version="1", auth=SignedIn(), docs_url=None)
+api = Api(title="Percorso", version="1", auth=SignedIn(), docs_url=None)
 api.add_router("", session_router)
 api.add_router("", rules_router)
 api.add_router("", jobs_router)
@@ -100,6 +100,11 @@ def _database_is_away(request: HttpRequest, error: Exception) -> HttpResponse:
 @api.exception_handler(AuthenticationError)
 def _not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
     return _answer(request, 401, "signed-out", "sign in first")
+
+
+@api.exception_handler(HttpError)
+def _not_even_read(request: HttpRequest, error: HttpError) -> HttpResponse:
+    return _answer(request, error.status_code, "refused", str(error))
 
 
 @api.exception_handler(Http404)

@@ -14,7 +14,7 @@ from jobs import models
 from jobs.carrying_out import carry_out, job_of
 from jobs.editing import Draft
 from jobs.edits_api import Edits, new_id
-from jobs.schemas import Body, Key, Saved, as_json
+from jobs.schemas import AS_CSV, Body, Key, Saved, as_json
 from jobs.solving import JobNetwork, network_for_reading
 from percorso.charging.advice import Advice
 from percorso.charging.balance import Balance
@@ -200,7 +200,7 @@ def read_typical(request: SignedInRequest, job_id: UUID) -> Any:
     return typical_consumers(_network(request, job_id).vehicle.nominal_v)
 
 
-@router.get("/jobs/{job_id}/loads.csv", response={200: str})
+@router.get("/jobs/{job_id}/loads.csv", openapi_extra=AS_CSV)
 def read_ledger(request: SignedInRequest, job_id: UUID, stage: Stage = "planned") -> HttpResponse:
     """The ledger as CSV."""
     job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)

@@ -13,6 +13,8 @@ from pydantic import BaseModel, ConfigDict, Field
 Key = Annotated[UUID, Header(default_factory=uuid4, alias="Idempotency-Key")]
 SpecIn = Annotated[dict[str, Any], Field(description="A segment spec, or for a change only the values that change.")]
 
+AS_CSV = {"responses": {200: {"description": "OK", "content": {"text/csv": {"schema": {"type": "string"}}}}}}
+
 
 class Body(BaseModel):
     """A request body: unknown fields are refused."""

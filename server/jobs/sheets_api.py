@@ -11,7 +11,7 @@ from ninja import Router
 from pydantic import BaseModel
 
 from jobs import models
-from jobs.schemas import as_json
+from jobs.schemas import AS_CSV, as_json
 from jobs.solving import JobNetwork, network_for_reading
 from percorso.csv_files import csv_text
 from percorso.flows import Flows
@@ -51,7 +51,7 @@ def read_sheets(request: SignedInRequest, job_id: UUID) -> HttpResponse:
     return as_json(SheetsOut(**{each.name: list(getattr(made, each.name)) for each in fields(made)}))
 
 
-@router.get("/jobs/{job_id}/sheets/{name}.csv", response={200: str})
+@router.get("/jobs/{job_id}/sheets/{name}.csv", openapi_extra=AS_CSV)
 def read_csv(request: SignedInRequest, job_id: UUID, name: SheetName) -> HttpResponse:
     """One sheet as CSV."""
     job, network = _network(request, job_id)

@@ -74,7 +74,7 @@ def _contact_a(amps: float) -> float:
 
 def coil_current_a(layout: Layout, coil: Device) -> float:
     """What a relay's coil draws at nominal voltage, A."""
-    return layout.nominal_v / float(getattr(coil.spec, "resistance_ohm"))  # noqa: B009
+    return round(layout.nominal_v / float(getattr(coil.spec, "resistance_ohm")), 3)  # noqa: B009
 
 
 def trigger(layout: Layout, name: str, coil: Device, way: Trigger) -> str:

@@ -1,13 +1,22 @@
 /** What the screens read from the server. */
-import { keepPreviousData, QueryClient, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, QueryCache, QueryClient, useQuery } from "@tanstack/react-query";
 import { asQuery, type Stage, useViewing } from "../app/viewing";
 import { ApiError, answer, api, type Schemas } from "./client";
+import { heard, isExpected } from "./unexpected";
+
+const WAITED_FOR = [0, 503]; // no answer at all, or the database is away
 
 export const queryClient = new QueryClient({
+  queryCache: new QueryCache({
+    onError: (error, query) => heard(query.queryHash, isExpected(error) ? null : error.message),
+    onSuccess: (_, query) => heard(query.queryHash, null),
+  }),
   defaultOptions: {
     queries: {
       staleTime: 2000,
-      retry: (_, error) => error instanceof ApiError && error.passing,
+      // What the server fails at it may fail at again: said after a few tries, not waited for in silence.
+      retry: (count, error) =>
+        error instanceof ApiError && error.passing && (WAITED_FOR.includes(error.status) || count < 2),
       retryDelay: (attempt) => Math.min(500 * 2 ** attempt, 3000),
     },
   },

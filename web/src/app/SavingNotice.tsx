@@ -1,6 +1,8 @@
 /** Says how saving goes, asks when two people changed the same thing, and never hides a change that was refused. */
 import { Button, Group, Modal, Table, Text } from "@mantine/core";
+import { useQueryClient } from "@tanstack/react-query";
 import { type Conflict, decideConflict, dismissRefused, useSaving } from "../api/saving";
+import { useUnexpected } from "../api/unexpected";
 import { clock } from "../parts/format";
 
 /** The one-line status in the footer. */
@@ -36,6 +38,23 @@ export function SavingTrouble({ readingFails }: { readingFails: string | undefin
   return (
     <div className="trouble" role="alert">
       {reasonOf(trouble?.code, trouble?.message ?? readingFails ?? "")}.{kept} Trying again …
+    </div>
+  );
+}
+
+/** The bar that says that something on the screen did not come, and asks for it again. */
+export function Unexpected() {
+  const message = useUnexpected();
+  const client = useQueryClient();
+  if (message === null) return null;
+  const again = () =>
+    client.refetchQueries({ type: "active", predicate: ({ state }) => state.status === "error" });
+  return (
+    <div className="trouble" role="alert">
+      Part of this screen did not come: {message}. What is missing here is not known, not fine.
+      <Button size="compact-sm" variant="default" onClick={() => void again()}>
+        Ask again
+      </Button>
     </div>
   );
 }

@@ -11,7 +11,7 @@ import { STATE_NAME } from "../parts/families";
 import { GoTo } from "./GoTo";
 import { KeysHelp } from "./KeysHelp";
 import { keyName, useKeyGroups, useKeys } from "./keys";
-import { ConflictDialog, SavingStatus, SavingTrouble } from "./SavingNotice";
+import { ConflictDialog, SavingStatus, SavingTrouble, Unexpected } from "./SavingNotice";
 import { StateControl } from "./StateControl";
 import { STATES, view } from "./viewing";
 
@@ -69,6 +69,7 @@ export function Shell() {
         <PersonMenu />
       </header>
       <SavingTrouble readingFails={failing} />
+      <Unexpected />
       <div className="middle">
         {jobId && <Rail jobId={jobId} />}
         <main>

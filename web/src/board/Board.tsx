@@ -19,7 +19,7 @@ import { useKeys } from "../app/keys";
 import { NewRoute } from "../circuits/NewRoute";
 import { Findings } from "../parts/Findings";
 import { FAMILY_NAME, type Family, STATE_NAME } from "../parts/families";
-import { changedDrops, shortDate, voltage, volts } from "../parts/format";
+import { amps, changedDrops, shortDate, voltage, volts } from "../parts/format";
 import { Verdict, verdictText } from "../parts/Verdict";
 import { TinyProfile } from "./TinyProfile";
 
@@ -86,6 +86,7 @@ function Tally({ lines }: { lines: BoardLine[] }) {
 
 /** What the rules notice of the plan, and of the whole vehicle in the state looked at. */
 function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: Finding) => void }) {
+  const [open, setOpen] = useState(false);
   const { state, stage, findings, changed } = board.moment;
   const plan = usePlanFindings(board.job.id).data ?? [];
   const as = changed ? `, as ${stage}` : "";
@@ -94,16 +95,44 @@ function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: Finding
     { title: `Vehicle ${STATE_NAME[state]}${as}`, found: findings },
   ].filter(({ found }) => found.length > 0);
   if (lists.length === 0) return null;
+  const all = lists.flatMap(({ found }) => found);
   return (
-    <div className="noticed">
-      {lists.map(({ title, found }) => (
-        <section key={title} aria-label={title}>
-          <h3>{title}</h3>
-          <Findings findings={found} onShow={onShow} />
-        </section>
-      ))}
-    </div>
+    <details className="noticed" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
+      <summary>
+        <Counted findings={all} />
+        {!open && <span className="first-found">{all[0]?.title}</span>}
+        <span className="link">{open ? "Less" : "All that was noticed"}</span>
+      </summary>
+      <div className="noticed-lists">
+        {lists.map(({ title, found }) => (
+          <section key={title} aria-label={title}>
+            <h3>{title}</h3>
+            <Findings findings={found} onShow={onShow} />
+          </section>
+        ))}
+      </div>
+    </details>
   );
+}
+
+const SEVERITY = [
+  ["error", "■", "to mend", "to mend"],
+  ["caution", "▲", "caution", "cautions"],
+  ["hint", "●", "hint", "hints"],
+] as const;
+
+/** How many findings there are of each gravity, by shape, number and word. */
+function Counted({ findings }: { findings: Finding[] }) {
+  return SEVERITY.map(([severity, shape, one, many]) => {
+    const count = findings.filter((each) => each.severity === severity).length;
+    return (
+      count > 0 && (
+        <span key={severity} className={`counted ${severity}`}>
+          <span aria-hidden="true">{shape}</span> {count} {count === 1 ? one : many}
+        </span>
+      )
+    );
+  });
 }
 
 /** Where a finding can be looked at: a circuit that passes its segment or feeds its device, else the vehicle. */
@@ -126,6 +155,7 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; boa
     <table className="board">
       <thead>
         <tr>
+          <th>family</th>
           <th>circuit</th>
           <th>route and profile{is_fed && `, ${STATE_NAME[state]}`}</th>
           <th>lost, of allowed</th>
@@ -139,27 +169,21 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; boa
       <tbody>
         {families.map((family: Family) => (
           <Fragment key={family}>
-            <tr>
-              <th colSpan={6} className="family" scope="rowgroup">
-                {FAMILY_NAME[family]}
-              </th>
-            </tr>
-            {lines.map(
-              (line, index) =>
-                line.circuit.family === family && (
-                  <Line
-                    key={line.circuit.id}
-                    line={line}
-                    reading={readings.find(
-                      (each) =>
-                        each.circuit_id === line.circuit.id && each.stage === stage && !each.superseded,
-                    )}
-                    chosen={index === at}
-                    fed={is_fed}
-                    to={`/jobs/${board.job.id}/circuits/${line.circuit.id}`}
-                  />
-                ),
-            )}
+            {lines
+              .filter((line) => line.circuit.family === family)
+              .map((line, place) => (
+                <Line
+                  key={line.circuit.id}
+                  line={line}
+                  family={place === 0 ? FAMILY_NAME[family] : ""}
+                  reading={readings.find(
+                    (each) => each.circuit_id === line.circuit.id && each.stage === stage && !each.superseded,
+                  )}
+                  chosen={line === lines[at]}
+                  fed={is_fed}
+                  to={`/jobs/${board.job.id}/circuits/${line.circuit.id}`}
+                />
+              ))}
           </Fragment>
         ))}
       </tbody>
@@ -167,20 +191,39 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; boa
   );
 }
 
-type LineProps = { line: BoardLine; reading: Reading | undefined; chosen: boolean; fed: boolean; to: string };
+const NOTHING_A = 0.001; // less than this is no current worth a figure
 
-function Line({ line, reading, chosen, fed, to }: LineProps) {
+/** Why a line has no figures in a state; empty where it has. */
+function silence({ live, why_not }: BoardLine): string {
+  if (!live) return why_not;
+  if (Math.abs(live.device_a) < NOTHING_A) return "no current here";
+  const own = live.legs.filter((leg) => leg.side === "supply").at(-1) ?? live.legs[0];
+  return own && own.current_a < -NOTHING_A ? "current the other way here" : "";
+}
+
+type LineProps = {
+  line: BoardLine;
+  family: string;
+  reading: Reading | undefined;
+  chosen: boolean;
+  fed: boolean;
+  to: string;
+};
+
+function Line({ line, family, reading, chosen, fed, to }: LineProps) {
   const { circuit, plan, live } = line;
   const shown = fed ? live : plan;
+  const silent = fed ? silence(line) : shown ? "" : line.why_not;
   return (
-    <tr className={chosen ? "line at" : "line"}>
-      <td>
+    <tr className={`line${chosen ? " at" : ""}${family ? " first" : ""}`}>
+      <td className="family">{family}</td>
+      <td title={`${circuit.name}: ${circuit.device}`}>
         <Link to={to}>{circuit.name}</Link>
         <span className="quiet">
-          {circuit.device}, {circuit.design_current_a} A {STATE_NAME[circuit.state]}
+          {circuit.device}, {amps(circuit.design_current_a)} {STATE_NAME[circuit.state]}
         </span>
       </td>
-      {shown ? (
+      {shown && !silent ? (
         <>
           <td>
             <TinyProfile profile={shown} />
@@ -200,7 +243,8 @@ function Line({ line, reading, chosen, fed, to }: LineProps) {
         </>
       ) : (
         <td colSpan={3} className="quiet">
-          ○ {line.why_not}
+          ○ {silent}
+          {fed && line.difference && <Changed difference={line.difference} />}
         </td>
       )}
       <td>{reading ? <LastReading reading={reading} /> : <span className="quiet">not measured</span>}</td>
@@ -211,15 +255,17 @@ function Line({ line, reading, chosen, fed, to }: LineProps) {
   );
 }
 
-/** What the work changes of a loss, where it changes it. */
+/** What the work changes of a loss, where it changes it: what it is at the other stage. */
 function Changed({ difference }: { difference: Difference }) {
+  const { jobId = "" } = useParams();
+  const stage = useStage(jobId);
   const drops = changedDrops(difference);
+  if (!drops) return null;
+  const [other, value] = stage === "planned" ? ["found", drops.found] : ["planned", drops.planned];
   return (
-    drops && (
-      <span className="changed-by" title="as found → as planned">
-        {drops.found} → {drops.planned}
-      </span>
-    )
+    <span className="changed-by">
+      {other} {value.startsWith("−") ? "reversed" : `${value} V`}
+    </span>
   );
 }
 
@@ -227,7 +273,7 @@ type LossBarProps = { lost: number; allowed: number; word: VerdictWord; said: st
 
 function LossBar({ lost, allowed, word, said }: LossBarProps) {
   // The mark of the allowance stands at four fifths, so that what is over still shows.
-  const share = allowed > 0 ? Math.min((Math.abs(lost) / allowed) * 80, 100) : 100;
+  const share = allowed > 0 ? Math.min((Math.max(lost, 0) / allowed) * 80, 100) : 100;
   return (
     <svg className="loss-bar" viewBox="0 0 100 10" preserveAspectRatio="none" role="img" aria-label={said}>
       <title>{said}</title>

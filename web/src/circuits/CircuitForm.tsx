@@ -6,6 +6,7 @@ import { FormModal } from "../parts/FormModal";
 import { FAMILY_NAME, type Family, STATE_NAME } from "../parts/families";
 import { PointInput } from "../parts/PointInput";
 import { QuantityInput } from "../parts/QuantityInput";
+import { plain } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
 import { ZONES } from "./zones";
 
@@ -20,7 +21,8 @@ const FAMILIES = Object.entries(FAMILY_NAME).map(([value, label]) => ({ value, l
 const STATES = Object.entries(STATE_NAME).map(([value, label]) => ({ value, label }));
 const LOADS = [
   { value: "resistive", label: "a heater, a coil: resistive" },
-  { value: "motor", label: "a motor: pump, fan, lift" },
+  { value: "motor", label: "a motor: fan, blower, lift" },
+  { value: "pump", label: "a pump" },
   { value: "filament lamp", label: "a lamp with filament" },
   { value: "constant power", label: "electronics: constant power" },
   { value: "constant current", label: "electronics: constant current" },
@@ -37,9 +39,13 @@ const FIELDS = [
 ];
 const LENGTHS = ["supply_length_m", "return_length_m"];
 
-/** What a family usually starts with, as text in the fields. */
-function usual(board: Board, family: Family) {
-  const found = board.defaults.find((each) => each.family === family);
+/** Feeds that suffer from a low voltage have a target of their own. */
+const SENSITIVE = ["pump", "constant power", "constant current"];
+
+/** What a circuit of a family usually starts with by the house's rules, as text in the fields. */
+function usual(board: Board, family: Family, deviceKind: string) {
+  const purpose = family === "feed" && SENSITIVE.includes(deviceKind) ? "electronics and pumps" : family;
+  const found = board.defaults.find((each) => each.purpose === purpose);
   const unit = found?.target_kind === "max_drop_percent" ? "%" : "V";
   return {
     family,
@@ -56,13 +62,13 @@ function present(view: CircuitView) {
   return {
     family: circuit.family,
     target_kind: circuit.target_kind,
-    target_value: circuit.typed.target_value ?? `${circuit.target_value} ${unit}`,
-    source_v: circuit.typed.source_v ?? `${circuit.source_v} V`,
+    target_value: circuit.typed.target_value ?? `${plain(circuit.target_value)} ${unit}`,
+    source_v: circuit.typed.source_v ?? `${plain(circuit.source_v)} V`,
     state: circuit.state,
     name: circuit.name,
     device: circuit.device,
     device_id: circuit.device_id ?? "",
-    design_current_a: circuit.typed.design_current_a ?? `${circuit.design_current_a} A`,
+    design_current_a: circuit.typed.design_current_a ?? `${plain(circuit.design_current_a)} A`,
   };
 }
 
@@ -79,7 +85,7 @@ export function CircuitForm({ board, view, onClose }: Props) {
     series: "metric",
     device_kind: "resistive",
     origin: "new",
-    ...(view ? present(view) : usual(board, "feed")),
+    ...(view ? present(view) : usual(board, "feed", "resistive")),
   });
   const { values } = form;
   const isGround = values.family === "ground";
@@ -112,10 +118,11 @@ export function CircuitForm({ board, view, onClose }: Props) {
       });
       return;
     }
+    const kindSent = asksKind ? (device_kind === "pump" ? "motor" : device_kind) : null;
     const path = isGround
       ? { ground, return_length_m, zone, series, origin }
       : { source: source || null, ground, supply_length_m, return_length_m, zone, series, origin };
-    const body = { ...circuit, ...path, id, device_kind: asksKind ? device_kind : null };
+    const body = { ...circuit, ...path, id, device_kind: kindSent };
     await save({
       what: `lay ${values.name}`,
       method: "POST",
@@ -147,7 +154,11 @@ export function CircuitForm({ board, view, onClose }: Props) {
           label="Family"
           {...choose("family", FAMILIES)}
           onChange={(value) =>
-            form.set(view ? { family: value ?? "feed" } : usual(board, (value ?? "feed") as Family))
+            form.set(
+              view
+                ? { family: value ?? "feed" }
+                : usual(board, (value ?? "feed") as Family, values.device_kind ?? ""),
+            )
           }
         />
         <Autocomplete
@@ -172,7 +183,18 @@ export function CircuitForm({ board, view, onClose }: Props) {
             onChange={(value) => form.set({ device_id: value ?? "" })}
           />
         )}
-        {asksKind && <Select label="It is" {...choose("device_kind", LOADS)} />}
+        {asksKind && (
+          <Select
+            label="It is"
+            {...choose("device_kind", LOADS)}
+            onChange={(value) =>
+              form.set({
+                ...usual(board, (values.family ?? "feed") as Family, value ?? ""),
+                device_kind: value ?? "resistive",
+              })
+            }
+          />
+        )}
         <QuantityInput
           kind="current"
           label="Design current"

@@ -141,6 +141,8 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
   );
 }
 
+const NOTHING_A = 0.005;
+
 /** What a wire carries at worst for long, what it may, and how warm it gets. */
 function Heat({ view, segmentId }: { view: CircuitView; segmentId: string }) {
   const heat = view.heat[segmentId];
@@ -149,7 +151,9 @@ function Heat({ view, segmentId }: { view: CircuitView; segmentId: string }) {
   return (
     <p className={stands ? "quiet" : "problem"}>
       {!stands && "■ "}
-      {amps(worst.current_a)} at worst for long, {worst.state}
+      {worst.current_a < NOTHING_A
+        ? "Nothing for long"
+        : `${amps(worst.current_a)} at worst for long, ${worst.state}`}
       {cranking_a > worst.current_a && `, ${amps(cranking_a)} while cranking`}. It may carry{" "}
       {amps(ampacity.table_a)} by table and {amps(ampacity.model_a)} by the thermal model;{" "}
       {copper_c === null ? "it would melt" : `at worst ${Math.round(copper_c)} °C`} of {limit_c} °C. Its

@@ -2,6 +2,7 @@
 import type { CircuitView, Reading } from "../api/queries";
 import { millivolts, voltage, volts } from "../parts/format";
 import { type Geometry, MARGIN } from "./geometry";
+import { type Line, type Place, placed, type Wanted } from "./labels";
 
 type Props = {
   view: CircuitView;
@@ -20,6 +21,7 @@ export function PotentialProfile({ view, geometry, readings, top, height }: Prop
   const scale = (height - 44) / ((deepest - highest) * 1.06);
   const y = (value: number) => top + (value - highest) * scale;
   const { right } = geometry;
+  const labels = placeLabels(view, geometry, measured, y);
   return (
     <g className="profile">
       <rect
@@ -48,18 +50,16 @@ export function PotentialProfile({ view, geometry, readings, top, height }: Prop
       <PotentialLine geometry={geometry} side="supply" y={y} />
       <PotentialLine geometry={geometry} side="return" y={y} />
       <AcrossTheDevice view={view} geometry={geometry} y={y} />
-      {geometry.pieces.map((piece, index) => (
-        <DropLabel key={piece.segment.id} piece={piece} y={y} last={index === geometry.pieces.length - 1} />
+      {geometry.pieces.map(({ segment, leg }) => (
+        <Label key={segment.id} at={labels.get(segment.id)} className={`drop ${leg.side}`}>
+          {millivolts(leg.drop_v)}
+        </Label>
       ))}
       {measured.map((each) => (
-        <Diamond
-          key={each.id}
-          x={each.x}
-          y={y(each.lost)}
-          spread={each.uncertainty * scale}
-          said={each.said}
-          leftwards={each.x > right - 120}
-        />
+        <g key={each.id} className="diamond">
+          <Diamond x={each.x} y={y(each.lost)} spread={each.uncertainty * scale} />
+          <Label at={labels.get(each.id)}>{each.said}</Label>
+        </g>
       ))}
       <SideSums view={view} geometry={geometry} y={top + height - 8} />
     </g>
@@ -84,16 +84,50 @@ function AcrossTheDevice({ view, geometry, y }: { view: CircuitView; geometry: G
   return <path d={`M${last.to},${level}H${first.from}`} className="across" />;
 }
 
-function DropLabel({ piece, y, last }: { piece: Geometry["pieces"][number]; y: Y; last: boolean }) {
-  const { leg, from, to } = piece;
-  if (Math.abs(leg.drop_v) < 0.0005) return null;
-  const halfway = y((leg.lost_before_v + leg.lost_after_v) / 2);
-  const below = last ? -10 : 18;
+type LabelProps = { at: Place | undefined; className?: string; children: string };
+
+function Label({ at, className = "", children }: LabelProps) {
+  if (!at) return null;
   return (
-    <text x={(from + to) / 2 - (last ? 0 : 8)} y={halfway + below} className={`drop ${leg.side}`}>
-      {millivolts(leg.drop_v)}
+    <text x={at.x} y={at.y} textAnchor={at.anchor} className={className}>
+      {children}
     </text>
   );
+}
+
+/** Where the loss of each piece and each reading is written: beside the line, never on it or on one another. */
+function placeLabels(view: CircuitView, geometry: Geometry, measured: Mark[], y: Y) {
+  const { profile } = view;
+  const lines: Line[] = geometry.pieces.map(({ leg, from, to }) => ({
+    x1: from,
+    y1: y(leg.lost_before_v),
+    x2: to,
+    y2: y(leg.lost_after_v),
+  }));
+  if (profile.allowed_drop_v > 0) {
+    const limit = y(profile.allowed_drop_v);
+    lines.push({ x1: MARGIN, y1: limit, x2: geometry.right, y2: limit });
+  }
+  const allowed = { x: MARGIN + 6, y: y(profile.allowed_drop_v) - 6, anchor: "start" as const };
+  const fixed: Wanted = { id: "allowed", text: "allowed 0.00 V", places: [allowed], mayGo: false };
+  const readings = measured.map(({ id, said, x, lost }): Wanted => {
+    const at = y(lost);
+    const right = [-6, -20, 18, 32, -36, 48].map((dy): Place => ({ x: x + 10, y: at + dy, anchor: "start" }));
+    const left = [-6, 18, -20, 32, -36, 48].map((dy): Place => ({ x: x - 10, y: at + dy, anchor: "end" }));
+    return { id, text: said, places: x > geometry.right - 120 ? left : [...right, ...left], mayGo: false };
+  });
+  const byLoss = [...geometry.pieces].sort((one, other) => other.leg.drop_v - one.leg.drop_v);
+  const drops = byLoss
+    .filter(({ leg }) => Math.abs(leg.drop_v) >= 0.0005)
+    .map(({ leg, segment, from, to }): Wanted => {
+      const middle = (from + to) / 2;
+      const halfway = y((leg.lost_before_v + leg.lost_after_v) / 2);
+      const beside = [-8, -22, 8, 22].flatMap((dx) =>
+        [18, -9, 32, -23].map((dy): Place => ({ x: middle + dx, y: halfway + dy, anchor: "middle" })),
+      );
+      return { id: segment.id, text: millivolts(leg.drop_v), places: beside, mayGo: true };
+    });
+  return placed([fixed, ...readings, ...drops], lines);
 }
 
 type Mark = { id: string; x: number; lost: number; uncertainty: number; said: string };
@@ -108,22 +142,13 @@ function diamonds(geometry: Geometry, readings: Reading[]): Mark[] {
   });
 }
 
-type DiamondProps = { x: number; y: number; spread: number; said: string; leftwards: boolean };
-
-function Diamond({ x, y, spread, said, leftwards }: DiamondProps) {
+function Diamond({ x, y, spread }: { x: number; y: number; spread: number }) {
   const half = Math.max(spread, 1);
   return (
-    <g className="diamond">
+    <>
       <path d={`M${x - 5},${y - half}h10m-5,0v${2 * half}m-5,0h10`} className="spread" />
       <path d={`M${x},${y - 6}l6,6l-6,6l-6,-6z`} className="body" />
-      <text
-        x={leftwards ? x - 10 : x + 10}
-        y={leftwards ? y + 17 : y - 6}
-        textAnchor={leftwards ? "end" : "start"}
-      >
-        {said}
-      </text>
-    </g>
+    </>
   );
 }
 

@@ -60,6 +60,8 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
   const red = view.profile.legs.find((each) => each.start_point === values.red_point);
   const black = view.profile.legs.find((each) => each.end_point === values.black_point);
   const { design_current_a, state } = view.circuit;
+  const drop_v = red && black ? black.lost_after_v - red.lost_before_v : 0;
+  const computed = red && drop_v > 0 ? { drop_v, current_a: red.current_a } : null;
   return (
     <FormModal
       title={corrects ? "Correct a reading" : "Log a reading"}
@@ -80,14 +82,14 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
         <QuantityInput
           kind="voltage"
           label="The meter says"
-          placeholder="236 mV"
+          placeholder={computed ? voltage(computed.drop_v).replace("−", "-") : "0.2 V"}
           data-autofocus
           {...form.field("value_v")}
         />
         <QuantityInput
           kind="current"
           label="Current at the time"
-          placeholder={amps(design_current_a)}
+          placeholder={amps(computed?.current_a ?? design_current_a).replace("−", "-")}
           {...form.field("current_a")}
         />
         <QuantityInput
@@ -99,9 +101,9 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
         <TextInput label="Instrument" {...form.text("instrument")} />
       </SimpleGrid>
       <TextInput label="Note" {...form.text("note")} />
-      {red && black && black.lost_after_v > red.lost_before_v && (
+      {computed && (
         <Text className="quiet">
-          Computed here: {voltage(black.lost_after_v - red.lost_before_v)} at {amps(red.current_a)},{" "}
+          Computed here: {voltage(computed.drop_v)} at {amps(computed.current_a)},{" "}
           {STATE_NAME[view.basis === "state" ? viewing.state : state]}.
           {changed && ` Logged of the metal as ${stage}.`}
         </Text>

@@ -41,18 +41,23 @@ export function RouteSizes({ view, series, onTry, onClose }: Props) {
   );
 }
 
+const SCHOOL: Record<Sizes["school"], string> = {
+  light: "Light, by the house’s rules: the smallest sizes that meet drop, heat, ends and protection.",
+  usual: "Usual, by the house’s rules: sizes that meet drop, heat, ends and protection with margin.",
+  generous: "Generous, by the house’s rules: one size above those that have the usual margin.",
+};
+
 function Recommended({ sizes }: { sizes: Sizes }) {
   const [circuit] = sizes.circuits;
   return (
     <>
       <p>
-        The least copper that meets drop, heat and protection in every state:{" "}
+        {SCHOOL[sizes.school]} The least copper that does so in every state:{" "}
         <b className="mono">{(sizes.copper_kg * 1000).toFixed(0)} g</b>, now{" "}
         {(sizes.present_copper_kg * 1000).toFixed(0)} g
         {circuit && (
           <>
-            ; with all that shares the way it loses <b className="mono">{volts(circuit.drop_v)} V</b> of{" "}
-            {volts(circuit.allowed_drop_v)} V
+            ; it loses <b className="mono">{volts(circuit.drop_v)} V</b> of {volts(circuit.allowed_drop_v)} V
           </>
         )}
         .
@@ -61,6 +66,14 @@ function Recommended({ sizes }: { sizes: Sizes }) {
         <p className="problem">
           ■ {sentence(circuit.problem)}
           {circuit.ways_out && circuit.ways_out.length > 0 && (
+            <> What would do: {circuit.ways_out.join(", or ")}.</>
+          )}
+        </p>
+      )}
+      {circuit?.note && (
+        <p className="caution">
+          ▲ {sentence(circuit.note)}
+          {!circuit.problem && circuit.ways_out && circuit.ways_out.length > 0 && (
             <> What would do: {circuit.ways_out.join(", or ")}.</>
           )}
         </p>
@@ -120,7 +133,8 @@ function Recommended({ sizes }: { sizes: Sizes }) {
         ))}
         {sizes.contacts.map(({ segment_id, designation, present_a, choice }) => (
           <li key={segment_id}>
-            <b>{designation}</b> contact {choice.rated_a === null ? "none made" : `${choice.rated_a} A`}
+            <b>{designation}</b> contact{" "}
+            {choice.rated_a === null ? "none made" : `${choice.rated_a} A at least`}
             {present_a !== null && `, has ${present_a} A`} <span className="quiet">{choice.reason}</span>
           </li>
         ))}

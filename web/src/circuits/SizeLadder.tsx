@@ -39,7 +39,13 @@ export function SizeLadder(props: Props) {
       </div>
       <div className="ladder" role="listbox" aria-label="Size ladder" tabIndex={0}>
         {ladder.rungs.map((rung) => (
-          <RungLine key={rung.label} rung={rung} allowed={allowed} onTry={() => onTry(rung)} />
+          <RungLine
+            key={rung.label}
+            rung={rung}
+            school={ladder.school}
+            allowed={allowed}
+            onTry={() => onTry(rung)}
+          />
         ))}
       </div>
       {trying ? (
@@ -58,7 +64,9 @@ export function SizeLadder(props: Props) {
   );
 }
 
-function RungLine({ rung, allowed, onTry }: { rung: Rung; allowed: number; onTry: () => void }) {
+type RungProps = { rung: Rung; school: Ladder["school"]; allowed: number; onTry: () => void };
+
+function RungLine({ rung, school, allowed, onTry }: RungProps) {
   const line = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const ladder = line.current?.parentElement;
@@ -88,17 +96,23 @@ function RungLine({ rung, allowed, onTry }: { rung: Rung; allowed: number; onTry
         <rect width={share * 100} height="8" className={rung.drop_v > allowed ? "fill fail" : "fill pass"} />
         <rect x="79.5" width="1.5" height="8" className="mark" />
       </svg>
-      <span className="rung-why">{whyOf(rung)}</span>
+      <span className="rung-why">{whyOf(rung, school)}</span>
     </div>
   );
 }
 
 const area = (mm2: number) => (mm2 < 10 ? mm2.toPrecision(2) : mm2.toFixed(0));
 
-function whyOf(rung: Rung): string {
+const CHOSEN = {
+  light: "light: smallest that meets all",
+  usual: "usual: meets all with margin",
+  generous: "generous: one above usual",
+};
+
+function whyOf(rung: Rung, school: Ladder["school"]): string {
   if (rung.refused.length > 0) return rung.refused.join("; ");
   const copper = Math.abs(rung.extra_copper_kg) > 5e-4 ? `, ${grams(rung.extra_copper_kg)} copper` : "";
-  if (rung.recommended) return `● smallest that meets all${copper}`;
+  if (rung.recommended) return `● ${school ? CHOSEN[school] : "smallest that does both"}${copper}`;
   if (rung.gained_v > 0.0005) return `meets it, buys ${volts(rung.gained_v)} V${copper}`;
   return `meets it${copper}`;
 }

@@ -3,8 +3,9 @@ import type { CircuitView, Leg, Segment } from "../api/queries";
 
 export const GATE = 76;
 export const MARGIN = 36;
-/** Room for the name of the last station, which leans to the right. */
-const RIGHT_MARGIN = 52;
+const LEAST_RIGHT = 52;
+const LEANS = 5.6; // how far a letter of a station's name leads to the right, px
+const LONGEST_NAME = 24; // letters of a station's name that are shown at most
 const NARROWEST = 48;
 const WIDEST = 220;
 
@@ -19,12 +20,17 @@ export type Geometry = {
   step: number;
 };
 
+/** Room for the name of the last station, which leans to the right. */
+function rightMargin(view: CircuitView): number {
+  const last = view.return_stations.at(-1) ?? view.supply_stations.at(-1);
+  const name = view.points.find((point) => point.id === last)?.name ?? "";
+  return Math.max(LEAST_RIGHT, 14 + Math.min(name.length, LONGEST_NAME) * LEANS);
+}
+
 export function layOut(view: CircuitView, available: number): Geometry {
   const { legs } = view.profile;
-  const step = Math.min(
-    Math.max((available - MARGIN - RIGHT_MARGIN - GATE) / legs.length, NARROWEST),
-    WIDEST,
-  );
+  const margins = MARGIN + rightMargin(view) + GATE;
+  const step = Math.min(Math.max((available - margins) / legs.length, NARROWEST), WIDEST);
   const supply = legs.filter((leg) => leg.side === "supply").length;
   const gateX = MARGIN + supply * step;
   const x = (index: number) => MARGIN + index * step + (index >= supply ? GATE : 0);
@@ -37,7 +43,7 @@ export function layOut(view: CircuitView, available: number): Geometry {
     return { id, name: short || name, x: at, side };
   };
   return {
-    width: MARGIN + RIGHT_MARGIN + GATE + legs.length * step,
+    width: margins + legs.length * step,
     right: MARGIN + GATE + legs.length * step,
     gateX,
     step,

@@ -114,6 +114,7 @@ export function fieldsOf(kind: SegmentKind, board: Board | undefined, input: str
         condition("Which", "pressure", "level", "temperature"),
         { as: "choice", name: "input", label: "Driven by", choices: named },
         closed,
+        RATED,
         MEASURED,
       ];
     case "relay contact":
@@ -138,6 +139,7 @@ export function fieldsOf(kind: SegmentKind, board: Board | undefined, input: str
           ],
         },
         RATED,
+        seldom("base", "Its wires go on", "usual for its rating", "6.3 mm blades", "9.5 mm blades", "studs"),
         MEASURED,
       ];
     case "connector":

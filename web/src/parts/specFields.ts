@@ -50,10 +50,14 @@ export function asTexts(fields: SpecField[], spec: object): Values {
       return [field.name, stored.typed[field.name] ?? ""];
     if (Array.isArray(value)) return [field.name, value.map(inWords).join(field.as === "many" ? "," : ", ")];
     const unit = field.as === "quantity" ? UNIT[field.quantity] : "";
-    return [field.name, stored.typed?.[field.name] ?? `${value} ${unit}`.trim()];
+    return [field.name, stored.typed?.[field.name] ?? `${plain(value)} ${unit}`.trim()];
   });
   return Object.fromEntries(texts);
 }
+
+/** A number as people write it: six figures say all that anybody measured. */
+export const plain = (value: unknown) =>
+  typeof value === "number" ? String(Number(value.toPrecision(6))) : String(value);
 
 /** One of several values; a point of a curve as `1500: 20`. */
 const inWords = (each: unknown) =>

@@ -12,7 +12,7 @@ const WIRES: Column<JobSheets["wires"][number]>[] = [
   { head: "wire", cell: (row) => <b>{row.wire}</b> },
   { head: "from", cell: (row) => row.from_point },
   { head: "to", cell: (row) => row.to_point },
-  { head: "size", cell: (row) => <BothSizes {...row} /> },
+  { head: "size, made to", cell: (row) => <BothSizes {...row} /> },
   { head: "colour", cell: (row) => row.colour },
   { head: "insulation", cell: (row) => row.insulation },
   { head: "length", cell: (row) => metres(row.length_m), number: true },
@@ -53,12 +53,16 @@ const RELAYS: Column<JobSheets["relays"][number]>[] = [
   { head: "status", cell: (row) => row.status },
 ];
 
-function BothSizes({ size, other_system }: { size: string; other_system: string }) {
+type Sized = { size: string; other_system: string; made_to: string };
+
+function BothSizes({ size, other_system, made_to }: Sized) {
   return (
     <span className="both-sizes">
       {sizeName(size)}
       <br />
-      <span className="quiet">{other_system}</span>
+      <span className="quiet">
+        {other_system}, {made_to}
+      </span>
     </span>
   );
 }
@@ -107,6 +111,9 @@ export function SheetsRoom() {
       <Sheet title="Fuses" name="fuses" rows={fuses} columns={FUSES} empty="No fuses, links or breakers." />
       <Sheet title="Relays" name="relays" rows={relays} columns={RELAYS} empty="No relays." />
       <section aria-label="Labels" id="labels">
+        <p className="print-only">
+          <PageHead title="Labels" />
+        </p>
         <Head title="Labels" name="labels" />
         {labels.length === 0 && <p className="quiet">No new wires to label.</p>}
         <ul className="labels">
@@ -136,6 +143,17 @@ function Head({ title, name }: { title: string; name: string }) {
   );
 }
 
+/** On paper: which job a page is of, whatever page it is. */
+function PageHead({ title }: { title: string }) {
+  const { jobId = "" } = useParams();
+  const job = useBoard(jobId).data?.job;
+  return (
+    <>
+      {job?.vehicle}: {job?.name}. {title}
+    </>
+  );
+}
+
 type SheetProps<Row> = { title: string; name: string; rows: Row[]; columns: Column<Row>[]; empty: string };
 
 function Sheet<Row extends object>({ title, name, rows, columns, empty }: SheetProps<Row>) {
@@ -148,6 +166,11 @@ function Sheet<Row extends object>({ title, name, rows, columns, empty }: SheetP
         <div className="sheet-frame">
           <table className="sheet">
             <thead>
+              <tr className="print-only">
+                <th colSpan={columns.length}>
+                  <PageHead title={title} />
+                </th>
+              </tr>
               <tr>
                 {columns.map(({ head, number }) => (
                   <th key={head} className={number ? "number" : ""}>

@@ -9,7 +9,7 @@ import { PointInput } from "../parts/PointInput";
 import { SpecFields } from "../parts/SpecFields";
 import { asSpec, asTexts } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
-import { DEVICES, type DeviceKind, START } from "./deviceKinds";
+import { DEVICES, type DeviceKind, fieldsOf, START } from "./deviceKinds";
 
 const KINDS = Object.entries(DEVICES).map(([value, { label }]) => ({ value, label }));
 const field = (mark: string) => `terminal ${mark}`;
@@ -19,7 +19,11 @@ type Props = { board: Board; device?: Device | undefined; kind?: DeviceKind; onC
 
 export function DeviceForm({ board, device, kind: first, onClose }: Props) {
   const [kind, setKind] = useState<DeviceKind>(device?.spec.kind ?? first ?? "battery");
-  const { terminals, open, fields } = DEVICES[kind];
+  const { terminals, open } = DEVICES[kind];
+  const fields = fieldsOf(
+    kind,
+    board.devices.filter((each) => each.id !== device?.id),
+  );
   const pointName = (id: string) => board.points.find((point) => point.id === id)?.name ?? "";
   const placed = Object.entries(device?.terminals ?? {}).map(([mark, id]) => [field(mark), pointName(id)]);
   const form = useForm<Record<string, string>>({

@@ -57,6 +57,15 @@ const LOAD: SpecField[] = [
   { as: "many", name: "runs_in", label: "Must run in", choices: choices(...STATES) },
   { as: "many", name: "rests_in", label: "Must rest in", choices: choices(...STATES) },
   { as: "flag", name: "keeps_engine_running", label: "The engine stops without it" },
+  {
+    as: "choice",
+    name: "independent_of",
+    label: "Must outlive",
+    usual: "nothing in particular",
+    choices: [],
+    optional: true,
+    more: true,
+  },
   { ...quantity("current", "inrush_a", "Inrush, if measured", "usual for its kind", true), more: true },
   { ...number("inrush_s", "Inrush lasts, s", "usual for its kind", true), more: true },
   { ...quantity("power", "rated_w", "Rated power instead", "from its current", true), more: true },
@@ -78,7 +87,8 @@ export const DEVICES: Record<DeviceKind, Look> = {
     fields: [
       choice("chemistry", "Kind", "lead-acid", "AGM", "LiFePO4"),
       number("capacity_ah", "Capacity, Ah", "70"),
-      quantity("current", "cold_cranking_a", "Cold cranking current", "640 A"),
+      quantity("current", "cold_cranking_a", "Cold cranking current, of lead", "640 A", true),
+      quantity("voltage", "nominal_v", "Its own voltage", "the vehicle’s", true),
       number("state_of_charge_percent", "Charged, %", "100"),
       quantity("temperature", "temperature_c", "Temperature", "25C"),
       quantity("resistance", "resistance_ohm", "Internal resistance, if measured", "from its marking", true),
@@ -117,7 +127,7 @@ export const DEVICES: Record<DeviceKind, Look> = {
       { ...number("setpoint_v_per_k", "Regulates, V per K warmer", "0"), more: true },
       quantity("temperature", "temperature_c", "Temperature", "25C"),
       number("excitation_a", "Wakes up with, A", "0.02"),
-      quantity("resistance", "exciter_ohm", "D+ at rest", "14 W"),
+      quantity("resistance", "exciter_ohm", "D+ at rest", "10 ohm"),
       number("exciter_max_a", "D+ stands, A", "0.5"),
       number("self_excites_rpm", "Wakes up by itself from, rpm", "never", true),
     ],
@@ -131,7 +141,7 @@ export const DEVICES: Record<DeviceKind, Look> = {
       quantity("current", "running_a", "Turning the engine, current", "150 A"),
       quantity("voltage", "locked_v", "Locked, voltage", "4 V"),
       quantity("current", "locked_a", "Locked, current", "400 A"),
-      quantity("resistance", "coil_ohm", "Solenoid", "120 W"),
+      quantity("resistance", "coil_ohm", "Solenoid", "1.2 ohm"),
       ...PULL,
     ],
   },
@@ -140,7 +150,7 @@ export const DEVICES: Record<DeviceKind, Look> = {
     terminals: ["86", "85"],
     open: [],
     fields: [
-      quantity("resistance", "resistance_ohm", "Coil", "1.6 W"),
+      quantity("resistance", "resistance_ohm", "Coil", "90 ohm"),
       ...PULL,
       choice("suppression", "Suppression", "none", "resistor", "diode"),
       { as: "flag", name: "fitted", label: "In its socket" },
@@ -165,3 +175,11 @@ export const START: Record<string, string> = {
   seasons: "summer,winter,rain",
   priority: "work",
 };
+
+/** Fields of a kind; what must outlive another device chooses among those of the job. */
+export function fieldsOf(kind: DeviceKind, devices: Device[]): SpecField[] {
+  const others = devices.map((each) => ({ value: each.id, label: `${each.designation} ${each.name}` }));
+  return DEVICES[kind].fields.map((field) =>
+    field.name === "independent_of" && field.as === "choice" ? { ...field, choices: others } : field,
+  );
+}

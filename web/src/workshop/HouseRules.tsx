@@ -1,16 +1,17 @@
 /** The shop's house rules: the margins every job is judged by, each with what it does. */
-import { Button, Select, SimpleGrid } from "@mantine/core";
+import { Button, Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Schemas } from "../api/client";
 import { type QuantityKind, useHouseRules } from "../api/queries";
 import { QuantityInput } from "../parts/QuantityInput";
-import { choices } from "../parts/specFields";
+import { type Choice, choices } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
 
 type Rules = Schemas["HouseRulesBody"];
-type Name = Exclude<keyof Rules, "version">;
-type Field = { name: Name; label: string; unit: string; quantity?: QuantityKind; of?: string[] };
+type Name = Exclude<keyof Rules, "version" | "targets">;
+type Purpose = Schemas["FamilyDefaults"]["purpose"];
+type Field = { name: Name; label: string; unit: string; quantity?: QuantityKind; of?: Choice[] };
 
 const FIELDS: Field[] = [
   {
@@ -20,13 +21,35 @@ const FIELDS: Field[] = [
     quantity: "share",
   },
   { name: "source_fuse_within_m", label: "A fuse sits within, of its source", unit: "m", quantity: "length" },
-  { name: "ampacity_rule", label: "What a wire may carry, by", unit: "", of: ["table", "thermal model"] },
+  {
+    name: "ampacity_rule",
+    label: "What a wire may carry, by",
+    unit: "",
+    of: choices("lower of both", "table", "thermal model"),
+  },
+  {
+    name: "school",
+    label: "New sizes are",
+    unit: "",
+    of: [
+      { value: "light", label: "light: the smallest that do" },
+      { value: "usual", label: "usual: with margin" },
+      { value: "generous", label: "generous: one above usual" },
+    ],
+  },
+  {
+    name: "wire_load_percent",
+    label: "Usual size: carries for long, of what it may",
+    unit: "%",
+    quantity: "share",
+  },
+  { name: "wire_rise_k", label: "Usual size: warmer than the air by, K", unit: "" },
   { name: "thinnest_wire", label: "Thinnest wire", unit: "", quantity: "size" },
   {
     name: "joined",
     label: "Terminals are",
     unit: "",
-    of: ["crimped", "crimped and soldered", "soldered"],
+    of: choices("crimped", "crimped and soldered", "soldered"),
   },
   { name: "slack_percent", label: "Cut longer, of the length", unit: "%", quantity: "share" },
   { name: "slack_m", label: "Cut longer besides", unit: "m", quantity: "length" },
@@ -45,11 +68,24 @@ const FIELDS: Field[] = [
   },
   {
     name: "charging_reserve_percent",
-    label: "An alternator makes more than is asked, to charge with",
+    label: "An alternator makes more than asked, by",
     unit: "%",
     quantity: "share",
   },
 ];
+
+const PURPOSES: Record<Purpose, string> = {
+  charging: "Charging",
+  starting: "Starting",
+  ground: "Grounds",
+  feed: "Feeds in general",
+  "electronics and pumps": "Feeds of electronics and pumps",
+  control: "Control",
+  exciter: "Exciter",
+  sense: "Sense",
+};
+const TARGETS = Object.keys(PURPOSES) as Purpose[];
+const target = (purpose: string) => `targets.${purpose}`;
 
 export function HouseRules() {
   const rules = useHouseRules().data;
@@ -61,9 +97,19 @@ function Form({ rules }: { rules: Rules }) {
   const client = useQueryClient();
   const [saved, setSaved] = useState(false);
   const texts = FIELDS.map(({ name, unit }) => [name, `${rules[name]} ${unit}`.trim()]);
-  const form = useForm<Record<string, string>>(Object.fromEntries(texts));
+  const targets = TARGETS.map((purpose) => {
+    const rule = rules.targets?.[purpose];
+    return [target(purpose), rule ? `${rule.value} ${rule.kind === "max_drop_v" ? "V" : "%"}` : ""];
+  });
+  const form = useForm<Record<string, string>>(Object.fromEntries([...texts, ...targets]));
+  const shown = [...FIELDS.map(({ name }) => name as string), ...TARGETS.map(target)];
   async function send() {
-    const body = { ...form.values, version: rules.version } as unknown as Rules;
+    const { values } = form;
+    const body = {
+      ...Object.fromEntries(FIELDS.map(({ name }) => [name, values[name]])),
+      targets: Object.fromEntries(TARGETS.map((purpose) => [purpose, values[target(purpose)]])),
+      version: rules.version,
+    } as unknown as Rules;
     await answer(api.PUT("/api/house-rules", { body }));
     setSaved(true);
     await client.invalidateQueries();
@@ -84,14 +130,25 @@ function Form({ rules }: { rules: Rules }) {
         Common practice unless you change it. Every job of this shop is judged by these; the vehicle maker’s
         data and local codes come first.
       </p>
-      <SimpleGrid cols={{ base: 1, sm: 2 }} verticalSpacing="xs">
+      <SimpleGrid cols={{ base: 1, sm: 3 }} verticalSpacing={4}>
         {FIELDS.map((field) => (
           <Input key={field.name} field={field} form={form} />
         ))}
       </SimpleGrid>
-      {form.remark(FIELDS.map(({ name }) => name)) && (
+      <h2>New circuits may lose</h2>
+      <SimpleGrid cols={{ base: 2, sm: 4 }} verticalSpacing={4}>
+        {TARGETS.map((purpose) => (
+          <QuantityInput
+            key={purpose}
+            kind={form.values[target(purpose)]?.trim().endsWith("%") ? "share" : "voltage"}
+            label={PURPOSES[purpose]}
+            {...form.field(target(purpose))}
+          />
+        ))}
+      </SimpleGrid>
+      {form.remark(shown) && (
         <p role="alert" className="problem">
-          {form.remark(FIELDS.map(({ name }) => name))}
+          {form.remark(shown)}
         </p>
       )}
       <Button type="submit" loading={form.busy} mt="md">
@@ -107,10 +164,11 @@ type InputProps = { field: Field; form: ReturnType<typeof useForm<Record<string,
 function Input({ field, form }: InputProps) {
   const { name, label, quantity, of } = field;
   if (quantity) return <QuantityInput kind={quantity} label={label} {...form.field(name)} />;
+  if (!of) return <TextInput label={label} inputMode="decimal" {...form.text(name)} />;
   return (
     <Select
       label={label}
-      data={choices(...(of ?? []))}
+      data={of}
       allowDeselect={false}
       value={form.values[name] ?? ""}
       error={form.field(name).error}

@@ -1,0 +1,48 @@
+"""What the API promises besides each endpoint's own answer: the same shape for every refusal, and when which comes."""
+
+from typing import Any
+
+from ninja import NinjaAPI, Schema
+from ninja.openapi.schema import OpenAPISchema
+
+REFUSALS = {
+    400: "what was sent cannot be read at all",
+    401: "nobody is signed in",
+    403: "the request does not prove that it comes from Percorso's own page",
+    404: "there is no such thing in this shop",
+    409: "somebody else was faster; `current` is what is there now",
+    422: "something in it is wrong: `problems` says where and what",
+    503: "the database does not answer; nothing was written",
+}
+
+
+class Problem(Schema):
+    """What is wrong, and with which field, as the path to it."""
+
+    field: list[str | int]
+    message: str
+
+
+class Problems(Schema):
+    """Why something was not done; nothing was written."""
+
+    code: str
+    message: str
+    problems: list[Problem]
+    current: Any = None
+
+
+class Api(NinjaAPI):
+    """The API with its refusals in its contract."""
+
+    def get_openapi_schema(self, **kwargs: Any) -> OpenAPISchema:
+        """The contract: every operation may also be refused."""
+        schema = super().get_openapi_schema(**kwargs)
+        definition = Problems.model_json_schema(ref_template="#/components/schemas/{model}")
+        schema["components"]["schemas"] |= {**definition.pop("$defs"), "Problems": definition}
+        refused = {"application/json": {"schema": {"$ref": "#/components/schemas/Problems"}}}
+        for operations in schema["paths"].values():
+            for operation in operations.values():
+                for status, when in REFUSALS.items():
+                    operation["responses"].setdefault(status, {"description": when, "content": refused})
+        return schema
