@@ -1,5 +1,6 @@
 """A real Percorso on a database of its own, and a real browser in front of it."""
 
+import re
 import shutil
 import socket
 import tempfile
@@ -23,7 +24,10 @@ def free_port() -> int:
 
 
 class BrowserCase(unittest.TestCase):
-    """Starts the application once for the class; a page that breaks the content policy or leaves the origin fails."""
+    """Starts the application once for the class.
+
+    A page with an error on its console, an answer of 500 or more, or a step out of the origin fails its test.
+    """
 
     application: ClassVar[Application]
     playwright: ClassVar[Playwright]
@@ -43,6 +47,7 @@ class BrowserCase(unittest.TestCase):
 
     def setUp(self) -> None:
         self.broken: list[str] = []
+        self.may_be_away = False  # whether the test takes the server or its database away
 
     def tearDown(self) -> None:
         self.assertEqual(self.broken, [])
@@ -58,12 +63,20 @@ class BrowserCase(unittest.TestCase):
         page.on("pageerror", lambda error: self.broken.append(str(error)))
         page.on("console", lambda message: self._watch(message.type, message.text))
         page.on("request", lambda request: self._stays_home(request.url))
+        page.on("response", lambda response: self._answers(response.status, response.url))
         page.goto(self.application.address)
         return page
 
     def _watch(self, kind: str, text: str) -> None:
-        if kind == "error" and "Failed to load resource" not in text:
+        """A browser also writes refusals (4xx) to the console; those are answers, and other tests look at them."""
+        refused = re.match("Failed to load resource: .* status of 4", text)
+        away = self.may_be_away and "Failed to load resource" in text
+        if kind == "error" and not refused and not away:
             self.broken.append(text)
+
+    def _answers(self, status: int, url: str) -> None:
+        if status >= 500 and not self.may_be_away:
+            self.broken.append(f"{status} from {url}")
 
     def _stays_home(self, url: str) -> None:
         if not url.startswith((self.application.address, "data:", "blob:")):
@@ -85,3 +98,10 @@ class BrowserCase(unittest.TestCase):
         page.get_by_role("option", name="W9, wire").click()
         page.get_by_role("heading", name="W9 K3 87").wait_for()
         return page
+
+    def thin_w9(self, page: Page) -> None:
+        """W9 as 12 AWG, with which the cold box feed loses more than it may."""
+        page.get_by_role("listbox", name="Size ladder").get_by_role("option", name=re.compile("^12 AWG")).click()
+        page.get_by_role("button", name="Keep it").click()
+        expect(page.locator(".headline .verdict")).to_contain_text("over")
+        expect(page.get_by_text("Tried, not kept yet")).to_have_count(0)

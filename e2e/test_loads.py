@@ -39,7 +39,7 @@ class Loads(BrowserCase):
         page.keyboard.press("l")
         dialog = page.get_by_role("dialog")
         page.get_by_role("button", name="Say what battery there is").click()
-        fill(page, **{"Capacity,_Ah": "95", "Cold_cranking_current": "760 A"})
+        fill(page, **{"Capacity,_Ah": "95", "Cold_cranking_current,_of_lead": "760 A"})
         dialog.get_by_role("button", name="Add it").click()
         page.get_by_role("button", name="Say what alternator there is").click()
         fill(page, Regulates_to="14.2 V", **{"Makes_at_1 800_rpm": "60 A", "Makes_at_6 000_rpm": "50 A"})

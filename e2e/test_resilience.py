@@ -61,6 +61,7 @@ class TwoPeople(BrowserCase):
 class DatabaseAway(BrowserCase):
     def test_what_was_typed_is_kept_over_a_reload_and_saved_when_it_is_back(self) -> None:
         page = self.open_cold_box()
+        self.may_be_away = True
         database = self.application.database
         assert database.process
         database.process.kill()
@@ -77,6 +78,7 @@ class DatabaseAway(BrowserCase):
 
     def test_a_change_waits_in_the_browser_while_the_server_is_gone(self) -> None:
         page = self.open_cold_box()
+        self.may_be_away = True
         page.context.set_offline(True)
         retype_length(page, "2.2 m")
         expect(page.get_by_text("The server is out of reach")).to_be_visible()

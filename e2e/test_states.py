@@ -28,6 +28,7 @@ class States(BrowserCase):
     def test_a_bad_engine_ground_found_and_mended_by_keyboard(self) -> None:
         page = self._open("Vineyard tractor")
         self._press(page, "s4", "sf")
+        page.get_by_text("All that was noticed").click()
         expect(page.get_by_text("B2, a control cable, carries")).to_be_visible()
         page.get_by_role("link", name="Engine ground").click()
         verdict = page.locator(".headline .verdict")
@@ -53,6 +54,7 @@ class States(BrowserCase):
         page.keyboard.press("Escape")
         expect(page.get_by_role("button", name="Switches, 1 set")).to_be_visible()
         self._press(page, "s4")
+        page.get_by_text("All that was noticed").click()
         expect(page.get_by_text("K1 chatters.")).to_be_visible()
         expect(page.get_by_text("B+ post never comes to rest in this state").first).to_be_visible()
         self._press(page, "s6")
@@ -120,14 +122,14 @@ class FromNothing(BrowserCase):
         page.get_by_role("link", name="No battery yet").click()
         battery = {
             "Capacity, Ah": "70",
-            "Cold cranking current": "600",
+            "Cold cranking current, of lead": "600",
             "Terminal +": "B+ post",
             "Terminal -": "B− post",
         }
         self._device(page, "Battery", battery)
         dialog = page.get_by_role("dialog")
         expect(dialog.get_by_text('"600" has no unit')).to_be_visible()
-        self._add(page, {"Cold cranking current": "600 A"})
+        self._add(page, {"Cold cranking current, of lead": "600 A"})
         expect(page.get_by_role("row", name=re.compile("Battery"))).to_contain_text("12.65")
         self._device(page, "Alternator", {"Regulates to": "14.2 V", "Wakes up by itself from, rpm": "1200"})
         makes = {"Makes at 1 800 rpm": "60 A", "Makes at 6 000 rpm": "120 A"}

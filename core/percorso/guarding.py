@@ -13,9 +13,9 @@ from percorso.heating import Cable, table_ampacity_a, withstand_a2s
 from percorso.house_rules import HouseRules
 from percorso.loads import Load
 from percorso.profile import Leg
-from percorso.protection import Guard, Inrush, let_through_a2s
+from percorso.protection import FuseChoice, Guard, Inrush, choice_of, let_through_a2s
 from percorso.specs import Breaker, Diode, Fuse, FusibleLink, Wire
-from percorso.vehicle import Circuit, Segment, Vehicle
+from percorso.vehicle import Circuit, Segment, Vehicle, passing
 
 Guarding = Fuse | FusibleLink | Breaker
 
@@ -141,3 +141,15 @@ def source_ohm(vehicle: Vehicle) -> float:
         if isinstance(each.spec, Battery)
     ]
     return 1 / sum(gives_s) if gives_s else 0.0
+
+
+def fuse_that_stays(
+    vehicle: Vehicle, segment_id: str, spec: Fuse, asked: FuseChoice, rules: HouseRules
+) -> FuseChoice | None:
+    """The fuse that is there, where it does what is asked of it; None where another is wanted."""
+    stands = (thinnest_behind_a(vehicle, each, segment_id, rules) for each in passing(vehicle, segment_id))
+    thinnest = min((each for each in stands if each is not None), default=math.inf)
+    holds_it = asked.rating_a is not None and asked.rating_a <= spec.rating_a <= thinnest
+    if rules.school == "light" or vehicle.segments[segment_id].origin != "existing" or not holds_it:
+        return None
+    return choice_of(spec.rating_a, asked.load_a, asked.lowest_a, thinnest)

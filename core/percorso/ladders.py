@@ -1,19 +1,29 @@
 """The ladder of a wire or a fuse on its circuit: every standard step with what it would do, the rest as it is."""
 
+import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from percorso.conductors import Series, copper_mass_kg, find_size
+from percorso.conductors import ConductorSize, Series, copper_mass_kg, find_size
 from percorso.flows import Flows
-from percorso.guarding import Guarding, fuse_in_front_a, inrush_through, load_of_guard_a, path, thinnest_behind_a
+from percorso.guarding import (
+    Guarding,
+    fuse_in_front_a,
+    fuse_that_stays,
+    inrush_through,
+    load_of_guard_a,
+    path,
+    thinnest_behind_a,
+)
 from percorso.house_rules import HouseRules, School
 from percorso.insulation import family
+from percorso.planned import Planned
 from percorso.profile import Leg, Profile
 from percorso.protection import FuseChoice, Inrush, choose_fuse, fuse_ratings_a, holds
-from percorso.sizing import Candidate, Duty, WireTask, size_wire
+from percorso.sizing import Candidate, Duty, OtherUse, SizeChoice, WireTask, size_wire
 from percorso.specs import FUSE_DROP_AT_RATING_V, HOT_ZONES, Fuse, Wire, ends_resistance_ohm
 from percorso.terminations import wire_ends
-from percorso.vehicle import Circuit, Vehicle
+from percorso.vehicle import Circuit, Segment, Vehicle
 
 
 @dataclass(frozen=True)
@@ -47,43 +57,45 @@ class Ladder:
         return next((rung for rung in self.rungs if rung.recommended), None)
 
 
-def ladders(
-    vehicle: Vehicle, circuit: Circuit, solved: Profile, worst: Flows, rules: HouseRules, series: Series | None = None
-) -> dict[str, Ladder]:
+def ladders(plan: Planned, circuit: Circuit, solved: Profile, series: Series | None = None) -> dict[str, Ladder]:
     """The size ladder of each wire and the rating ladder of each fuse of a circuit, by segment id, in path order.
 
-    ``solved`` is the circuit's profile, ``worst`` what flows in all states; ``series`` overrides the wires' own.
+    ``solved`` is the circuit's profile at design current; ``series`` overrides the wires' own.
     """
+    vehicle, worst, rules = plan.vehicle, plan.worst, plan.rules
     made: dict[str, Ladder] = {}
     for leg in solved.legs:
         spec = vehicle.segments[leg.segment_id].spec
         if isinstance(spec, Wire):
-            task = wire_task(vehicle, circuit, solved, worst, leg.segment_id, spec)
-            made[leg.segment_id] = _wire_ladder(leg.segment_id, spec, task, solved, rules, series)
+            task = wire_task(plan, circuit, solved, leg.segment_id, spec)
+            made[leg.segment_id] = _wire_ladder(vehicle.segments[leg.segment_id], spec, task, solved, rules, series)
         elif isinstance(spec, Fuse):
             stands = thinnest_behind_a(vehicle, circuit, leg.segment_id, rules)
-            load_a, inrush = (
-                load_of_guard_a(vehicle, worst, leg.segment_id, rules),
-                inrush_through(vehicle, leg.segment_id),
-            )
-            choice = choose_fuse(load_a, stands if stands is not None else float("inf"), rules, spec.family, inrush)
+            load_a = load_of_guard_a(vehicle, worst, leg.segment_id, rules)
+            inrush = inrush_through(vehicle, leg.segment_id)
+            asked = choose_fuse(load_a, stands if stands is not None else math.inf, rules, spec.family, inrush)
+            choice = fuse_that_stays(vehicle, leg.segment_id, spec, asked, rules) or asked
             made[leg.segment_id] = _fuse_ladder(leg, spec, choice, inrush, solved)
     return made
 
 
-def wire_task(
-    vehicle: Vehicle, circuit: Circuit, solved: Profile, worst: Flows, segment_id: str, spec: Wire
-) -> WireTask:
+def wire_task(plan: Planned, circuit: Circuit, solved: Profile, segment_id: str, spec: Wire) -> WireTask:
     """The sizing task of one wire while the rest of its circuit stays as it is."""
-    leg = solved.leg(segment_id)
+    leg, vehicle = solved.leg(segment_id), plan.vehicle
+    duty = wire_duty(vehicle, plan.worst, segment_id, spec, fuse_in_front_a(vehicle, circuit, segment_id))
     return WireTask(
         current_a=leg.current_a,
         length_m=spec.length_m,
         source_v=circuit.source_v,
         allowed_drop_v=solved.allowed_drop_v,
-        elsewhere_drop_v=solved.total_drop_v - leg.drop_v + leg.current_a * ends_resistance_ohm(spec),
+        elsewhere_drop_v=_elsewhere_v(solved, leg, spec),
         temperature_c=vehicle.zone_temperature_c[spec.zone],
-        duty=wire_duty(vehicle, worst, segment_id, spec, fuse_in_front_a(vehicle, circuit, segment_id)),
+        duty=_without_help(duty, circuit, leg),
+        others=tuple(
+            _other_use(each, plan.profiles[each.id], plan.rules, segment_id, spec)
+            for each in plan.passing(segment_id)
+            if each.id != circuit.id and each.id in plan.profiles
+        ),
         wants_fuse=circuit.family == "feed"
         and not any(isinstance(each.spec, Guarding) for each in path(vehicle, circuit)),
     )
@@ -103,6 +115,27 @@ def wire_duty(vehicle: Vehicle, worst: Flows, segment_id: str, spec: Wire, fuse_
     )
 
 
+def _elsewhere_v(solved: Profile, leg: Leg, spec: Wire) -> float:
+    """What a circuit loses besides the copper of one of its wires, V."""
+    return solved.total_drop_v - leg.drop_v + leg.current_a * ends_resistance_ohm(spec)
+
+
+def _other_use(circuit: Circuit, solved: Profile, rules: HouseRules, segment_id: str, spec: Wire) -> OtherUse:
+    """What another circuit may lose with the wire: it stays within or close if it is, and else gets no worse."""
+    leg, present = solved.leg(segment_id), solved.total_drop_v
+    levels = (rules.aimed_fraction * solved.allowed_drop_v, solved.allowed_drop_v, present)
+    most = next(each for each in levels if present <= each)
+    return OtherUse(circuit.name, leg.current_a, _elsewhere_v(solved, leg, spec), most)
+
+
+def _without_help(duty: Duty, circuit: Circuit, leg: Leg) -> Duty:
+    """What a wire must stand once all of its circuit's current comes through it: what lies beside may open."""
+    beside_a = max(circuit.design_current_a - leg.current_a, 0.0)
+    if circuit.state == "cranking":
+        return replace(duty, cranking_a=duty.cranking_a + beside_a)
+    return replace(duty, continuous_a=duty.continuous_a + beside_a)
+
+
 def size_change(spec: Wire, size: str) -> dict[str, str | float | None]:
     """What to write into a wire's spec for another size; insulation that is not made in it becomes the usual one."""
     is_made = spec.insulation is None or family(spec.insulation).is_made_in(find_size(size).area_mm2)
@@ -110,10 +143,13 @@ def size_change(spec: Wire, size: str) -> dict[str, str | float | None]:
 
 
 def _wire_ladder(
-    segment_id: str, spec: Wire, task: WireTask, solved: Profile, rules: HouseRules, series: Series | None
+    segment: Segment, spec: Wire, task: WireTask, solved: Profile, rules: HouseRules, series: Series | None
 ) -> Ladder:
     present = find_size(spec.size)
     choice = size_wire(task, series or present.series, rules)
+    stays = segment.origin == "existing" and rules.school != "light" and _does_as_well(present, choice)
+    recommended = present.name if stays else choice.size
+    summary = f"{present.name} is there and meets everything; {choice.size} would do" if stays else choice.reason
     mass = copper_mass_kg(spec.conductor, spec.length_m)
 
     def rung(tried: Candidate) -> Rung:
@@ -127,10 +163,16 @@ def _wire_ladder(
             gained_v=solved.total_drop_v - tried.drop_v,
             extra_copper_kg=tried.copper_mass_kg - mass,
             present=tried.size == present.name,
-            recommended=tried.size == choice.size,
+            recommended=tried.size == recommended,
         )
 
-    return Ladder(segment_id, tuple(rung(tried) for tried in choice.candidates), choice.reason, rules.school)
+    return Ladder(segment.id, tuple(rung(tried) for tried in choice.candidates), summary, rules.school)
+
+
+def _does_as_well(present: ConductorSize, choice: SizeChoice) -> bool:
+    """Whether a thicker wire than the chosen one meets everything too: nobody pulls it out for a thinner one."""
+    tried = {each.size: each for each in choice.candidates}.get(present.name)
+    return bool(tried and choice.chosen and not tried.refused and choice.chosen.area_mm2 < tried.area_mm2)
 
 
 def _fuse_ladder(leg: Leg, spec: Fuse, choice: FuseChoice, inrush: Inrush | None, solved: Profile) -> Ladder:

@@ -124,7 +124,7 @@ def _over_target(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
 def _lightest_cure(plan: Planned, circuit: Circuit) -> Cure:
     """The one wire change that meets everything for the least copper, else the whole route anew."""
     vehicle, solved = plan.vehicle, plan.profiles[circuit.id]
-    steps = ladders(vehicle, circuit, solved, plan.worst, plan.rules).values()
+    steps = ladders(plan, circuit, solved).values()
     wires = (each for each in steps if isinstance(vehicle.segments[each.segment_id].spec, Wire))
     fitting = [(each, rung) for each in wires if (rung := each.recommended) is not None and not rung.present]
     if not fitting:
@@ -145,7 +145,7 @@ def _heavier_ends(plan: Planned, circuit: Circuit) -> Cure | None:
         spec = plan.vehicle.segments[leg.segment_id].spec
         if not isinstance(spec, Wire):
             continue
-        task = wire_task(plan.vehicle, circuit, solved, plan.worst, leg.segment_id, spec)
+        task = wire_task(plan, circuit, solved, leg.segment_id, spec)
         tried = size_wire(task, find_size(spec.size).series, plan.rules).candidates
         wanted = next((each for each in tried if each.refused.keys() == {"terminal"}), None)
         ends = [end for end in task.stands.ends if wanted and end.refuses(find_size(wanted.size))]

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from percorso.ampacity import Ampacity
 from percorso.conductors import ConductorSize, Series, find_size, stocked_sizes
 from percorso.flows import Worst
-from percorso.guarding import guarded_wires, inrush_through, load_of_guard_a, path, thinnest_behind_a
+from percorso.guarding import fuse_that_stays, guarded_wires, inrush_through, load_of_guard_a, path, thinnest_behind_a
 from percorso.house_rules import HouseRules, School
 from percorso.protection import FuseChoice, choose_fuse, link_for
 from percorso.sizing import SMALLEST_MADE, Criterion, Governing, refusals
-from percorso.sizing_round import CircuitRule, Round, fuse_that_stays
+from percorso.sizing_round import CircuitRule, Round
 from percorso.specs import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire, is_bad_connection
 from percorso.switching import ContactChoice, choose_contact, load_kind_behind
 from percorso.vehicle import Circuit, Segment, Vehicle

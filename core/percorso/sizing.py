@@ -23,6 +23,7 @@ from percorso.terminations import WireEnd
 
 Criterion = Literal[
     "voltage drop",
+    "what shares it",
     "short circuit",
     "ampacity",
     "warmth",
@@ -109,6 +110,21 @@ def _without_margin(size: ConductorSize, duty: Duty, stands_a: float, rules: Hou
 
 
 @dataclass(frozen=True)
+class OtherUse:
+    """Another circuit that passes the wire, and how much it may lose with it: no worse than it is judged now."""
+
+    name: str
+    current_a: float
+    elsewhere_drop_v: float
+    most_v: float
+
+    def refusal(self, ohm: float) -> dict[Criterion, str]:
+        """Why it refuses a size of so much resistance."""
+        over = self.elsewhere_drop_v + self.current_a * ohm - self.most_v
+        return {"what shares it": f"{self.name} would lose {over:.2g} V too much"} if over > 1e-9 else {}
+
+
+@dataclass(frozen=True)
 class WireTask:
     """One wire to be sized: what flows through it, how far and how warm, and what it must respect."""
 
@@ -120,6 +136,7 @@ class WireTask:
     temperature_c: float = 20.0
     metric_standard: MetricStandard = "iso-6722-1"
     duty: Duty | None = None  # None: its current for long in 30 °C air, as 105 °C cable of ASTM gauge, no fuse in front
+    others: tuple[OtherUse, ...] = ()
     wants_fuse: bool = True  # whether a fuse of its own must carry the current and protect the wire
 
     @property
@@ -191,10 +208,12 @@ def _try_size(size: ConductorSize, task: WireTask, rules: HouseRules) -> Candida
     drop = task.elsewhere_drop_v + task.current_a * resistance
     ampacity = task.stands.ampacity(size, rules).allowed_a
     fuse = choose_fuse(task.current_a, ampacity, rules)
-    over = dict(drop_refusal(drop, task.allowed_drop_v, rules))
+    over = drop_refusal(drop, task.allowed_drop_v, rules)
     alone: dict[Criterion, str] = refusals(size, task.stands, rules)
     if task.wants_fuse and fuse.rating_a is None and ampacity >= task.current_a:
         alone.setdefault("fuse", fuse.reason)
+    for other in task.others:
+        over |= other.refusal(resistance)
     return Candidate(
         size=size.name,
         area_mm2=copper.area_mm2,
@@ -226,6 +245,7 @@ WAYS_OUT: Mapping[Criterion, str] = {
     "cranking": "take two cables side by side",
     "terminal": "change what the end goes into, or lead two feeds side by side with a fuse each",
     "voltage drop": "allow more drop, shorten the path or split the feed",
+    "what shares it": "give the circuits that share it a way of their own",
 }
 
 

@@ -11,19 +11,19 @@ from percorso.conductors import ConductorSize, Series, copper_mass_kg, find_size
 from percorso.flows import Flows
 from percorso.guarding import (
     fuse_in_front_a,
+    fuse_that_stays,
     guard_kind,
     inrush_through,
     load_of_guard_a,
     path,
     short_loop_ohm,
-    thinnest_behind_a,
 )
 from percorso.house_rules import HouseRules
 from percorso.ladders import size_change, wire_duty
 from percorso.network import Network
 from percorso.planned import planned
 from percorso.profile import Leg
-from percorso.protection import FAMILIES, FuseChoice, choice_of, choose_fuse, clearing_share
+from percorso.protection import FAMILIES, FuseChoice, choose_fuse, clearing_share
 from percorso.sizing import Criterion, Duty, refusals
 from percorso.specs import Breaker, Fuse, Wire, changed_spec, ends_resistance_ohm
 from percorso.vehicle import Circuit, Vehicle, passing
@@ -262,18 +262,6 @@ def _fuse_for(
         if choice.rating_a is not None:
             return choice, {"rating_a": choice.rating_a, "family": family}
     return choice, {}
-
-
-def fuse_that_stays(
-    vehicle: Vehicle, segment_id: str, spec: Fuse, asked: FuseChoice, rules: HouseRules
-) -> FuseChoice | None:
-    """The fuse that is there, where it does what is asked of it; None where another is wanted."""
-    stands = (thinnest_behind_a(vehicle, each, segment_id, rules) for each in passing(vehicle, segment_id))
-    thinnest = min((each for each in stands if each is not None), default=math.inf)
-    holds_it = asked.rating_a is not None and asked.rating_a <= spec.rating_a <= thinnest
-    if rules.school == "light" or vehicle.segments[segment_id].origin != "existing" or not holds_it:
-        return None
-    return choice_of(spec.rating_a, asked.load_a, asked.lowest_a, thinnest)
 
 
 def _changed(vehicle: Vehicle, changes: Mapping[str, Mapping[str, str | float | None]]) -> Vehicle:

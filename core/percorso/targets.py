@@ -8,9 +8,8 @@ from percorso import tables
 
 Family = Literal["charging", "starting", "ground", "feed", "control", "exciter", "sense"]
 FAMILIES: tuple[Family, ...] = get_args(Family)
-Purpose = Literal[
-    Family, "electronics and pumps"
-]  # feeds come in two: in general, and to what suffers from low voltage
+# Feeds come in two: in general, and to what suffers from low voltage.
+Purpose = Literal[Family, "electronics and pumps"]
 PURPOSES: tuple[Purpose, ...] = get_args(Purpose)
 TargetKind = Literal["max_drop_v", "max_drop_percent", "min_device_v"]
 ELECTRONICS = ("constant power", "constant current")  # kinds of load that are

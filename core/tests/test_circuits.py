@@ -11,7 +11,6 @@ from percorso.conductors import find_size
 from percorso.curing import edited
 from percorso.errors import PathError
 from percorso.findings import Finding
-from percorso.flows import flows
 from percorso.guarding import fuse_in_front_a
 from percorso.house_rules import HouseRules, School
 from percorso.ladders import Ladder, ladders
@@ -135,8 +134,7 @@ class SegmentValues(TestCase):
 
 def steps_of(vehicle: Vehicle, circuit: Circuit) -> dict[str, Ladder]:
     solved = profile(vehicle, circuit, RULES)
-    worst = flows(vehicle, (), {each: profile(vehicle, circuit, RULES) for each in vehicle.circuits})
-    return ladders(vehicle, circuit, solved, worst, LIGHT)
+    return ladders(planned(Network(vehicle), LIGHT), circuit, solved)
 
 
 class Sizing(TestCase):

@@ -1,5 +1,6 @@
 """Advice that a practitioner would give at the counter: sizes, ends, fuses and reasons on whole vehicles."""
 
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -15,21 +16,35 @@ from percorso.findings import Finding
 from percorso.house_rules import HouseRules
 from percorso.importing import read_job_file
 from percorso.jobfile import vehicle_of
+from percorso.ladders import Ladder, ladders
 from percorso.network import Network
 from percorso.plan_rules import plan_findings
-from percorso.planned import planned
+from percorso.planned import Planned, planned
+from percorso.profile import profile
 from percorso.recommendation import Recommendation, recommend
-from percorso.specs import Wire
+from percorso.specs import Wire, changed_spec
 from percorso.stages import vehicle_at
 from percorso.starters import STARTERS
 from percorso.starters.layout import Layout
 from percorso.switching import choose_contact
 from percorso.targets import Target
 from percorso.terminations import wire_ends
-from percorso.vehicle import Circuit, Vehicle
+from percorso.vehicle import Circuit, Vehicle, passing
 
 RULES = HouseRules()
-VAN = vehicle_of(read_job_file((Path(__file__).parents[2] / "demo/market-van.json").read_bytes()))
+
+
+def demo(name: str) -> Vehicle:
+    return vehicle_of(read_job_file((Path(__file__).parents[2] / f"demo/{name}.json").read_bytes()))
+
+
+VAN = demo("market-van")
+
+
+def ladders_of(plan: Planned) -> Iterator[tuple[Circuit, Ladder]]:
+    for circuit in plan.vehicle.circuits.values():
+        for ladder in ladders(plan, circuit, plan.profiles[circuit.id]).values():
+            yield circuit, ladder
 
 
 def relay_feed(amps: float, length_m: float, allowed_v: float, **relay: Any) -> Vehicle:
@@ -136,6 +151,40 @@ class WhatEndsTake(TestCase):
             segment = VAN.segments[name]
             assert isinstance(segment.spec, Wire)
             self.assertEqual(wire_ends(VAN, segment, segment.spec), ())
+
+
+class Ladders(TestCase):
+    """What a ladder does not refuse harms nobody: the wire is changed and every circuit through it judged anew."""
+
+    def test_a_size_stands_its_whole_current_and_leaves_other_circuits_as_they_are(self) -> None:
+        """What lies beside a path may open: the wire left must carry all of its circuit (common practice)."""
+        words, tried = ("pass", "marginal", "fail"), 0
+        for job in ("market-van", "vineyard-tractor", "school-minibus"):
+            vehicle = vehicle_at(demo(job), "planned")
+            plan = planned(Network(vehicle), RULES)
+            for circuit, ladder in ladders_of(plan):
+                wire = vehicle.segments[ladder.segment_id]
+                rung = next((each for each in ladder.rungs if not each.refused), None)
+                if not isinstance(wire.spec, Wire) or rung is None or rung.ampacity_a is None:
+                    continue
+                tried += 1
+                if circuit.state != "cranking":
+                    self.assertGreaterEqual(rung.ampacity_a, circuit.design_current_a)
+                changed = replace(wire, spec=changed_spec(wire.spec, {"size": rung.label, "insulation": None}))
+                after = replace(vehicle, segments={**vehicle.segments, wire.id: changed})
+                for other in passing(vehicle, wire.id):
+                    before, now = plan.profiles[other.id].verdict.word, profile(after, other, RULES).verdict.word
+                    with self.subTest(f"{job}: {wire.designation} as {rung.label}, {other.name}"):
+                        self.assertLessEqual(words.index(now), words.index(before))
+        self.assertGreater(tried, 100)
+
+    def test_what_is_there_and_good_stays(self) -> None:
+        """The route sized at once says so too: nobody pulls out a good cable for a thinner one (common practice)."""
+        plan = planned(Network(vehicle_at(demo("school-minibus"), "planned")), RULES)
+        steps = {ladder.segment_id: ladder for circuit, ladder in ladders_of(plan) if circuit.name == "Lift pump"}
+        pump = next(each for each in steps.values() if plan.name(each.segment_id) == "W12")
+        self.assertEqual([rung.label for rung in pump.rungs if rung.recommended], ["25 mm2"])
+        self.assertIn("16 mm2 would do", pump.summary)
 
 
 class Reasons(TestCase):

@@ -1,5 +1,6 @@
 """What the screens show of circuits: rows, profile in the state looked at, forks, findings and size ladders."""
 
+from dataclasses import replace
 from typing import Literal
 
 from pydantic import BaseModel
@@ -108,12 +109,10 @@ def circuit_view(
 ) -> CircuitView:
     """The view of one circuit; ``series`` chooses the sizes of its ladders (default: each wire's own)."""
     seen = Seen(network, network.vehicle.circuits[circuit_id], view)
-    vehicle, circuit, plan, rules = seen.vehicle, seen.circuit, seen.plan(), network.rules
+    vehicle, circuit, plan = seen.vehicle, seen.circuit, seen.plan()
     shown, why_not = seen.shown(basis)
     whole = network.plan(view.stage)
-    worst = whole.worst
-    own_steps = ladders(vehicle, circuit, plan, worst, rules)
-    steps = ladders(vehicle, circuit, plan, worst, rules, series) if series else own_steps
+    steps = ladders(replace(whole, vehicle=vehicle), circuit, plan, series)
     solved = network.solved(view) if basis == "state" else None
     beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
     noticed = circuit_findings(whole, circuit) if seen.is_there else ()

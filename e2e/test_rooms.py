@@ -1,0 +1,86 @@
+"""Every room of every demo job, as found and as planned, in every state: no error anywhere, and none hidden."""
+
+import re
+
+from playwright.sync_api import Page, Request, Route, expect
+
+from e2e.browser_case import BrowserCase
+from percorso.states import STATES
+
+JOBS = ("Mobile market van", "Vineyard tractor", "School minibus")
+FIGURE_MISSING = re.compile(r"NaN|undefined|Infinity|\[object")
+
+
+class Rooms(BrowserCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.asked: set[Request] = set()
+
+    def _signed_in(self) -> Page:
+        page = self.open_browser()
+        self.sign_in(page)
+        page.on("request", self._asks)
+        page.on("requestfinished", self._is_done)
+        page.on("requestfailed", self._is_done)
+        page.on("response", lambda response: self._is_granted(response.status, response.url))
+        return page
+
+    def _asks(self, request: Request) -> None:
+        self.asked.add(request)
+
+    def _is_done(self, request: Request) -> None:
+        self.asked.discard(request)
+
+    def _is_granted(self, status: int, url: str) -> None:
+        if status >= 400:
+            self.broken.append(f"{status} from {url}")
+
+    def _at_rest(self, page: Page, where: str) -> None:
+        """Wait for the last answer, then read the screen."""
+        page.wait_for_timeout(60)
+        while self.asked:
+            page.wait_for_timeout(30)
+        with self.subTest(where):
+            self.assertNotRegex(page.locator("body").inner_text(), FIGURE_MISSING)
+            self.assertEqual(page.get_by_role("alert").all_inner_texts(), [])
+
+    def _in_every_state(self, page: Page, where: str) -> None:
+        for stage in "fp":
+            page.keyboard.press("s")
+            page.keyboard.press(stage)
+            for place, state in enumerate(STATES, 1):
+                page.keyboard.press("s")
+                page.keyboard.press(str(place))
+                self._at_rest(page, f"{where}, {stage}, {state}")
+
+    def test_every_demo_job(self) -> None:
+        for job in JOBS:
+            page = self._signed_in()
+            page.get_by_role("link", name=job).click()
+            page.get_by_role("heading", name=re.compile("^[0-9]+ circuits$")).wait_for()
+            self._in_every_state(page, f"{job}, board")
+            circuits = page.locator("table.board a").evaluate_all("links => links.map(each => each.href)")
+            self.assertGreater(len(circuits), 5)
+            for key, ready in (("v", "New device"), ("l", "Does the alternator carry it?"), ("h", "Wire schedule")):
+                page.keyboard.press(key)
+                page.get_by_text(ready).first.wait_for()
+                self._in_every_state(page, f"{job}, {ready}")
+            for circuit in circuits:
+                page.goto(circuit)
+                page.get_by_role("listbox", name="Route").wait_for()
+                self._in_every_state(page, circuit)
+
+    def test_what_did_not_come_is_said(self) -> None:
+        page = self.open_browser()
+        self.sign_in(page)
+        self.may_be_away = True
+
+        def breaks(route: Route) -> None:
+            route.fulfill(status=500, content_type="text/plain", body="no answer")
+
+        page.route("**/plan-findings**", breaks)
+        page.get_by_role("link", name=JOBS[0]).click()
+        expect(page.get_by_role("alert")).to_contain_text("What is missing here is not known, not fine.")
+        page.unroute("**/plan-findings**", breaks)
+        page.get_by_role("button", name="Ask again").click()
+        expect(page.get_by_role("alert")).to_have_count(0)
