@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from percorso.ampacity import Ampacity, copper_c, wire_ampacity
 from percorso.conductors import find_size
+from percorso.connection_rules import bad_connection, connection_findings
 from percorso.devices import Alternator
 from percorso.edits import ChangeSegment, InsertSegment, MoveTerminals, ResizeCircuit, SetFate
 from percorso.findings import Cure, Finding, gravest_first
@@ -23,14 +24,8 @@ from percorso.sizing import size_wire
 from percorso.specs import (
     HOT_ZONES,
     Body,
-    Fuse,
-    Joint,
-    Splice,
     Wire,
-    is_bad_connection,
-    sound_at_most_ohm,
 )
-from percorso.specs import segment_resistance_ohm as resistance_of
 from percorso.switch_rules import switch_findings
 from percorso.targets import Family
 from percorso.vehicle import Circuit, Segment
@@ -105,7 +100,7 @@ def _of_vehicle(plan: Planned) -> Iterator[Finding]:
     yield from _hot_wires(plan)
     yield from _insulation(plan)
     yield from _soldered_ends(plan)
-    yield from _bad_connections(plan)
+    yield from connection_findings(plan)
     yield from _lamp_on_the_wrong_tap(plan)
     yield from switch_findings(plan)
     yield from wire_end_findings(plan)
@@ -118,7 +113,8 @@ def _over_target(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     worst = max(solved.legs, key=lambda leg: leg.drop_v)
     title = f"{circuit.name} {solved.verdict.reason}."
     reason = f"{plan.name(worst.segment_id)} alone takes {worst.share:.0%} of the loss."
-    yield Finding("error", title, reason, (worst.segment_id,), _lightest_cure(plan, circuit))
+    bad = bad_connection(plan.vehicle.segments[worst.segment_id])  # no thicker wire makes up for it
+    yield Finding("error", title, reason, (worst.segment_id,), bad.cure if bad else _lightest_cure(plan, circuit))
 
 
 def _lightest_cure(plan: Planned, circuit: Circuit) -> Cure:
@@ -313,29 +309,6 @@ def _soldered_ends(plan: Planned) -> Iterator[Finding]:
         reason = "Strands break behind the solder where it shakes, and solder lets go in heat: crimp it."
         change = ChangeSegment(segment_id=segment.id, change={"joined": "crimped"})
         cure = Cure(f"{segment.designation} crimped", (change,))
-        yield Finding("caution", title, reason, (segment.id,), cure)
-
-
-def _bad_connections(plan: Planned) -> Iterator[Finding]:
-    """Measured resistance beyond what such a connection usually has: a tired terminal, a holder, a corroded lug."""
-    for segment in plan.vehicle.segments.values():
-        spec = segment.spec
-        if isinstance(spec, Splice) and spec.condition == "twisted and taped":
-            title = f"{segment.designation} is twisted and taped."
-            reason = "It works loose and corrodes; crimp it."
-            change = {"condition": "crimped", "resistance_ohm": None}
-        elif isinstance(spec, Joint) and spec.condition == "lug on paint or rust":
-            title = f"{segment.designation} sits on paint or rust."
-            reason = f"It has {resistance_of(spec) * 1000:.3g} mΩ; clean it to bright metal, fasten it, grease it."
-            change = {"condition": "ring on clean stud", "resistance_ohm": None}
-        elif is_bad_connection(spec) and (most := sound_at_most_ohm(spec)):
-            title = f"{segment.designation} has {resistance_of(spec) * 1000:.3g} mΩ."
-            kind = "fuse in its holder" if isinstance(spec, Fuse) else spec.kind
-            reason = f"A sound {kind} has {most * 1000:.3g} mΩ at most: the connection is bad, not the part."
-            change = {"resistance_ohm": None}
-        else:
-            continue
-        cure = Cure(f"{segment.designation} mended", (ChangeSegment(segment_id=segment.id, change=change),))
         yield Finding("caution", title, reason, (segment.id,), cure)
 
 

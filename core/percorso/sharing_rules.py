@@ -1,7 +1,8 @@
-"""What other circuits' current takes of a circuit's allowance on metal they share, and the ground as the cure."""
+"""What other circuits' current takes of a circuit's allowance on metal they share, and what betters that metal."""
 
 from collections.abc import Iterator
 
+from percorso.connection_rules import bad_connection
 from percorso.edits import AddSegment
 from percorso.findings import Cure, Finding
 from percorso.planned import Planned
@@ -25,12 +26,15 @@ def sharing_findings(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     stretch = _around(most, [leg for leg in solved.legs if shared[leg.segment_id] >= PART_OF_IT * others_v])
     names = ", ".join(plan.name(leg.segment_id) for leg in stretch)
     title = f"What {circuit.name} shares with others takes its allowance."
+    which = f" on {names}" if len(stretch) == 1 else f" on {names}, most of it on {plan.name(most)}"
     reason = (
-        f"{circuit.state.capitalize()}, others lose {others_v:.2f} V on {names}, most of it on {plan.name(most)}; "
+        f"{circuit.state.capitalize()}, others lose {others_v:.2f} V{which}; "
         f"its own current loses {solved.total_drop_v:.2f} V of {solved.allowed_drop_v:.2f} V. "
         "Thicker wire of its own does not help: better the shared way."
     )
-    yield Finding("caution", title, reason, tuple(leg.segment_id for leg in stretch), _cable_beside(plan, stretch))
+    bad = bad_connection(plan.vehicle.segments[most])
+    cure = bad.cure if bad else _cable_beside(plan, stretch)
+    yield Finding("caution", title, reason, tuple(leg.segment_id for leg in stretch), cure)
 
 
 def _others_v(plan: Planned, circuit: Circuit, leg: Leg) -> float:

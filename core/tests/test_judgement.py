@@ -220,6 +220,13 @@ class Reasons(TestCase):
         self.assertEqual(choose_contact(10, "solenoid").rated_a, 20)
         self.assertEqual(choose_contact(10, "resistive").rated_a, 10)
 
+    def test_a_rusty_lug_is_mended_before_any_cable_is_made_thicker(self) -> None:
+        """Common practice; the lug alone takes most of the loss, whoever's current flows through it."""
+        found = plan_findings(planned(Network(vehicle_at(demo("vineyard-tractor"), "found")), RULES))
+        suffering = ("Engine ground loses", "Starter cable loses", "What Start trigger shares")
+        cures = [each.cure and each.cure.effect for each in found if each.title.startswith(suffering)]
+        self.assertEqual(cures, ["J1 mended"] * 3)
+
     def test_a_healthy_fuse_is_not_to_be_mended(self) -> None:
         """0.1 V at its rating is a fuse's usual drop (from memory)."""
         vehicle = relay_feed(20, 4, 0.1)

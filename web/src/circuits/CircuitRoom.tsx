@@ -122,8 +122,9 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
         save({ what: trial.effect, method: "POST", path: `/api/jobs/${view.job_id}/edits`, body }),
       );
     }
-    setTrial((now) => (now === trial ? null : now)); // another size may be tried by now
-    setSizing(false);
+    // Another size may be tried by now, or the whole route.
+    setTrial((now) => (now === trial ? null : now));
+    if (trial.from === "sizes") setSizing(false);
   }
   const move = (steps: 1 | -1) =>
     attemptWrite(
