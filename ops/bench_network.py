@@ -13,8 +13,8 @@ from random import Random
 from core.tests.generated import large_vehicle
 from percorso.netlist import netlist
 from percorso.network import Network
+from percorso.resistances import segment_resistance_ohm
 from percorso.solution import Solution
-from percorso.specs import segment_resistance_ohm
 from percorso.states import STATES
 from percorso.vehicle import Vehicle
 

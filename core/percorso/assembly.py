@@ -36,7 +36,8 @@ from percorso.loads import (
     MotorLoad,
     ResistiveLoad,
 )
-from percorso.specs import Diode, Fuse, RelayContact, SegmentSpec, SensorSwitch, Switch, conductance_s
+from percorso.resistances import conductance_s
+from percorso.specs import Diode, Fuse, RelayContact, SegmentSpec, SensorSwitch, Switch
 from percorso.states import Engine
 from percorso.vehicle import Device, Segment, Vehicle
 

@@ -12,8 +12,9 @@ from percorso.house_rules import HouseRules
 from percorso.loads import Load
 from percorso.network import Network
 from percorso.overloads import View, overloads
+from percorso.resistances import IDEAL_OHM, segment_resistance_ohm
 from percorso.solution import Solution, draws
-from percorso.specs import IDEAL_OHM, RelayContact, segment_resistance_ohm
+from percorso.specs import RelayContact
 from percorso.stretches import buses
 from percorso.vehicle import Device, Segment, stations
 

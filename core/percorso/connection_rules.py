@@ -5,8 +5,9 @@ from collections.abc import Iterator
 from percorso.edits import ChangeSegment
 from percorso.findings import Cure, Finding
 from percorso.planned import Planned
-from percorso.specs import Fuse, Joint, Splice, is_bad_connection, sound_at_most_ohm
-from percorso.specs import segment_resistance_ohm as resistance_of
+from percorso.resistances import is_bad_connection, sound_at_most_ohm
+from percorso.resistances import segment_resistance_ohm as resistance_of
+from percorso.specs import Fuse, Joint, Splice
 from percorso.vehicle import Segment
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from percorso.conduction import conductance_matrix
-from percorso.specs import conductance_s
+from percorso.resistances import conductance_s
 from percorso.vehicle import SIDES, Circuit, Segment, Side, Vehicle, stations
 
 

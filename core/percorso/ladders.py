@@ -20,8 +20,9 @@ from percorso.insulation import family
 from percorso.planned import Planned
 from percorso.profile import Leg, Profile
 from percorso.protection import FuseChoice, Inrush, choose_fuse, fuse_ratings_a, holds
+from percorso.resistances import FUSE_DROP_AT_RATING_V, ends_resistance_ohm
 from percorso.sizing import Candidate, Duty, OtherUse, SizeChoice, WireTask, size_wire
-from percorso.specs import FUSE_DROP_AT_RATING_V, HOT_ZONES, Fuse, Wire, ends_resistance_ohm
+from percorso.specs import HOT_ZONES, Fuse, Wire
 from percorso.terminations import wire_ends
 from percorso.vehicle import Circuit, Segment, Vehicle
 

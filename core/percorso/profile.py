@@ -7,8 +7,9 @@ from typing import Literal
 
 from percorso.forks import Fork, forks, shared_flow
 from percorso.house_rules import HouseRules
+from percorso.resistances import conductance_s
 from percorso.solution import Solution
-from percorso.specs import conductance_s, is_switched
+from percorso.specs import is_switched
 from percorso.vehicle import SIDES, Circuit, Side, Vehicle, check_circuit, stations
 
 NOTHING_A = 0.001  # less than this flows neither way

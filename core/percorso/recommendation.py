@@ -10,9 +10,10 @@ from percorso.flows import Worst
 from percorso.guarding import fuse_that_stays, guarded_wires, inrush_through, load_of_guard_a, path, thinnest_behind_a
 from percorso.house_rules import HouseRules, School
 from percorso.protection import FuseChoice, choose_fuse, link_for
+from percorso.resistances import is_bad_connection
 from percorso.sizing import SMALLEST_MADE, Criterion, Governing, refusals
 from percorso.sizing_round import CircuitRule, Round
-from percorso.specs import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire, is_bad_connection
+from percorso.specs import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire
 from percorso.switching import ContactChoice, choose_contact, load_kind_behind
 from percorso.vehicle import Circuit, Segment, Vehicle
 

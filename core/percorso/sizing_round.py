@@ -24,8 +24,9 @@ from percorso.network import Network
 from percorso.planned import planned
 from percorso.profile import Leg
 from percorso.protection import FAMILIES, FuseChoice, choose_fuse, clearing_share
+from percorso.resistances import ends_resistance_ohm
 from percorso.sizing import Criterion, Duty, refusals
-from percorso.specs import Breaker, Fuse, Wire, changed_spec, ends_resistance_ohm
+from percorso.specs import Breaker, Fuse, Wire, changed_spec
 from percorso.vehicle import Circuit, Vehicle, passing
 
 FAIR_SHARE = 0.2  # of what flows through a shared wire, from which on a circuit answers for all of it; common practice

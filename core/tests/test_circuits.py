@@ -19,8 +19,9 @@ from percorso.plan_rules import circuit_findings
 from percorso.planned import planned
 from percorso.profile import profile
 from percorso.protection import choose_fuse, fuse_ratings_a
+from percorso.resistances import segment_resistance_ohm, typical_resistance_ohm
 from percorso.sizing import Duty, WireTask, refusals, size_wire
-from percorso.specs import KINDS, SEGMENT_SPEC, segment_resistance_ohm, typical_resistance_ohm
+from percorso.specs import KINDS, SEGMENT_SPEC
 from percorso.targets import FAMILIES, Target
 from percorso.vehicle import Circuit, Segment, Vehicle, check_circuit
 

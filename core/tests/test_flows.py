@@ -167,7 +167,7 @@ class WhoseDropIsIt(TestCase):
                 "K": ("plus", "t+", {"kind": "switch", "closed_in": ["start"]}),
                 "T": ("t+", "s50", {"kind": "wire", "size": "6 mm2", "length_m": 2}),
                 "S": ("plus", "s30", joint(0.0005)),
-                "G": ("case", "minus", joint(0.002)),
+                "G": ("case", "minus", {"kind": "body", "resistance_ohm": 0.002}),
             },
             {
                 "G1": ({"+": "plus", "-": "minus"}, IDEAL_BATTERY),

@@ -15,8 +15,9 @@ from percorso.profile import profile
 from percorso.protection import choose_fuse, fuse_ratings_a
 from percorso.quantities import CURRENT, LENGTH, RESISTANCE, VOLTAGE, parse, show
 from percorso.rerouting import Insertion, insert_segment, move_segment, remove_segment
+from percorso.resistances import segment_resistance_ohm
 from percorso.sizing import WireTask, size_wire
-from percorso.specs import SEGMENT_SPEC, segment_resistance_ohm
+from percorso.specs import SEGMENT_SPEC
 from percorso.testing import DropReading, judge_reading
 from percorso.vehicle import Point, Segment, Vehicle, check_circuit, stations
 

@@ -8,7 +8,8 @@ import numpy as np
 from percorso.conductors import stocked_sizes
 from percorso.house_rules import HouseRules
 from percorso.profile import profile
-from percorso.specs import SEGMENT_SPEC, segment_resistance_ohm
+from percorso.resistances import segment_resistance_ohm
+from percorso.specs import SEGMENT_SPEC
 from percorso.targets import Target
 from percorso.vehicle import Circuit, Point, Segment, Vehicle, stations
 

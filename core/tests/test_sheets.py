@@ -14,8 +14,9 @@ from percorso.importing import read_job_file
 from percorso.jobfile import vehicle_of
 from percorso.network import Network
 from percorso.planned import planned
+from percorso.resistances import segment_resistance_ohm
 from percorso.sheets import Sheets, WireRow, cut_length_m, other_system, sheets
-from percorso.specs import Wire, segment_resistance_ohm
+from percorso.specs import Wire
 from percorso.stages import vehicle_at
 from percorso.terminations import heat_shrink, termination
 from percorso.vehicle import Point, Vehicle

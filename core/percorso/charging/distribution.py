@@ -15,7 +15,8 @@ from percorso.charging.sources import Budgeted
 from percorso.conduction import conductance_matrix, joined
 from percorso.devices import Alternator
 from percorso.laws import Array
-from percorso.specs import conductance_s, is_switched
+from percorso.resistances import conductance_s
+from percorso.specs import is_switched
 from percorso.vehicle import Device, Vehicle
 
 

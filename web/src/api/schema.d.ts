@@ -3865,7 +3865,7 @@ export interface components {
             /** Present */
             present: string;
             /** Governed By */
-            governed_by: ("voltage drop" | "short circuit" | "ampacity" | "warmth" | "cranking" | "fuse" | "terminal" | "thinnest allowed" | "insulation" | "the same out and back") | ("smallest size made" | "no circuit" | "generous" | "what is there" | "out of reach");
+            governed_by: ("voltage drop" | "what shares it" | "short circuit" | "ampacity" | "warmth" | "cranking" | "fuse" | "terminal" | "thinnest allowed" | "insulation" | "the same out and back") | ("smallest size made" | "no circuit" | "generous" | "what is there" | "out of reach");
             /** Reason */
             reason: string;
             worst: components["schemas"]["Worst"];
