@@ -8,6 +8,23 @@ from e2e.browser_case import BrowserCase
 from percorso.states import STATES
 
 JOBS = ("Mobile market van", "Vineyard tractor", "School minibus")
+# What lies on something else in the drawing of a circuit, by more than two pixels, or beyond its right edge.
+APART = """
+() => {
+  const found = [];
+  const boxes = (what) => [...document.querySelectorAll(what)].map((each) => [each.textContent,
+    each.getBoundingClientRect(), each.closest("svg").getBoundingClientRect()]);
+  const said = boxes(".profile .drop, .profile .diamond text");
+  said.forEach(([text, a], place) => said.slice(place + 1).forEach(([other, b]) => {
+    const wide = Math.min(a.right, b.right) - Math.max(a.left, b.left);
+    const high = Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top);
+    if (wide > 2 && high > 2) found.push(`${text} lies on ${other}`);
+  }));
+  for (const [name, box, frame] of boxes(".station-name"))
+    if (box.right > frame.right + 1) found.push(`${name} is clipped`);
+  return found;
+}
+"""
 FIGURE_MISSING = re.compile(r"NaN|undefined|Infinity|\[object")
 
 
@@ -43,6 +60,7 @@ class Rooms(BrowserCase):
         with self.subTest(where):
             self.assertNotRegex(page.locator("body").inner_text(), FIGURE_MISSING)
             self.assertEqual(page.get_by_role("alert").all_inner_texts(), [])
+            self.assertEqual(page.evaluate(APART), [])
 
     def _in_every_state(self, page: Page, where: str) -> None:
         for stage in "fp":
@@ -69,6 +87,28 @@ class Rooms(BrowserCase):
                 page.goto(circuit)
                 page.get_by_role("listbox", name="Route").wait_for()
                 self._in_every_state(page, circuit)
+
+    def test_twelve_circuits_fit_and_those_that_carry_nothing_say_so(self) -> None:
+        page = self._signed_in()
+        page.get_by_role("link", name=JOBS[0]).click()
+        lines = page.locator("table.board tbody tr")
+        expect(lines).to_have_count(12)
+        self._at_rest(page, "board")
+        boxes = [box for line in lines.all() if (box := line.bounding_box())]
+        self.assertLessEqual(max(box["y"] + box["height"] for box in boxes), 768)  # where the line of keys begins
+        expect(page.get_by_role("row", name=re.compile("Starter feed"))).to_contain_text("no current here")
+        expect(page.get_by_role("row", name=re.compile("Charge cable"))).to_contain_text("current the other way here")
+        expect(page.get_by_role("row", name=re.compile("Sense lead"))).to_contain_text("lifted by what others carry")
+
+    def test_a_reading_is_asked_for_as_computed_here(self) -> None:
+        page = self.open_cold_box()
+        page.keyboard.press("r")
+        computed = page.get_by_text(re.compile("^Computed here: "))
+        said = re.match(r"Computed here: (\S+ \S+) at (\S+ A)", computed.inner_text())
+        assert said
+        dialog = page.get_by_role("dialog")
+        expect(dialog.get_by_label("The meter says")).to_have_attribute("placeholder", said[1])
+        expect(dialog.get_by_label("Current at the time")).to_have_attribute("placeholder", said[2])
 
     def test_what_did_not_come_is_said(self) -> None:
         page = self.open_browser()

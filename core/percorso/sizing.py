@@ -16,7 +16,7 @@ from percorso.conductors import (
     stocked_sizes,
 )
 from percorso.heating import TABLE_AIR_C, Cable, cable
-from percorso.house_rules import HouseRules
+from percorso.house_rules import HouseRules, School
 from percorso.insulation import Insulation, conductor, family, fitting_insulation
 from percorso.protection import FuseChoice, choose_fuse
 from percorso.terminations import WireEnd
@@ -186,7 +186,7 @@ def size_wire(task: WireTask, series: Series, rules: HouseRules) -> SizeChoice:
     candidates = tuple(_try_size(size, task, rules) for size in sizes)
     fitting = [index for index, tried in enumerate(candidates) if not tried.refused]
     if not fitting:
-        return SizeChoice(None, None, _why_impossible(task, candidates), None, candidates)
+        return SizeChoice(None, None, _why_impossible(task, candidates, rules.school), None, candidates)
     first = fitting[0]
     governed_by = " and ".join(candidates[first - 1].refused) if first else SMALLEST_MADE
     chosen, reason = candidates[first], f"{candidates[first].size} is the smallest that meets everything"
@@ -249,7 +249,7 @@ WAYS_OUT: Mapping[Criterion, str] = {
 }
 
 
-def _why_impossible(task: WireTask, candidates: tuple[Candidate, ...]) -> str:
+def _why_impossible(task: WireTask, candidates: tuple[Candidate, ...], school: School) -> str:
     """What stands in the way of every size: of what refuses the size that comes closest, the most stubborn."""
     if task.elsewhere_drop_v >= task.allowed_drop_v:
         return (
@@ -259,7 +259,10 @@ def _why_impossible(task: WireTask, candidates: tuple[Candidate, ...]) -> str:
     made = [tried for tried in candidates if "insulation" not in tried.refused] or candidates
     fewest = min(len(tried.refused) for tried in made)
     nearest = [tried for tried in made if len(tried.refused) == fewest]
-    closest = nearest[0] if "terminal" in nearest[0].refused else nearest[-1]
+    closest = next((tried for tried in nearest if "terminal" in tried.refused), nearest[-1])
     always = [each for each in closest.refused if all(each in tried.refused for tried in made)]
     way_out = next(said for each, said in WAYS_OUT.items() if each in (always or closest.refused))
-    return f"no stocked size does it: {closest.size} is refused ({'; '.join(closest.refused.values())}); {way_out}"
+    margin = "" if school == "light" else " with margin"
+    return (
+        f"no stocked size does it{margin}: {closest.size} is refused ({'; '.join(closest.refused.values())}); {way_out}"
+    )

@@ -192,13 +192,15 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; boa
 }
 
 const NOTHING_A = 0.001; // less than this is no current worth a figure
+const LIFTED_V = 0.005; // no loss, but a gain: what others carry on a way they share lifts the device
 
 /** Why a line has no figures in a state; empty where it has. */
 function silence({ live, why_not }: BoardLine): string {
   if (!live) return why_not;
   if (Math.abs(live.device_a) < NOTHING_A) return "no current here";
   const own = live.legs.filter((leg) => leg.side === "supply").at(-1) ?? live.legs[0];
-  return own && own.current_a < -NOTHING_A ? "current the other way here" : "";
+  if (own && own.current_a < -NOTHING_A) return "current the other way here";
+  return live.total_drop_v < -LIFTED_V ? "lifted by what others carry here" : "";
 }
 
 type LineProps = {
