@@ -12,7 +12,7 @@ from percorso.house_rules import HouseRules, School
 from percorso.protection import FuseChoice, choose_fuse, link_for
 from percorso.resistances import is_bad_connection
 from percorso.sizing import SMALLEST_MADE, Criterion, Governing, refusals
-from percorso.sizing_round import CircuitRule, Round
+from percorso.sizing_round import CircuitRule, Round, wire_size
 from percorso.specs import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire
 from percorso.switching import ContactChoice, choose_contact, load_kind_behind
 from percorso.vehicle import Circuit, Segment, Vehicle
@@ -133,19 +133,20 @@ def recommend(
     passed = [segment.id for each in wanted for segment in path(vehicle, vehicle.circuits[each])]
     others = vehicle.segments if circuit_ids is None else ()  # beside every route, and still a wire of the job
     free = tuple(dict.fromkeys(each for each in (*passed, *others) if each not in keep))
-    sized, task = vehicle, Round(vehicle, rules, wanted, free, series)
+    sized, task = vehicle, Round(vehicle, vehicle, rules, wanted, free, series)
     for number in range(1, MOST_ROUNDS):
         resized = task.sized()
         if resized == sized and number > 1:
             break
-        sized, task = resized, Round(resized, rules, wanted, free, series, task if number >= SAFE_FROM_ROUND else None)
+        earlier = task if number >= SAFE_FROM_ROUND else None
+        sized, task = resized, Round(resized, vehicle, rules, wanted, free, series, earlier)
     return _advice(vehicle, task)
 
 
 def _advice(present: Vehicle, task: Round) -> Recommendation:
     """Everything there is to say about the last round's sizes."""
     sized = task.vehicle
-    ohm = {each: wire.ohm(_size(sized, each)) for each, wire in task.wires.items()}
+    ohm = {each: wire.ohm(wire_size(sized, each)) for each, wire in task.wires.items()}
     wires = tuple(_wire_advice(present, task, ohm, each) for each in task.wires)
     fuses = tuple(_fuse_advice(present, task, each) for each in task.fuses)
     links = tuple(_link_advice(present, task))
@@ -164,17 +165,11 @@ def _advice(present: Vehicle, task: Round) -> Recommendation:
         links=links,
         contacts=contacts,
         copper_kg=sum(each.copper_kg for each in wires),
-        present_copper_kg=sum(wire.mass_kg(_size(present, each)) for each, wire in task.wires.items()),
+        present_copper_kg=sum(wire.mass_kg(wire_size(present, each)) for each, wire in task.wires.items()),
         changes=changes,
         vehicle=sized,
         school=task.rules.school,
     )
-
-
-def _size(vehicle: Vehicle, wire_id: str) -> ConductorSize:
-    spec = vehicle.segments[wire_id].spec
-    assert isinstance(spec, Wire)
-    return find_size(spec.size)
 
 
 def _difference(present: Segment, sized: Segment) -> dict[str, str | float | None]:
@@ -185,7 +180,7 @@ def _difference(present: Segment, sized: Segment) -> dict[str, str | float | Non
 
 
 def _wire_advice(present: Vehicle, task: Round, ohm: Mapping[str, float], wire_id: str) -> WireAdvice:
-    wire, size = task.wires[wire_id], _size(task.vehicle, wire_id)
+    wire, size = task.wires[wire_id], wire_size(task.vehicle, wire_id)
     segment = present.segments[wire_id]
     made = stocked_sizes(size.series)
     place = made.index(size)
@@ -207,7 +202,7 @@ def _wire_advice(present: Vehicle, task: Round, ohm: Mapping[str, float], wire_i
         segment_id=wire_id,
         designation=segment.designation,
         size=size.name,
-        present=_size(present, wire_id).name,
+        present=wire_size(present, wire_id).name,
         governed_by=governed_by,
         reason=f"no size stands its duty: {wire.blocked}" if wire.blocked else why,
         worst=task.worst.continuous(wire_id),

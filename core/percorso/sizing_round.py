@@ -94,25 +94,27 @@ class CircuitRule:
 class Round:
     """One round of sizing: what every wire must stand and every circuit may lose at the currents of the sizes before.
 
+    ``present`` is the vehicle as it is before any round: what is there is there, whatever a round made of it.
     ``earlier`` is the round before, where currents shall not go down any more.
     """
 
     def __init__(
         self,
         vehicle: Vehicle,
+        present: Vehicle,
         rules: HouseRules,
         wanted: tuple[str, ...],
         free: tuple[str, ...],
         series: Series | None,
         earlier: "Round | None" = None,
     ) -> None:
-        self.rules, self.wanted, self.free = rules, wanted, free
+        self.present, self.rules, self.wanted, self.free = present, rules, wanted, free
         plan = planned(Network(vehicle), rules, alone=True)  # what lies beside a path helps it and is not relied upon
         self.worst, self.profiles = plan.worst, plan.profiles
         self.fuses = {
             each: _fuse_for(vehicle, self.worst, each, spec, rules)
             for each in free
-            if isinstance(spec := vehicle.segments[each].spec, Fuse)
+            if isinstance(spec := present.segments[each].spec, Fuse)
         }
         self.vehicle = _changed(vehicle, {each: change for each, (_, change) in self.fuses.items()})
         self.concerned = [each for each in vehicle.circuits.values() if any(s.id in free for s in path(vehicle, each))]
@@ -149,7 +151,8 @@ class Round:
         lies = self.vehicle.segments[segment_id].origin == "existing" and self.rules.school != "light"
         if lies or not any(segment_id in each.whole_path for each in self.concerned):
             # Nobody pulls out a good wire for a thinner one, and one that no circuit passes may relieve another.
-            fitting = [size for size in fitting if size.area_mm2 >= find_size(spec.size).area_mm2 * (1 - 1e-9)]
+            there = wire_size(self.present, segment_id)
+            fitting = [size for size in fitting if size.area_mm2 >= there.area_mm2 * (1 - 1e-9)]
         wants = next((size for size in made if refused[size].keys() == {"terminal"}), None)
         if fitting:
             return WireSizes(spec, duty, tuple(fitting), "", wants is not None, (segment_id,))
@@ -239,6 +242,13 @@ class Round:
         sizes = self.wires[leader].fitting
         mass = [sum(wire.mass_kg(size) for wire in together) for size in sizes]
         return Choices(np.array(mass), np.array([sum(wire.ohm(size) for wire in together) for size in sizes]))
+
+
+def wire_size(vehicle: Vehicle, wire_id: str) -> ConductorSize:
+    """The size of a wire in a vehicle."""
+    spec = vehicle.segments[wire_id].spec
+    assert isinstance(spec, Wire)
+    return find_size(spec.size)
 
 
 def _reachable(rule: CircuitRule, thickest: Mapping[str, float]) -> CircuitRule:

@@ -178,6 +178,18 @@ class Ladders(TestCase):
                         self.assertLessEqual(words.index(now), words.index(before))
         self.assertGreater(tried, 100)
 
+    def test_what_stays_is_what_is_there_and_not_what_a_round_of_sizing_made_of_it(self) -> None:
+        """In a route sized at once a good existing wire keeps its size exactly (common practice)."""
+        for job in ("market-van", "vineyard-tractor", "school-minibus"):
+            vehicle = vehicle_at(demo(job), "planned")
+            stay = [each for each in recommend(vehicle, RULES).wires if each.governed_by == "what is there"]
+            self.assertGreater(len(stay), 2)
+            for each in stay:
+                spec = vehicle.segments[each.segment_id].spec
+                assert isinstance(spec, Wire)
+                with self.subTest(f"{job}: {each.segment_id}"):
+                    self.assertEqual(each.size, spec.size)
+
     def test_what_is_there_and_good_stays(self) -> None:
         """The route sized at once says so too: nobody pulls out a good cable for a thinner one (common practice)."""
         plan = planned(Network(vehicle_at(demo("school-minibus"), "planned")), RULES)
