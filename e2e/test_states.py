@@ -65,6 +65,7 @@ class States(BrowserCase):
     def test_a_closed_relay_and_an_open_one(self) -> None:
         page = self._open("Mobile market van")
         page.get_by_role("link", name="Cold box feed").click()
+        page.get_by_role("heading", name="Cold box feed").wait_for()
         expect(page.get_by_text("Cold box gets too little.")).to_be_visible()
         self._press(page, "s3")
         expect(page.get_by_text("K3 is open in this state")).to_be_visible()
