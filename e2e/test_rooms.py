@@ -8,7 +8,8 @@ from e2e.browser_case import BrowserCase
 from percorso.states import STATES
 
 JOBS = ("Mobile market van", "Vineyard tractor", "School minibus")
-# What lies on something else in the drawing of a circuit, by more than two pixels, or beyond its right edge.
+# What lies on something else in the drawing of a circuit, by more than two pixels, or beyond its right edge, and what
+# is cut off in a list of parts.
 APART = """
 () => {
   const found = [];
@@ -22,6 +23,8 @@ APART = """
   }));
   for (const [name, box, frame] of boxes(".station-name"))
     if (box.right > frame.right + 1) found.push(`${name} is clipped`);
+  for (const cell of document.querySelectorAll(".rows:not(.board) td"))
+    if (cell.scrollWidth > cell.clientWidth + 1) found.push(`${cell.textContent} is cut off`);
   return found;
 }
 """

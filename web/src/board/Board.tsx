@@ -152,7 +152,7 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; boa
   const stage = useStage(board.job.id);
   const families = [...new Set(lines.map((line) => line.circuit.family))];
   return (
-    <table className="board">
+    <table className="rows board">
       <thead>
         <tr>
           <th>family</th>

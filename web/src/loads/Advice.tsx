@@ -17,7 +17,7 @@ export function Advice({ budget, jobId, onTry }: Props) {
           Any of these cures it:{" "}
           {advice.cures.map((cure, place) => (
             <span key={cure.effect}>
-              {place > 0 && <span className="between">·</span>}
+              {place > 0 && " or "}
               <button type="button" className="link" onClick={() => onTry(cure)}>
                 {cure.effect}
               </button>

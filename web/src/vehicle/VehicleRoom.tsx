@@ -102,7 +102,7 @@ function Devices({ board, show }: ListProps) {
   }
   const point = (id: string) => board.points.find((each) => each.id === id)?.name ?? "";
   return (
-    <table className="board">
+    <table className="rows">
       <thead>
         <tr>
           <th>device</th>
@@ -131,7 +131,7 @@ function Devices({ board, show }: ListProps) {
             </td>
             <td className="number">{figure(device.result?.voltage_v)}</td>
             <td className="number">{figure(device.result?.current_a)}</td>
-            <td>{device.doing || whyIdle(device)}</td>
+            <td className="short">{device.doing || whyIdle(device)}</td>
             <td className="last">
               <Actions
                 name={device.name}
@@ -194,7 +194,7 @@ function Segments({ board, show }: ListProps) {
         onChange={(event) => setWanted(event.currentTarget.value)}
         className="find"
       />
-      <table className="board">
+      <table className="rows">
         <thead>
           <tr>
             <th>segment</th>
@@ -271,7 +271,7 @@ function Inputs({ board, show }: ListProps) {
     );
   }
   return (
-    <table className="board">
+    <table className="rows">
       <thead>
         <tr>
           <th>switch or condition</th>
