@@ -51,6 +51,10 @@ class Flows:
         """What flows while cranking, A."""
         return self._worst(segment_id, lambda state: state == "cranking").current_a
 
+    def most(self, segment_id: str) -> Worst:
+        """The worst that flows in any state."""
+        return self._worst(segment_id, lambda _: True)
+
     def _worst(self, segment_id: str, counts: Callable[[State], bool]) -> Worst:
         both = (self.along_a.get(segment_id, {}), self.against_a.get(segment_id, {}))
         found = (Worst(amps, state) for way in both for state, amps in way.items() if counts(state))

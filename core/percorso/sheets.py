@@ -21,6 +21,7 @@ from percorso.specs import (
     describe,
     is_switched,
 )
+from percorso.states import State
 from percorso.terminations import heat_shrink, sleeve, termination
 from percorso.vehicle import Circuit, Segment, Vehicle, in_order, passing
 
@@ -81,7 +82,8 @@ class FuseRow:
     rating: str
     kind: str
     place: str
-    load_a: float
+    load_a: float  # the most, in whatever state
+    load_state: State | None
     protects: str
     circuits: str
     status: str
@@ -261,12 +263,15 @@ def _fuse_rows(vehicle: Vehicle, worst: Flows, rules: HouseRules) -> Iterable[Fu
             if wire.id in each.supply
         }
         kind = spec.family if isinstance(spec, Fuse) else spec.kind
+        most = worst.most(segment.id)
+        load_a = round(most.current_a, 3)
         yield FuseRow(
             fuse=segment.designation,
             rating=spec.size if isinstance(spec, FusibleLink) else f"{spec.rating_a:g} A",
             kind=kind,
             place=f"{vehicle.points[segment.from_point].name} → {vehicle.points[segment.to_point].name}",
-            load_a=float(f"{worst.continuous(segment.id).current_a:.3g}"),
+            load_a=load_a,
+            load_state=most.state if load_a else None,
             protects=", ".join(wires),
             circuits=_names(circuits),
             status=_status(segment),

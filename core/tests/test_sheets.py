@@ -78,6 +78,9 @@ class SheetsOfTheVan(TestCase):
         fuse = next(row for row in self.sheets.fuses if row.fuse == "F7")
         self.assertEqual((fuse.rating, fuse.circuits, fuse.status), ("30 A", "Cold box feed", "new"))
         self.assertEqual(fuse.protects, "W8, W9, W10")
+        trigger = next(row for row in self.sheets.fuses if row.fuse == "F3")
+        self.assertEqual(trigger.load_state, "cranking")
+        self.assertAlmostEqual(trigger.load_a, 9, delta=0.1)  # the solenoid's 9 A, and nothing else
         relay = next(row for row in self.sheets.relays if row.relay == "K3")
         self.assertIn("30-87 40 A", relay.contacts)
         self.assertEqual((relay.switches, relay.triggered_by), ("Cold box feed", "Cold box trigger"))

@@ -4464,6 +4464,8 @@ export interface components {
             place: string;
             /** Load A */
             load_a: number;
+            /** Load State */
+            load_state: ("off" | "accessory" | "on" | "cranking" | "idle" | "road") | null;
             /** Protects */
             protects: string;
             /** Circuits */

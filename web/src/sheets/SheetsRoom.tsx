@@ -4,7 +4,8 @@ import type { ReactNode } from "react";
 import { useParams } from "react-router";
 import { type JobSheets, useBoard, useSheets } from "../api/queries";
 import { useKeys } from "../app/keys";
-import { sizeName } from "../parts/format";
+import { STATE_NAME } from "../parts/families";
+import { amps, sizeName } from "../parts/format";
 
 type Column<Row> = { head: string; cell: (row: Row) => ReactNode; number?: boolean };
 
@@ -38,7 +39,7 @@ const FUSES: Column<JobSheets["fuses"][number]>[] = [
   { head: "fuse", cell: (row) => <b>{row.fuse}</b> },
   { head: "rating", cell: (row) => `${sizeName(row.rating)} ${row.kind}` },
   { head: "place", cell: (row) => row.place },
-  { head: "carries", cell: (row) => `${row.load_a} A`, number: true },
+  { head: "carries at most", cell: (row) => carried(row), number: true },
   { head: "protects", cell: (row) => row.protects },
   { head: "circuits", cell: (row) => row.circuits },
   { head: "status", cell: (row) => row.status },
@@ -67,6 +68,8 @@ function BothSizes({ size, other_system, made_to }: Sized) {
   );
 }
 
+const carried = ({ load_a, load_state }: JobSheets["fuses"][number]) =>
+  load_state ? `${amps(load_a)} ${STATE_NAME[load_state]}` : "nothing";
 const metres = (value: number) => `${value.toFixed(2)} m`;
 
 export function SheetsRoom() {
