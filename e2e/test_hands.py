@@ -72,6 +72,7 @@ class Mouse(BrowserCase):
         page.keyboard.press("x")
         page.get_by_role("button", name=re.compile("W4.*starts at Starter 30")).click()
         expect(page.get_by_role("option", name="W4, wire")).to_be_visible()
+        expect(page.get_by_role("dialog")).to_have_count(0)
         page.keyboard.press("Control+z")
         expect(page.get_by_role("option", name="W4, wire")).to_have_count(0)
 

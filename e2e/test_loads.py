@@ -69,6 +69,7 @@ class Loads(BrowserCase):
         dialog.get_by_role("button", name="Save").click()
         expect(page.get_by_text("◆ +35 %")).to_be_visible()
         self._says(page, "spare 49.6 A")
+        expect(dialog).to_have_count(0)
         page.keyboard.press("i")
         self._says(page, "spare 52.5 A")
         page.keyboard.press("Control+z")

@@ -92,6 +92,7 @@ class Planning(BrowserCase):
         page.get_by_role("dialog").get_by_role("button", name="Split it").click()
         half_way = page.get_by_role("heading", name=re.compile("Half way"))
         expect(half_way).to_be_visible()
+        expect(page.get_by_role("dialog")).to_have_count(0)
         for _ in range(2):
             page.keyboard.press("Control+z")
             page.wait_for_timeout(300)

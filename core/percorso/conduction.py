@@ -106,10 +106,13 @@ class Circuitry:
             mask[index] = when(modes)
         return mask
 
-    def ohmic_part(self, modes: Modes, regulation: tuple[Regulation, ...]) -> "OhmicPart":
-        """The ohmic part for these modes, solved once and kept. Raises NotSettledError when it contradicts itself."""
+    def ohmic_part(self, modes: Modes, regulation: tuple[Regulation, ...], share: float = 1.0) -> "OhmicPart":
+        """The ohmic part for these modes, solved once and kept. Raises NotSettledError when it contradicts itself.
+
+        ``share``: of what the alternators can give at most.
+        """
         mask = self.conducting(modes)
-        limits = (generator.limit_a.get(modes.engine, 0.0) for generator in self.assembly.generators)
+        limits = (share * generator.limit_a.get(modes.engine, 0.0) for generator in self.assembly.generators)
         regulated = tuple(zip(regulation, limits, strict=True))
         key = mask.tobytes(), regulated
         if key not in self._parts:

@@ -25,7 +25,7 @@ from percorso.vehicle import Device, Vehicle
 
 REGULATION_MARGIN = 1e-9  # V or A a regulator may be off before it changes its mode
 MOST_SEARCHED = 4  # alternators of which every combination of modes is tried where the usual way finds none
-
+FIRST_RAISE, LEAST_RAISE = 0.25, 0.001  # shares of their limits that alternators are raised by
 
 MODES: tuple[Regulation, ...] = ("regulating", "at its limit", "cut off")
 
@@ -207,8 +207,9 @@ class Network:
         if sum(turning) > MOST_SEARCHED:
             raise NotSettledError
         still: tuple[Regulation, ...] = ("still",)
+        combinations = list(product(*(MODES if turns else still for turns in turning)))
         guesses: list[Array | None] = [None]  # from nothing, and from what the combination before it came to
-        for regulation in product(*(MODES if turns else still for turns in turning)):
+        for regulation in combinations:
             for guess in guesses:
                 with suppress(NotSettledError):
                     solved = self._circuitry.ohmic_part(modes, regulation).solve(guess)
@@ -216,7 +217,31 @@ class Network:
                         return solved
                     guesses[1:] = [solved.element_v]
                     break
+        for regulation in (each for each in combinations if "at its limit" in each):
+            with suppress(NotSettledError):
+                solved = self._raised(modes, regulation)
+                if self._regulation_after(modes, solved) is None:
+                    return solved
         raise NotSettledError
+
+    def _raised(self, modes: Modes, regulation: tuple[Regulation, ...]) -> Solved:
+        """Solve with what alternators give at their limit raised from nothing, in steps. Raises NotSettledError.
+
+        One that senses nothing lifts a vehicle whose battery takes nothing by many volts, too far for a single step.
+        """
+        share, step, guess = 0.0, FIRST_RAISE, None
+        while True:
+            wanted = min(share + step, 1.0)
+            try:
+                solved = self._circuitry.ohmic_part(modes, regulation, wanted).solve(guess)
+            except NotSettledError:
+                step /= 2
+                if step < LEAST_RAISE:
+                    raise
+                continue
+            if wanted == 1.0:
+                return solved
+            share, step, guess = wanted, 1.5 * step, solved.element_v
 
     @staticmethod
     def _turns(modes: Modes, generator: Generator) -> bool:
