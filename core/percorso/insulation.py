@@ -90,6 +90,7 @@ def fitting_insulation(wanted: Insulation | None, area_mm2: float) -> Insulation
     return usual_insulation(area_mm2)
 
 
+@cache
 def conductor(size: ConductorSize, insulation: Insulation) -> ConductorSize:
     """The copper that a size really holds in an insulation."""
     return in_gauge(size, family(insulation).gauge)

@@ -119,7 +119,7 @@ def _part_end(part: Segment) -> Iterator[WireEnd]:
 
 def _met(vehicle: Vehicle, segment: Segment, point: str) -> list[Segment]:
     """The other segments that end on a point."""
-    return [each for each in vehicle.segments.values() if each.id != segment.id and each.other_end(point)]
+    return [each for each in vehicle.meeting.get(point, ()) if each.id != segment.id]
 
 
 def _on_stud(vehicle: Vehicle, segment: Segment, point: str) -> bool:

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal, TypeVar, get_args
 
 from percorso.devices import DeviceKind, RelayCoil
@@ -118,6 +119,15 @@ class Vehicle:
     inputs: Mapping[str, Input] = field(default_factory=dict)
     scenarios: Mapping[str, Scenario] = field(default_factory=dict)  # the job's own, besides the standard ones
     drives: Mapping[str, Drive] = field(default_factory=dict)
+
+    @cached_property
+    def meeting(self) -> Mapping[str, tuple[Segment, ...]]:
+        """The segments that end on each point, by the point's id; points where none does are left out."""
+        found: dict[str, tuple[Segment, ...]] = {}
+        for each in self.segments.values():
+            for point in dict.fromkeys((each.from_point, each.to_point)):
+                found[point] = (*found.get(point, ()), each)
+        return found
 
 
 def passing(vehicle: Vehicle, segment_id: str) -> list[Circuit]:
