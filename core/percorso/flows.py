@@ -70,9 +70,10 @@ def flows(
     """Worst flows from the solved states and the circuits' profiles at design current, by circuit id.
 
     In the state a circuit is designed for it counts with at least its design current, whatever of it flows in the
-    solved state; so what circuits share takes the sum of them. A charge path carries its design current all the way to
-    the battery: now and then that is flat and little else is on. Where ``planned`` leaves out what lies beside a path,
-    ``shared`` are the profiles with it: what takes another way in a solved state counts on the path again.
+    solved state; so what circuits share takes the sum of them. A ground has no consumer of its own: it is as if it
+    carried its design current where the others together bring less. A charge path carries its design current all the
+    way to the battery: now and then that is flat and little else is on. Where ``planned`` leaves out what lies beside a
+    path, ``shared`` are the profiles with it: what takes another way in a solved state counts on the path again.
     """
     signed: dict[State, dict[str, float]] = {
         each.state: {segment: result.current_a or 0.0 for segment, result in each.segments.items()}
@@ -85,7 +86,8 @@ def flows(
             along[segment_id][state] = max(amps, 0.0)
             against[segment_id][state] = max(-amps, 0.0)
     drawn: dict[str, float] = {}
-    for circuit_id, plan in planned.items():
+    grounds_last = sorted(planned.items(), key=lambda each: vehicle.circuits[each[0]].family == "ground")
+    for circuit_id, plan in grounds_last:
         circuit, seen = vehicle.circuits[circuit_id], (shared or planned)[circuit_id]
         for state in {*signed, circuit.state}:
             flowing = _flowing_share(vehicle, circuit, seen, signed.get(state, {}))
@@ -93,12 +95,14 @@ def flows(
             if state == circuit.state:
                 counts = drawn[circuit_id] = max(flowing, 1.0)
             for leg, beside in zip(plan.legs, seen.legs, strict=True):
+                forward = vehicle.segments[leg.segment_id].from_point == leg.start_point
+                way = along if forward else against
                 missing = counts * leg.current_a - flowing * beside.current_a
-                if circuit.family == "charging" and state == circuit.state:
+                if circuit.family == "ground":
+                    missing = counts * leg.current_a - way[leg.segment_id].get(state, 0.0)
+                elif circuit.family == "charging" and state == circuit.state:
                     missing = leg.current_a - _passing_a(vehicle, leg, signed.get(state, {}))
                 if missing > 0:
-                    forward = vehicle.segments[leg.segment_id].from_point == leg.start_point
-                    way = along if forward else against
                     way[leg.segment_id][state] = way[leg.segment_id].get(state, 0.0) + missing
     return Flows(along, against, drawn)
 
