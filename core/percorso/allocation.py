@@ -1,7 +1,7 @@
 """Shares an allowance over many wires so that their copper weighs least: an exact search over all size combinations.
 
-Each wire comes in a few sizes, each with a mass and a resistance. Limits say that weighted sums of resistances (a
-circuit's currents times its wires, say) stay within what is allowed. Wires whose limits belong to one group are
+Each wire comes in a few sizes, each with a mass. Limits say that what the sizes use of something together (a circuit's
+currents times its wires' resistances, say) stays within what is allowed. Wires whose limits belong to one group are
 *private* to it: all that can be had from them is kept as a front, the lightest way to each use of the limits. *Shared*
 wires, which tie groups together, are tried in all their combinations against those fronts.
 """
@@ -21,20 +21,12 @@ MOST_WAYS = 1000  # of a front exactly; past that uses are rounded up to a thous
 SAME = 1e-9  # relative: closer than this two masses or uses are one
 
 
-@dataclass(frozen=True)
-class Choices:
-    """The sizes one wire may have, lightest first, by mass (kg, ascending) and resistance (Ω, descending)."""
-
-    mass_kg: Array
-    ohm: Array
-
-
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Limit:
-    """Σ ``weight[wire]`` · Ω ≤ ``most``; weights are not negative. ``group`` names the circuit it belongs to."""
+    """Σ ``use[wire][size]`` ≤ ``most``; thicker sizes use less, none less than nothing. ``group`` names the circuit."""
 
     group: str
-    weight: Mapping[str, float]
+    use: Mapping[str, Array]
     most: float
 
 
@@ -51,86 +43,86 @@ class _Front:
     picks: Picks
 
 
-def allocate(choices: Mapping[str, Choices], limits: Sequence[Limit]) -> dict[str, int] | None:
+def allocate(mass_kg: Mapping[str, Array], limits: Sequence[Limit]) -> dict[str, int] | None:
     """The place of each wire's size for the least mass within every limit; None where no combination is.
 
+    ``mass_kg``: of each size a wire may have, lightest first, shape (sizes,); limits list their uses in that order.
     Limits are taken up as they prove to matter: what is lightest without one and keeps it is lightest with it. Exact
     while the shared wires have at most ``MOST_COMBINATIONS`` combinations (beyond that they are improved in turn, as
     many together as that allows, until nothing gets lighter) and no front grows past ``MOST_WAYS``.
     """
-    tightest = {limit.group: limit for limit in sorted(limits, key=lambda each: _tightness(choices, each))}
+    tightest = {limit.group: limit for limit in sorted(limits, key=_tightness)}
     heeded = list(tightest.values())
     while True:
-        picks = _allocate(choices, heeded)
+        picks = _allocate(mass_kg, heeded)
         if picks is None:
             return None
-        exceeded = [limit for limit in limits if limit not in heeded and not _kept(choices, limit, picks)]
+        exceeded = [limit for limit in limits if limit not in heeded and not _kept(limit, picks)]
         if not exceeded:
             return picks
         heeded += exceeded
 
 
-def _tightness(choices: Mapping[str, Choices], limit: Limit) -> float:
+def _tightness(limit: Limit) -> float:
     """What the thickest sizes use of a limit, as a share of it."""
-    least = sum(weight * choices[wire].ohm[-1] for wire, weight in limit.weight.items())
+    least = sum(use[-1] for use in limit.use.values())
     return float(least / limit.most) if limit.most > 0 else np.inf
 
 
-def _kept(choices: Mapping[str, Choices], limit: Limit, picks: Mapping[str, int]) -> bool:
-    used = sum(weight * choices[wire].ohm[picks[wire]] for wire, weight in limit.weight.items())
+def _kept(limit: Limit, picks: Mapping[str, int]) -> bool:
+    used = sum(use[picks[wire]] for wire, use in limit.use.items())
     return bool(used <= limit.most * (1 + SAME))
 
 
-def _allocate(choices: Mapping[str, Choices], limits: Sequence[Limit]) -> dict[str, int] | None:
-    search = _Search(choices, limits)
+def _allocate(mass_kg: Mapping[str, Array], limits: Sequence[Limit]) -> dict[str, int] | None:
+    search = _Search(mass_kg, limits)
     best = search.best_shared()
     if best is None:
         return None
-    free = {wire: 0 for wire in choices if not any(wire in limit.weight for limit in limits)}
+    free = {wire: 0 for wire in mass_kg if not any(wire in limit.use for limit in limits)}
     return free | dict(zip(search.shared, best.tolist(), strict=True)) | search.private_picks(best)
 
 
 class _Search:
     """The fronts of every group, and the combinations of shared wires tried against them."""
 
-    def __init__(self, choices: Mapping[str, Choices], limits: Sequence[Limit]) -> None:
-        self.choices = choices
+    def __init__(self, mass_kg: Mapping[str, Array], limits: Sequence[Limit]) -> None:
+        self.mass_kg = mass_kg
         self.groups: dict[str, list[Limit]] = {}
         for limit in limits:
             self.groups.setdefault(limit.group, []).append(limit)
-        self.shared = tuple(wire for wire in choices if self._owners(wire) > 1)
+        self.shared = tuple(wire for wire in mass_kg if self._owners(wire) > 1)
         self.fronts = {name: self._front(of_group) for name, of_group in self.groups.items()}
 
     def _owners(self, wire: str) -> int:
-        """How many groups weigh a wire."""
-        return sum(any(limit.weight.get(wire) for limit in limits) for limits in self.groups.values())
+        """How many groups a wire uses something of."""
+        return sum(
+            any(wire in limit.use and limit.use[wire].any() for limit in limits) for limits in self.groups.values()
+        )
 
-    def _weights(self, limits: Sequence[Limit], wires: Sequence[str]) -> Array:
-        """Weights of wires in limits, shape (wires, limits)."""
-        weights = [[limit.weight.get(wire, 0.0) for limit in limits] for wire in wires]
-        return np.array(weights).reshape(-1, len(limits))
+    def _uses(self, limits: Sequence[Limit], wire: str) -> Array:
+        """What the sizes of a wire use of limits, shape (sizes, limits)."""
+        nothing = np.zeros(len(self.mass_kg[wire]))
+        return np.stack([limit.use.get(wire, nothing) for limit in limits], axis=1)
 
     def _front(self, limits: Sequence[Limit]) -> _Front:
         """All that is worth considering of a group's private wires, wire by wire."""
         wires = [
-            wire for wire in self.choices if wire not in self.shared and any(wire in limit.weight for limit in limits)
+            wire for wire in self.mass_kg if wire not in self.shared and any(wire in limit.use for limit in limits)
         ]
-        weights, shared_weights = self._weights(limits, wires), self._weights(limits, self.shared)
-        least = weights * self._least_ohm(wires)
-        left = np.array([limit.most for limit in limits]) - (shared_weights * self._least_ohm(self.shared)).sum(axis=0)
+        uses = [self._uses(limits, wire) for wire in wires]
+        to_come = [use[-1] for use in uses]  # at least
+        left = np.array([limit.most for limit in limits])
+        for wire in self.shared:
+            left = left - self._uses(limits, wire)[-1]
         front = _Front((), np.zeros(1), np.zeros((1, len(limits))), np.zeros((1, 0), dtype=int))
-        for place, wire in enumerate(wires):
-            still_to_come = least[place + 1 :].sum(axis=0)
-            front = _with_wire(front, wire, self.choices[wire], weights[place], left - still_to_come)
+        for place, (wire, use) in enumerate(zip(wires, uses, strict=True)):
+            front = _with_wire(front, wire, self.mass_kg[wire], use, left - sum(to_come[place + 1 :]))
         return front
-
-    def _least_ohm(self, wires: Sequence[str]) -> Array:
-        """The least resistance each wire can have, Ω, shape (wires, 1)."""
-        return np.array([self.choices[wire].ohm[-1] for wire in wires]).reshape(-1, 1)
 
     def best_shared(self) -> Picks | None:
         """The sizes of the shared wires with which everything together weighs least; None where nothing fits."""
-        best = np.array([len(self.choices[wire].mass_kg) - 1 for wire in self.shared], dtype=int)
+        best = np.array([len(self.mass_kg[wire]) - 1 for wire in self.shared], dtype=int)
         best_kg = float(self._least_mass(best[None, :])[0])
         if not np.isfinite(best_kg):
             return None
@@ -153,7 +145,7 @@ class _Search:
         portion: tuple[int, ...] = ()
         combinations = 1
         for place in order:
-            count = len(self.choices[self.shared[place]].mass_kg)
+            count = len(self.mass_kg[self.shared[place]])
             if portion and combinations * count > MOST_COMBINATIONS:
                 yield portion
                 portion, combinations = (), 1
@@ -165,7 +157,7 @@ class _Search:
         if not self.shared:
             return np.zeros((1, 0), dtype=int)
         ranges = [
-            np.arange(len(self.choices[wire].mass_kg)) if place in free else now[[place]]
+            np.arange(len(self.mass_kg[wire])) if place in free else now[[place]]
             for place, wire in enumerate(self.shared)
         ]
         return np.stack(np.meshgrid(*ranges, indexing="ij"), axis=-1).reshape(-1, len(self.shared))
@@ -174,7 +166,7 @@ class _Search:
         """The least mass of everything for each combination of shared sizes, kg; infinite where none is allowed."""
         total = np.zeros(len(tried))
         for place, wire in enumerate(self.shared):
-            total += self.choices[wire].mass_kg[tried[:, place]]
+            total += self.mass_kg[wire][tried[:, place]]
         for name, front in self.fronts.items():
             total += np.append(front.mass_kg, np.inf)[self._way(name, tried)]
         return total
@@ -183,8 +175,8 @@ class _Search:
         """The lightest way of a front within its limits for each combination; past the end where none is."""
         limits, front = self.groups[group], self.fronts[group]
         left = np.tile([limit.most * (1 + SAME) for limit in limits], (len(tried), 1))
-        for place, weight in enumerate(self._weights(limits, self.shared)):
-            left -= self.choices[self.shared[place]].ohm[tried[:, place], None] * weight
+        for place, wire in enumerate(self.shared):
+            left -= self._uses(limits, wire)[tried[:, place]]
         count = len(front.mass_kg)
         if len(limits) == 1:  # uses fall along the front: the first that is small enough
             return count - np.searchsorted(front.use[::-1, 0], left[:, 0], side="right").clip(0, count)
@@ -200,11 +192,11 @@ class _Search:
         return picks
 
 
-def _with_wire(front: _Front, wire: str, sizes: Choices, weight: Array, most: Array) -> _Front:
+def _with_wire(front: _Front, wire: str, mass_kg: Array, uses: Array, most: Array) -> _Front:
     """The front with one more wire: every way with every size, less what exceeds a limit or is never the best."""
-    count = len(sizes.mass_kg)
-    mass = (front.mass_kg[:, None] + sizes.mass_kg).ravel()
-    use = (front.use[:, None, :] + sizes.ohm[None, :, None] * weight).reshape(-1, len(weight))
+    count = len(mass_kg)
+    mass = (front.mass_kg[:, None] + mass_kg).ravel()
+    use = (front.use[:, None, :] + uses[None, :, :]).reshape(-1, uses.shape[1])
     within = np.flatnonzero((use <= most * (1 + SAME)).all(axis=1))
     mass, use = mass[within], use[within]
     kept = _not_dominated(mass, use)

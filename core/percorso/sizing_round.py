@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from percorso.allocation import Choices, Limit, allocate
+from percorso.allocation import Limit, allocate
 from percorso.conductors import ConductorSize, Series, copper_mass_kg, find_size, resistance_ohm, stocked_sizes
 from percorso.flows import Flows
 from percorso.guarding import (
@@ -20,6 +20,7 @@ from percorso.guarding import (
 )
 from percorso.house_rules import HouseRules
 from percorso.ladders import size_change, wire_duty
+from percorso.laws import Array
 from percorso.network import Network
 from percorso.planned import planned
 from percorso.profile import Leg
@@ -27,9 +28,13 @@ from percorso.protection import FAMILIES, FuseChoice, choose_fuse, clearing_shar
 from percorso.resistances import ends_resistance_ohm
 from percorso.sizing import Criterion, Duty, refusals
 from percorso.specs import Breaker, Fuse, Wire, changed_spec
-from percorso.vehicle import Circuit, Vehicle, passing
+from percorso.vehicle import Circuit, Vehicle
 
 FAIR_SHARE = 0.2  # of what flows through a shared wire, from which on a circuit answers for all of it; common practice
+
+OWN_SHARE = (
+    0.8  # of what flows through a wire, from which on it is a circuit's own, whoever else passes; common practice
+)
 
 
 @dataclass(frozen=True)
@@ -56,6 +61,16 @@ class WireSizes:
         """Copper of the wire with a size, kg."""
         return copper_mass_kg(self.duty.cable(size).size, self.spec.length_m)
 
+    @property
+    def ohms(self) -> Array:
+        """Resistance with each of the fitting sizes, Ω, shape (sizes,)."""
+        return np.array([self.ohm(size) for size in self.fitting])
+
+    @property
+    def masses_kg(self) -> Array:
+        """Copper with each of the fitting sizes, kg, shape (sizes,)."""
+        return np.array([self.mass_kg(size) for size in self.fitting])
+
 
 @dataclass(frozen=True)
 class CircuitRule:
@@ -71,12 +86,13 @@ class CircuitRule:
     allowed: float
     fixed: float
 
-    def limit(self, leader: Mapping[str, str]) -> Limit:
-        """The limit for the search, in which wires that are alike stand under the name of one of them."""
-        weight: dict[str, float] = {}
-        for each, amount in self.weight.items():
-            weight[leader[each]] = max(amount, weight.get(leader[each], 0.0))
-        return Limit(self.circuit.id, weight, self.most - self.fixed)
+    def limit(self, wires: Mapping[str, WireSizes]) -> Limit:
+        """The limit for the search, in which wires that are alike stand under the name of the first of them."""
+        use: dict[str, Array] = {}
+        for each, weight in self.weight.items():
+            first = wires[each].alike[0]
+            use[first] = use.get(first, 0.0) + weight * wires[each].ohms
+        return Limit(self.circuit.id, use, self.most - self.fixed)
 
     def used(self, ohm: Mapping[str, float]) -> float:
         """What resistances of its wires use of ``most``."""
@@ -163,21 +179,22 @@ class Round:
         return WireSizes(spec, duty, made[-1:], "; ".join(refused[made[-1]].values()), False, (segment_id,))
 
     def _alike(self, wires: dict[str, WireSizes]) -> dict[str, WireSizes]:
-        """Wires of one route alike, out and back, but for the light school: the new ones that only it passes."""
+        """Wires of one route alike, out and back, but for the light school: the new ones that carry its current."""
         if self.rules.school == "light":
             return wires
         for circuit in self.concerned:
             own = [
-                each
-                for each in circuit.whole_path
-                if each in wires
-                and self.vehicle.segments[each].origin == "new"
-                and len(passing(self.vehicle, each)) == 1
-                and not wires[each].blocked
+                leg.segment_id
+                for leg in self.legs(circuit)
+                if leg.segment_id in wires
+                and self.vehicle.segments[leg.segment_id].origin == "new"
+                and leg.current_a >= OWN_SHARE * self._flowing(circuit, leg)
+                and not wires[leg.segment_id].blocked
             ]
+            together = tuple(dict.fromkeys(alike for each in own for alike in wires[each].alike))
             first = wires[own[0]].fitting if own else ()
-            common = tuple(size for size in first if all(size in wires[each].fitting for each in own))
-            wires |= {each: replace(wires[each], fitting=common, alike=tuple(own)) for each in own if common}
+            common = tuple(size for size in first if all(size in wires[each].fitting for each in together))
+            wires |= {each: replace(wires[each], fitting=common, alike=together) for each in together if common}
         return wires
 
     def _currents(self, circuit: Circuit, earlier: "Round | None") -> dict[str, float]:
@@ -225,23 +242,19 @@ class Round:
 
     def sized(self) -> Vehicle:
         """The vehicle with the lightest sizes for this round's currents, one size more where the house is generous."""
-        leader = {each: wire.alike[0] for each, wire in self.wires.items()}
-        limits = [each.limit(leader) for each in self.rules_of_circuits if each.circuit.id not in self.out_of_reach]
-        picks = allocate({each: self._choices(each) for each in dict.fromkeys(leader.values())}, limits)
+        limits = [each.limit(self.wires) for each in self.rules_of_circuits if each.circuit.id not in self.out_of_reach]
+        together = {wire.alike[0]: [self.wires[each] for each in wire.alike] for wire in self.wires.values()}
+        masses: dict[str, Array] = {
+            each: np.sum([wire.masses_kg for wire in alike], axis=0) for each, alike in together.items()
+        }
+        picks = allocate(masses, limits)
         assert picks is not None, "with the thickest sizes every rule that is left holds"
         more = 1 if self.rules.school == "generous" else 0
         sizes = {
-            each: wire.fitting[min(picks[leader[each]] + more, len(wire.fitting) - 1)].name
+            each: wire.fitting[min(picks[wire.alike[0]] + more, len(wire.fitting) - 1)].name
             for each, wire in self.wires.items()
         }
         return _changed(self.vehicle, {each: size_change(self.wires[each].spec, size) for each, size in sizes.items()})
-
-    def _choices(self, leader: str) -> Choices:
-        """Mass and resistance of each fitting size of the wires that are alike, together."""
-        together = [self.wires[each] for each in self.wires[leader].alike]
-        sizes = self.wires[leader].fitting
-        mass = [sum(wire.mass_kg(size) for wire in together) for size in sizes]
-        return Choices(np.array(mass), np.array([sum(wire.ohm(size) for wire in together) for size in sizes]))
 
 
 def wire_size(vehicle: Vehicle, wire_id: str) -> ConductorSize:

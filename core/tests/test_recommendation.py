@@ -9,7 +9,7 @@ from unittest import TestCase
 import numpy as np
 
 from core.tests.small import IDEAL_BATTERY, small_vehicle
-from percorso.allocation import Choices, Limit, allocate
+from percorso.allocation import Limit, allocate
 from percorso.conductors import ConductorSize, copper_mass_kg, find_size, in_gauge, resistance_ohm, stocked_sizes
 from percorso.heating import table_ampacity_a
 from percorso.house_rules import HouseRules
@@ -147,29 +147,26 @@ class WholeCircuits(TestCase):
         for seed in range(60):
             rng = np.random.default_rng(seed)
             names, sizes = ("s1", "s2", "a1", "a2", "b1"), stocked_sizes("awg")[3:10]
-            choices = {}
-            for name in names:
-                length = rng.uniform(0.3, 6)
-                mass = np.array([copper_mass_kg(size, length) for size in sizes])
-                choices[name] = Choices(mass, np.array([resistance_ohm(size, length) for size in sizes]))
+            lengths = {name: rng.uniform(0.3, 6) for name in names}
+            mass = {name: np.array([copper_mass_kg(size, lengths[name]) for size in sizes]) for name in names}
+            ohm = {name: np.array([resistance_ohm(size, lengths[name]) for size in sizes]) for name in names}
             limits = []
             for group in ("a", "a", "b", "b"):
-                weight = {name: rng.uniform(2, 40) for name in names if name[0] in ("s", group)}
-                limits.append(Limit(group, weight, rng.uniform(0.3, 2)))
+                use = {name: rng.uniform(2, 40) * ohm[name] for name in names if name[0] in ("s", group)}
+                limits.append(Limit(group, use, rng.uniform(0.3, 2)))
             places = np.array(list(product(range(len(sizes)), repeat=len(names)))).T
             picked = dict(zip(names, places, strict=True))
-            kg = np.sum([choices[name].mass_kg[at] for name, at in picked.items()], axis=0)
+            kg = np.sum([mass[name][at] for name, at in picked.items()], axis=0)
             fits = np.ones(len(kg), dtype=bool)
             for limit in limits:
-                used = [weight * choices[name].ohm[picked[name]] for name, weight in limit.weight.items()]
-                fits &= np.sum(used, axis=0) <= limit.most
-            found = allocate(choices, limits)
+                fits &= np.sum([use[picked[name]] for name, use in limit.use.items()], axis=0) <= limit.most
+            found = allocate(mass, limits)
             with self.subTest(seed=seed):
                 if not fits.any():
                     self.assertIsNone(found)
                 else:
                     assert found
-                    least = sum(choices[name].mass_kg[at] for name, at in found.items())
+                    least = sum(mass[name][at] for name, at in found.items())
                     self.assertAlmostEqual(float(least), float(np.min(kg[fits])), places=9)
 
 

@@ -189,3 +189,17 @@ class WhatTheyDo(TestCase):
         spec = moved.segments[cable].spec
         assert isinstance(spec, Wire)
         self.assertGreaterEqual(find_size(spec.size).area_mm2, 35)
+
+    def test_the_ground_of_a_starter_carries_its_current_once_and_is_like_its_cable(self) -> None:
+        """150 A, not 300, though the cable and its ground are a circuit each; 25 to 50 mm² (common practice)."""
+        vehicle = laid("starter-cables")
+        plan = planned(Network(vehicle), RULES)
+        cable = named(vehicle, "Starter cables")
+        for each in cable.whole_path:
+            self.assertAlmostEqual(plan.worst.cranking_a(each), 150)
+        self.assertEqual(plan_findings(plan), ())
+        plus, minus = (vehicle.segments[each].spec for each in (cable.supply[0], cable.return_path[-1]))
+        assert isinstance(plus, Wire)
+        assert isinstance(minus, Wire)
+        self.assertEqual(plus.size, minus.size)
+        self.assertIn(plus.size, ("25 mm2", "35 mm2", "50 mm2"))
