@@ -229,7 +229,8 @@ def _selective(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) 
         return
     assert isinstance(before.spec, Guarding)
     ratio = guard_rating_a(before.spec) / guard_rating_a(spec)
-    figure = f"{before.designation} in front has {ratio:.2g} times its rating; {SELECTIVE_RATIO} keeps them apart"
+    has = "the same rating" if f"{ratio:.2g}" == "1" else f"{ratio:.2g} times its rating"
+    figure = f"{before.designation} in front has {has}; {SELECTIVE_RATIO} times keeps them apart"
     said = f"{before.designation} may open before {guard.designation} does."
     holds_apart = ratio >= SELECTIVE_RATIO * EVEN
     cure = None

@@ -188,7 +188,7 @@ class Round:
                 for leg in self.legs(circuit)
                 if leg.segment_id in wires
                 and self.vehicle.segments[leg.segment_id].origin == "new"
-                and leg.current_a >= OWN_SHARE * self._flowing(circuit, leg)
+                and leg.current_a >= OWN_SHARE * self.worst.most(leg.segment_id).current_a
                 and not wires[leg.segment_id].blocked
             ]
             together = tuple(dict.fromkeys(alike for each in own for alike in wires[each].alike))
