@@ -103,6 +103,23 @@ class Rooms(BrowserCase):
         expect(page.get_by_role("row", name=re.compile("Charge cable"))).to_contain_text("current the other way here")
         expect(page.get_by_role("row", name=re.compile("Sense lead"))).to_contain_text("lifted by what others carry")
 
+    def test_no_line_jumps_away_when_findings_come(self) -> None:
+        page = self._signed_in()
+        held: list[Route] = []
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        page.route("**/plan-findings**", hold)
+        page.get_by_role("link", name=JOBS[1]).click()
+        expect(page.get_by_text("Looking for what is wrong")).to_be_visible()
+        line = page.get_by_role("link", name="Charge path")
+        before = line.bounding_box()
+        for each in held:
+            each.continue_()
+        expect(page.get_by_text("All that was noticed")).to_be_visible()
+        self.assertEqual(line.bounding_box(), before)
+
     def test_a_reading_is_asked_for_as_computed_here(self) -> None:
         page = self.open_cold_box()
         page.keyboard.press("r")

@@ -88,13 +88,19 @@ function Tally({ lines }: { lines: BoardLine[] }) {
 function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: Finding) => void }) {
   const [open, setOpen] = useState(false);
   const { state, stage, findings, changed } = board.moment;
-  const plan = usePlanFindings(board.job.id).data ?? [];
+  const asked = usePlanFindings(board.job.id);
+  const plan = asked.data ?? [];
   const as = changed ? `, as ${stage}` : "";
   const lists = [
     { title: `Before anything is switched on${as}`, found: plan },
     { title: `Vehicle ${STATE_NAME[state]}${as}`, found: findings },
   ].filter(({ found }) => found.length > 0);
-  if (lists.length === 0) return null;
+  if (lists.length === 0) {
+    // Its place is kept: no line of the board jumps away under a pointer when findings come.
+    const still = asked.isPending ? "Looking for what is wrong …" : "";
+    const none = asked.isSuccess ? "Nothing to find fault with." : still;
+    return board.lines.length > 0 && <p className="noticed nothing quiet">{none}</p>;
+  }
   const all = lists.flatMap(({ found }) => found);
   return (
     <details className="noticed" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
