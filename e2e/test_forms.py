@@ -10,8 +10,8 @@ from unittest import TestCase
 from pydantic import BaseModel, TypeAdapter
 
 from ops.application import ROOT
-from percorso.devices import DEVICE_KINDS
-from percorso.specs import KINDS as SEGMENT_KINDS
+from percorso.vehicle.devices import DEVICE_KINDS
+from percorso.vehicle.segments import KINDS as SEGMENT_KINDS
 
 FORMS = """
 import { createServer } from "vite";

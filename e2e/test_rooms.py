@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import Page, Request, Route, expect
 
 from e2e.browser_case import BrowserCase
-from percorso.states import STATES
+from percorso.vehicle.states import STATES
 
 JOBS = ("Mobile market van", "Vineyard tractor", "School minibus")
 # What lies on something else in the drawing of a circuit, by more than two pixels, or beyond its right edge, and what

@@ -1,14 +1,14 @@
 """Measures the load budget on a job of 60 wired loads, and prints the figures; nothing is asserted."""
 
 from ops.bench_planning import RULES, laid_job, median_ms
-from percorso.charging.balance import balances
-from percorso.charging.budget import draw_up
-from percorso.charging.drive import run_drive
-from percorso.charging.sources import budgeted
-from percorso.charging.system import ChargingSystem
-from percorso.loads import Load
-from percorso.scenarios import BALANCED, PRESETS, STANDARD, Drive, Spell
-from percorso.vehicle import Vehicle
+from percorso.load_budget.balance import balances
+from percorso.load_budget.budget import draw_up
+from percorso.load_budget.drive import run_drive
+from percorso.load_budget.sources import budgeted
+from percorso.load_budget.system import ChargingSystem
+from percorso.vehicle.loads import Load
+from percorso.vehicle.model import Vehicle
+from percorso.vehicle.scenarios import BALANCED, PRESETS, STANDARD, Drive, Spell
 
 LOADS = 60
 DAY = Drive("day", "Eight hours", tuple(Spell(each, 120, each) for each in list(BALANCED)[3:7]))

@@ -10,13 +10,13 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from random import Random
 
-from core.tests.generated import large_vehicle
-from percorso.netlist import netlist
-from percorso.network import Network
-from percorso.resistances import segment_resistance_ohm
-from percorso.solution import Solution
-from percorso.states import STATES
-from percorso.vehicle import Vehicle
+from core.tests.support.generated import large_vehicle
+from percorso.network.operating_point import Network
+from percorso.network.results import Solution
+from percorso.network.spice import netlist
+from percorso.vehicle.model import Vehicle
+from percorso.vehicle.resistance import segment_resistance_ohm
+from percorso.vehicle.states import STATES
 
 TURNS = 15
 VARIANTS = 1000

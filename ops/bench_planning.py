@@ -5,14 +5,14 @@ import time
 from collections.abc import Callable
 from itertools import count
 
+from percorso.circuits.design_case import planned
+from percorso.findings.plan_rules import plan_findings
 from percorso.house_rules import HouseRules
-from percorso.network import Network
-from percorso.plan_rules import plan_findings
-from percorso.planned import planned
-from percorso.recommendation import recommend
-from percorso.specs import Wire
-from percorso.starters import answered, lay_starter
-from percorso.vehicle import Vehicle
+from percorso.network.operating_point import Network
+from percorso.planning.templates import answered, lay_starter
+from percorso.sizing.recommendation import recommend
+from percorso.vehicle.model import Vehicle
+from percorso.vehicle.segments import Wire
 
 TURNS = 9
 RULES = HouseRules()

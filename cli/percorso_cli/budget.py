@@ -7,15 +7,15 @@ from typing import Any
 
 import click
 
-from percorso.charging.balance import Balance
-from percorso.charging.budget import Budget, draw_up, drive_named
-from percorso.charging.drive import Driven
-from percorso.charging.endurance import Endurance
-from percorso.devices import Starter
 from percorso.errors import PercorsoError
 from percorso.house_rules import HouseRules
-from percorso.scenarios import find_scenario
-from percorso.vehicle import Stage, Vehicle
+from percorso.load_budget.balance import Balance
+from percorso.load_budget.budget import Budget, draw_up, drive_named
+from percorso.load_budget.drive import Driven
+from percorso.load_budget.endurance import Endurance
+from percorso.vehicle.devices import Starter
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.scenarios import find_scenario
 from percorso_cli.options import JOB_PATH, as_json, print_json, rules, stage, whole_vehicle_in
 
 SAYS = {

@@ -8,18 +8,18 @@ from typing import Any
 
 import click
 
-from percorso.behaviour import behaviour
-from percorso.conductors import ConductorSize, Gauge, MetricStandard, in_gauge, resistance_ohm
+from percorso.components.conductors import ConductorSize, Gauge, MetricStandard, in_gauge, resistance_ohm
 from percorso.errors import JobFileError, PercorsoError
+from percorso.files.job_file import job_file_schema
+from percorso.files.reading import read_job_file
+from percorso.findings.operating_state import behaviour
 from percorso.house_rules import HouseRules
-from percorso.importing import read_job_file
-from percorso.jobfile import job_file_schema
-from percorso.netlist import netlist
-from percorso.network import Network
+from percorso.network.operating_point import Network
+from percorso.network.results import Solution, doing
+from percorso.network.spice import netlist
 from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, VOLTAGE, show
-from percorso.solution import Solution, doing
-from percorso.states import STATES, State
-from percorso.vehicle import Stage
+from percorso.vehicle.model import Stage
+from percorso.vehicle.states import STATES, State
 from percorso_cli.budget import budget
 from percorso_cli.options import JOB_PATH, as_json, gauge, metric_standard, print_json, rules, temperature, vehicle_in
 from percorso_cli.options import stage as stage_option

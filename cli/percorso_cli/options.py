@@ -7,15 +7,15 @@ from typing import Any
 import click
 from pydantic import BaseModel, ValidationError
 
-from percorso.conductors import GAUGES, METRIC_STANDARDS
+from percorso.components.conductors import GAUGES, METRIC_STANDARDS
 from percorso.errors import JobFileError
+from percorso.files.house_rules import read_rules
+from percorso.files.job_file import vehicle_of
+from percorso.files.reading import read_job_file
 from percorso.house_rules import HouseRules
-from percorso.importing import read_job_file
-from percorso.jobfile import vehicle_of
 from percorso.quantities import TEMPERATURE
-from percorso.rules_file import read_rules
-from percorso.stages import vehicle_at
-from percorso.vehicle import STAGES, Stage, Vehicle
+from percorso.vehicle.model import STAGES, Stage, Vehicle
+from percorso.vehicle.stages import vehicle_at
 from percorso_cli.quantity import Quantity
 
 as_json = click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of text.")

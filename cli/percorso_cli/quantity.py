@@ -4,9 +4,9 @@ from typing import Any
 
 import click
 
-from percorso.conductors import ConductorSize, find_size
+from percorso.components.conductors import ConductorSize, find_size
+from percorso.components.insulation import Insulation, named_insulation
 from percorso.errors import PercorsoError
-from percorso.insulation import Insulation, named_insulation
 from percorso.quantities import PERCENT, SIZE_EXAMPLE, TEMPERATURE, VOLTAGE, Kind, parse
 from percorso.targets import Target
 

@@ -7,15 +7,15 @@ from typing import Any, get_args
 import click
 from click.core import ParameterSource
 
-from percorso.conductors import ConductorSize, Gauge, MetricStandard, Series, in_gauge
-from percorso.heating import TABLE_AIR_C, Cable, ampacity_a, cable, table_ampacity_a, temperature_c
+from percorso.components.conductors import ConductorSize, Gauge, MetricStandard, Series, in_gauge
+from percorso.components.insulation import Insulation, family
+from percorso.components.thermal import TABLE_AIR_C, Cable, ampacity_a, cable, table_ampacity_a, temperature_c
 from percorso.house_rules import HouseRules, School
-from percorso.insulation import Insulation, family
 from percorso.quantities import CURRENT, LENGTH, TEMPERATURE, VOLTAGE, show
-from percorso.recommendation import Recommendation, recommend
-from percorso.sizing import Duty, SizeChoice, WireTask, size_wire
+from percorso.sizing.recommendation import Recommendation, recommend
+from percorso.sizing.wire_size import Duty, SizeChoice, WireTask, size_wire
 from percorso.targets import Target
-from percorso.vehicle import Stage
+from percorso.vehicle.model import Stage
 from percorso_cli.options import (
     JOB_PATH,
     as_json,

@@ -10,7 +10,7 @@ from unittest import TestCase
 
 from click.testing import CliRunner
 
-from core.tests.simulator import simulated_v
+from core.tests.support.simulator import simulated_v
 from percorso_cli.main import cli
 
 PERCORSO = Path(sys.executable).with_name("percorso")

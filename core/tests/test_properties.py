@@ -5,21 +5,21 @@ from math import ceil
 from random import Random
 from unittest import TestCase
 
-from core.tests.pump_feed import pump_feed
-from core.tests.test_conductors import HANDBOOK_OHM_PER_KM
-from percorso.conductors import find_size
+from core.tests.support.published import HANDBOOK_OHM_PER_KM
+from core.tests.support.pump_feed import pump_feed
+from percorso.changes.routes import Insertion, insert_segment, move_segment, remove_segment
+from percorso.circuits.voltage_profile import profile
+from percorso.components.conductors import find_size
+from percorso.components.fuses import choose_fuse, fuse_ratings_a
+from percorso.components.thermal import table_ampacity_a
 from percorso.errors import PathError
-from percorso.heating import table_ampacity_a
 from percorso.house_rules import HouseRules
-from percorso.profile import profile
-from percorso.protection import choose_fuse, fuse_ratings_a
 from percorso.quantities import CURRENT, LENGTH, RESISTANCE, VOLTAGE, parse, show
-from percorso.rerouting import Insertion, insert_segment, move_segment, remove_segment
-from percorso.resistances import segment_resistance_ohm
-from percorso.sizing import WireTask, size_wire
-from percorso.specs import SEGMENT_SPEC
-from percorso.testing import DropReading, judge_reading
-from percorso.vehicle import Point, Segment, Vehicle, check_circuit, stations
+from percorso.sizing.wire_size import WireTask, size_wire
+from percorso.vehicle.model import Point, Segment, Vehicle, check_circuit, stations
+from percorso.vehicle.resistance import segment_resistance_ohm
+from percorso.vehicle.segments import SEGMENT_SPEC
+from percorso.verification.readings import DropReading, judge_reading
 
 RULES = HouseRules()
 LIGHT = HouseRules(school="light", ampacity_rule="table")

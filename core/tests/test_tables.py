@@ -2,38 +2,12 @@
 
 from unittest import TestCase
 
+from core.tests.support.published import ABYC_E_11, IEC_60228, ISO_6722_1, ISO_10133, ISO_10133_AREAS, SAE_J1128
 from percorso import tables
-from percorso.conductors import find_size, in_gauge, resistance_20c_ohm_per_m, stocked_sizes
-from percorso.heating import table_ampacity_a
-from percorso.insulation import INSULATIONS, conductor, family
-from percorso.terminations import terminals
-
-# Maximum mΩ/m at 20 °C. ISO 6722-1, from memory.
-ISO_6722_1 = {
-    0.35: 54.4, 0.5: 37.1, 0.75: 24.7, 1: 18.5, 1.5: 12.7, 2.5: 7.60, 4: 4.71, 6: 3.14, 10: 1.82, 16: 1.16,
-    25: 0.743, 35: 0.527, 50: 0.368, 70: 0.259, 95: 0.196, 120: 0.153,
-}  # fmt: skip
-# Maximum Ω/km at 20 °C, class 5, plain copper. IEC 60228, from memory.
-IEC_60228 = {
-    0.5: 39.0, 0.75: 26.0, 1: 19.5, 1.5: 13.3, 2.5: 7.98, 4: 4.95, 6: 3.30, 10: 1.91, 16: 1.21, 25: 0.780,
-    35: 0.554, 50: 0.386, 70: 0.272, 95: 0.206, 120: 0.161,
-}  # fmt: skip
-# A, 105 °C conductor outside engine space, 30 °C ambient. ABYC E-11, from memory.
-ABYC_E_11 = {
-    "18": 20, "16": 25, "14": 35, "12": 45, "10": 60, "8": 80, "6": 120, "4": 160, "2": 210, "1": 245,
-    "1/0": 285, "2/0": 330, "3/0": 385, "4/0": 445,
-}  # fmt: skip
-# A by area, mm², and by conductor class, °C; 30 °C ambient. ISO 10133 Annex A, from memory.
-ISO_10133_AREAS = (0.75, 1, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120)
-ISO_10133 = {
-    60: (6, 8, 12, 17, 22, 29, 40, 54, 71, 87, 105, 135, 165, 190),
-    70: (10, 14, 18, 25, 35, 45, 65, 90, 120, 160, 210, 265, 310, 360),
-    85: (12, 18, 21, 30, 40, 50, 70, 100, 140, 185, 230, 285, 330, 400),
-    105: (16, 20, 25, 35, 45, 60, 90, 130, 170, 210, 270, 330, 390, 450),
-    125: (20, 25, 30, 40, 50, 70, 100, 150, 185, 225, 300, 360, 410, 480),
-}
-# Least copper of a gauge in road-vehicle cable, mm². SAE J1128, from memory.
-SAE_J1128 = {"20": 0.508, "18": 0.760, "16": 1.12, "14": 1.85, "12": 2.91, "10": 4.65, "8": 7.23}
+from percorso.components.conductors import find_size, in_gauge, resistance_20c_ohm_per_m, stocked_sizes
+from percorso.components.insulation import INSULATIONS, conductor, family
+from percorso.components.thermal import table_ampacity_a
+from percorso.sizing.wire_ends import terminals
 
 
 class PublishedTables(TestCase):

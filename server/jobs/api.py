@@ -27,14 +27,14 @@ from jobs.rows_out import (
 )
 from jobs.schemas import Body, Key, Saved, saved
 from jobs.solving import JobNetwork, View, Viewed, network_for_reading
-from percorso.findings import Finding
+from percorso.files.job_file import Nominal, ZoneTemperatures
+from percorso.findings.finding import Finding
 from percorso.house_rules import HouseRules
-from percorso.jobfile import Nominal, ZoneTemperatures
 from percorso.names import Name, Note
-from percorso.stages import is_changed
-from percorso.states import State, positions
 from percorso.targets import FAMILIES, PURPOSES, Purpose, TargetKind, family_of
-from percorso.vehicle import Stage, default_source_v, in_order
+from percorso.vehicle.model import Stage, default_source_v, in_order
+from percorso.vehicle.stages import is_changed
+from percorso.vehicle.states import State, positions
 from workshop.signed_in import SignedInRequest
 from workshop.stale import StaleError
 

@@ -24,14 +24,14 @@ from jobs.models import (
     Segment,
 )
 from jobs.snapshot import one_snapshot
-from percorso import scenarios
-from percorso import vehicle as core
-from percorso.devices import DEVICE_SPEC
-from percorso.renaming import Ids
-from percorso.specs import SEGMENT_SPEC, ZONE_TEMPERATURE_C
-from percorso.states import Input as CoreInput
 from percorso.targets import Target
-from percorso.vehicle import Vehicle
+from percorso.vehicle import model as core
+from percorso.vehicle import scenarios
+from percorso.vehicle.devices import DEVICE_SPEC
+from percorso.vehicle.ids import Ids
+from percorso.vehicle.model import Vehicle
+from percorso.vehicle.segments import SEGMENT_SPEC, ZONE_TEMPERATURE_C
+from percorso.vehicle.states import Input as CoreInput
 
 Values = dict[str, Any]
 LISTS = ("terminals", *core.SIDES)  # values that are rows of their own

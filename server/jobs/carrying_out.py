@@ -9,7 +9,7 @@ from jobs import models
 from jobs.assembly import network_of
 from jobs.editing import Draft, editing, is_written, write_if_unchanged
 from jobs.schemas import Saved, saved
-from percorso.vehicle import Vehicle
+from percorso.vehicle.model import Vehicle
 from workshop.signed_in import SignedInRequest
 
 MOST_TRIES = 3  # at computing without the lock while others keep changing the job

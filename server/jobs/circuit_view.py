@@ -7,16 +7,17 @@ from pydantic import BaseModel
 
 from jobs.rows_out import CircuitOut, PointOut, SegmentOut, circuit_out, points_out, segment_out
 from jobs.solving import JobNetwork, Solved, Viewed
-from percorso.conductors import Series
-from percorso.findings import Finding, gravest_first
-from percorso.guard_rules import Check, guard_checks
-from percorso.guarding import Guarding
-from percorso.ladders import Ladder, ladders
-from percorso.plan_rules import WireFigures, circuit_findings, wire_figures
-from percorso.planned import Planned
-from percorso.profile import NotLive, Profile, profile, solved_profile
-from percorso.stages import Difference, difference, is_changed
-from percorso.vehicle import STAGES, Circuit, stations
+from percorso.circuits.comparison import Difference, difference
+from percorso.circuits.design_case import Planned
+from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_profile
+from percorso.components.conductors import Series
+from percorso.findings.finding import Finding, gravest_first
+from percorso.findings.overcurrent import Check, guard_checks
+from percorso.findings.plan_rules import WireFigures, circuit_findings, wire_figures
+from percorso.sizing.ladders import Ladder, ladders
+from percorso.sizing.protection_zones import Guarding
+from percorso.vehicle.model import STAGES, Circuit, stations
+from percorso.vehicle.stages import is_changed
 
 Basis = Literal["state", "design"]
 

@@ -8,8 +8,8 @@ from django.db import transaction
 
 from jobs.assembly import changes_between, network_of, write_changes
 from jobs.models import Job
-from percorso.renaming import Ids, new_ids, with_ids
-from percorso.vehicle import Vehicle
+from percorso.vehicle.ids import Ids, new_ids, with_ids
+from percorso.vehicle.model import Vehicle
 
 
 def copy_job(job: Job, new_id: UUID, name: str) -> Job:

@@ -10,13 +10,13 @@ from jobs import models
 from jobs.carrying_out import carry_out, job_of
 from jobs.editing import Draft
 from jobs.schemas import Body, Key, Saved, SpecIn
-from percorso.devices import DEVICE_LETTER, changed_device, new_device
+from percorso.changes.parts import remove_device, remove_input, with_device, with_input
+from percorso.changes.routes import named_point
 from percorso.errors import PathError
-from percorso.jobfile import FileInput, input_of
+from percorso.files.job_file import FileInput, input_of
 from percorso.names import Designation, Name
-from percorso.parts import remove_device, remove_input, with_device, with_input
-from percorso.rerouting import named_point
-from percorso.vehicle import Device, Fate, Origin, Vehicle, next_designation
+from percorso.vehicle.devices import DEVICE_LETTER, changed_device, new_device
+from percorso.vehicle.model import Device, Fate, Origin, Vehicle, next_designation
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["devices"])

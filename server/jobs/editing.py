@@ -12,9 +12,9 @@ from django.http import Http404
 
 from jobs.assembly import Change, StoredNetwork, changes_between, network_of, values_of, write_changes
 from jobs.models import Edit, Job
+from percorso.changes.routes import check_circuits
 from percorso.errors import PercorsoError
-from percorso.rerouting import check_circuits
-from percorso.vehicle import Vehicle
+from percorso.vehicle.model import Vehicle
 from workshop.models import Person
 from workshop.stale import StaleError
 

@@ -13,13 +13,13 @@ from jobs.circuit_view import Basis, CircuitView, circuit_view
 from jobs.editing import Draft
 from jobs.schemas import Body, Key, Saved, as_json
 from jobs.solving import Viewed, network_for_reading
-from percorso.conductors import Series
-from percorso.curing import edited
-from percorso.edits import ChangeSegment, Edit
+from percorso.changes.edits import ChangeSegment, Edit
+from percorso.components.conductors import Series
 from percorso.errors import PathError
 from percorso.house_rules import School
 from percorso.names import Name
-from percorso.recommendation import (
+from percorso.planning.apply import edited
+from percorso.sizing.recommendation import (
     CircuitAdvice,
     ContactAdvice,
     FuseAdvice,
@@ -28,8 +28,8 @@ from percorso.recommendation import (
     WireAdvice,
     recommend,
 )
-from percorso.stages import vehicle_at
-from percorso.vehicle import Vehicle
+from percorso.vehicle.model import Vehicle
+from percorso.vehicle.stages import vehicle_at
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["edits"])

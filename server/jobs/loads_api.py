@@ -16,22 +16,22 @@ from jobs.editing import Draft
 from jobs.edits_api import Edits, new_id
 from jobs.schemas import AS_CSV, Body, Key, Saved, as_json
 from jobs.solving import JobNetwork, network_for_reading
-from percorso.charging.advice import Advice
-from percorso.charging.balance import Balance
-from percorso.charging.budget import Budget, draw_up, drive_named
-from percorso.charging.drive import Driven
-from percorso.charging.endurance import Endurance
-from percorso.charging.ledger import Entry, Typical, typical_consumers
-from percorso.charging.ledger_csv import MAX_BYTES, ledger_csv, read_ledger_csv, with_ledger
-from percorso.curing import edited
-from percorso.devices import DeviceKind
-from percorso.findings import Finding
-from percorso.jobfile import DriveValues, ScenarioValues, drive_of, scenario_of
-from percorso.loads import HowMeasured
-from percorso.parts import remove_drive, remove_scenario, with_drive, with_scenario
-from percorso.scenarios import PRESETS, STANDARD, Drive, Scenario, Spell
-from percorso.states import State
-from percorso.vehicle import Device, Fate, Origin, Stage, Vehicle
+from percorso.changes.parts import remove_drive, remove_scenario, with_drive, with_scenario
+from percorso.files.job_file import DriveValues, ScenarioValues, drive_of, scenario_of
+from percorso.findings.finding import Finding
+from percorso.load_budget.advice import Advice
+from percorso.load_budget.balance import Balance
+from percorso.load_budget.budget import Budget, draw_up, drive_named
+from percorso.load_budget.drive import Driven
+from percorso.load_budget.endurance import Endurance
+from percorso.load_budget.ledger import Entry, Typical, typical_consumers
+from percorso.load_budget.ledger_csv import MAX_BYTES, ledger_csv, read_ledger_csv, with_ledger
+from percorso.planning.apply import edited
+from percorso.vehicle.devices import DeviceKind
+from percorso.vehicle.loads import HowMeasured
+from percorso.vehicle.model import Device, Fate, Origin, Stage, Vehicle
+from percorso.vehicle.scenarios import PRESETS, STANDARD, Drive, Scenario, Spell
+from percorso.vehicle.states import State
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["loads"])

@@ -6,7 +6,7 @@ from typing import Any, ClassVar
 from django.conf import settings
 from django.db import models
 
-from percorso.specs import ZONE_TEMPERATURE_C
+from percorso.vehicle.segments import ZONE_TEMPERATURE_C
 from workshop.models import Shop
 
 

@@ -14,11 +14,7 @@ from jobs.circuit_view import Basis, CircuitView, circuit_view
 from jobs.editing import Draft
 from jobs.schemas import Body, Key, Saved, SpecIn, as_json
 from jobs.solving import View, network_for_reading
-from percorso.conductors import Series
-from percorso.jobfile import CircuitValues, circuit_from
-from percorso.laying import NewRoute, lay_circuit
-from percorso.names import Designation, Name
-from percorso.rerouting import (
+from percorso.changes.routes import (
     Insertion,
     insert_segment,
     joint_name,
@@ -29,8 +25,12 @@ from percorso.rerouting import (
     with_circuit,
     with_segments,
 )
-from percorso.specs import DESIGNATION_LETTER, SEGMENT_SPEC, changed_spec
-from percorso.vehicle import Fate, Origin, Point, Segment, Vehicle, next_designation
+from percorso.components.conductors import Series
+from percorso.names import Designation, Name
+from percorso.planning.new_circuit import NewRoute, lay_circuit
+from percorso.vehicle.model import Fate, Origin, Point, Segment, Vehicle, next_designation
+from percorso.vehicle.segments import DESIGNATION_LETTER, SEGMENT_SPEC, changed_spec
+from percorso.vehicle.values import CircuitValues, circuit_from
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["network"])

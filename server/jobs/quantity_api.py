@@ -5,7 +5,7 @@ from typing import Literal
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from percorso.conductors import find_size
+from percorso.components.conductors import find_size
 from percorso.quantities import FOOT_M, KINDS, LENGTH, parse, show
 
 router = Router(tags=["quantities"])

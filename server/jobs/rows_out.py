@@ -3,12 +3,12 @@
 from pydantic import BaseModel
 
 from jobs.solving import JobNetwork, Solved
-from percorso.devices import DeviceKind
-from percorso.solution import DeviceResult, PointResult, SegmentResult, doing
-from percorso.specs import SegmentSpec, describe
-from percorso.states import State
+from percorso.network.results import DeviceResult, PointResult, SegmentResult, doing
 from percorso.targets import Family, TargetKind
-from percorso.vehicle import Circuit, Device, Fate, Origin, Segment
+from percorso.vehicle.devices import DeviceKind
+from percorso.vehicle.model import Circuit, Device, Fate, Origin, Segment
+from percorso.vehicle.segments import SegmentSpec, describe
+from percorso.vehicle.states import State
 
 
 class PointOut(BaseModel):

@@ -13,9 +13,9 @@ from pydantic import BaseModel
 from jobs import models
 from jobs.schemas import AS_CSV, as_json
 from jobs.solving import JobNetwork, network_for_reading
-from percorso.csv_files import csv_text
-from percorso.flows import Flows
-from percorso.sheets import CutRow, FuseRow, LabelRow, RelayRow, Sheets, ShoppingRow, WireRow, sheets
+from percorso.circuits.worst_currents import Flows
+from percorso.sheets.build import CutRow, FuseRow, LabelRow, RelayRow, Sheets, ShoppingRow, WireRow, sheets
+from percorso.spreadsheet import csv_text
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["sheets"])

@@ -11,22 +11,22 @@ from pydantic import Field
 
 from jobs.assembly import StoredNetwork, network_of
 from jobs.models import Job
-from percorso.assembly import has_source
-from percorso.behaviour import behaviour
-from percorso.charging.budget import Budget, draw_up
-from percorso.charging.ledger import ledger_findings
-from percorso.charging.sources import budgeted
+from percorso.circuits.design_case import Planned, planned
 from percorso.errors import StateError
-from percorso.findings import Finding, gravest_first
+from percorso.findings.finding import Finding, gravest_first
+from percorso.findings.operating_state import behaviour
+from percorso.findings.plan_rules import plan_findings
 from percorso.house_rules import HouseRules
-from percorso.network import Network
-from percorso.plan_rules import plan_findings
-from percorso.planned import Planned, planned
-from percorso.scenarios import Drive
-from percorso.solution import Solution
-from percorso.stages import vehicle_at
-from percorso.states import State
-from percorso.vehicle import Stage, Vehicle
+from percorso.load_budget.budget import Budget, draw_up
+from percorso.load_budget.ledger import ledger_findings
+from percorso.load_budget.sources import budgeted
+from percorso.network.branches import has_source
+from percorso.network.operating_point import Network
+from percorso.network.results import Solution
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.scenarios import Drive
+from percorso.vehicle.stages import vehicle_at
+from percorso.vehicle.states import State
 
 
 class Viewed(Schema):

@@ -13,12 +13,12 @@ from jobs.carrying_out import carry_out
 from jobs.editing import Draft
 from jobs.edits_api import new_id
 from jobs.schemas import Body, Key, Saved
-from percorso.conductors import Series
+from percorso.components.conductors import Series
 from percorso.errors import PercorsoError
-from percorso.starters import STARTERS, answered, lay_starter
-from percorso.starters.asking import Starter, questions
+from percorso.planning.templates import STARTERS, answered, lay_starter
+from percorso.planning.templates.asking import Starter, questions
 from percorso.targets import Family
-from percorso.vehicle import Vehicle
+from percorso.vehicle.model import Vehicle
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["starters"])

@@ -13,16 +13,16 @@ from pydantic import BaseModel, ConfigDict, Field
 from jobs.circuit_view import Basis, Seen
 from jobs.models import Circuit, Job
 from jobs.solving import View, network_for_reading
+from percorso.circuits.voltage_profile import Profile, profile
 from percorso.errors import PercorsoError, ReadingError
+from percorso.files.job_file import READING_VOLTAGE
 from percorso.house_rules import HouseRules
-from percorso.jobfile import READING_VOLTAGE
 from percorso.names import Note
-from percorso.profile import Profile, profile
 from percorso.quantities import CURRENT
-from percorso.specs import typed
-from percorso.stages import vehicle_at
-from percorso.testing import DropReading, Judgement, Mark, judge_reading, mark
-from percorso.vehicle import Stage, Vehicle
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.segments import typed
+from percorso.vehicle.stages import vehicle_at
+from percorso.verification.readings import DropReading, Judgement, Mark, judge_reading, mark
 from readings.models import Reading
 from workshop.signed_in import SignedInRequest
 

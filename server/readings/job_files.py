@@ -7,8 +7,8 @@ from django.db import transaction
 from jobs.assembly import network_of
 from jobs.copying import fill_job
 from jobs.models import Job
-from percorso.jobfile import FileReading, JobFile, JobHead, job_file_of, vehicle_of
-from percorso.renaming import Ids, same_ids, with_ids
+from percorso.files.job_file import FileReading, JobFile, JobHead, job_file_of, vehicle_of
+from percorso.vehicle.ids import Ids, same_ids, with_ids
 from readings.models import Reading
 from workshop.models import Person
 

@@ -10,8 +10,8 @@ from ninja import Router, Schema
 from jobs.api import JobOut
 from jobs.models import Job
 from jobs.opening import opened_once
-from percorso.importing import MAX_BYTES, read_job_file
-from percorso.jobfile import JobFile, write_job_file
+from percorso.files.job_file import JobFile, write_job_file
+from percorso.files.reading import MAX_BYTES, read_job_file
 from readings.job_files import read_job, write_job
 from workshop.signed_in import SignedInRequest
 

@@ -7,7 +7,7 @@ from django.contrib.auth.models import AbstractUser
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from percorso.conductors import find_size
+from percorso.components.conductors import find_size
 from percorso.house_rules import AmpacityRule, HouseRules, Joining, School
 from percorso.targets import Purpose, Target, usual_targets
 

@@ -5,7 +5,7 @@ from dataclasses import fields
 from django.db import transaction
 from ninja import Router
 
-from percorso.rules_file import HouseRulesValues, said_values
+from percorso.files.house_rules import HouseRulesValues, said_values
 from workshop.models import Shop
 from workshop.signed_in import SignedInRequest
 from workshop.stale import StaleError

@@ -13,7 +13,7 @@ from django.test import Client, TransactionTestCase
 from jobs import assembly
 from jobs.models import Edit, Segment
 from jobs.tests.case import PUMP
-from percorso.starters import lay_starter
+from percorso.planning.templates import lay_starter
 from workshop.models import Person, Shop
 
 TOGETHER = 6

@@ -9,9 +9,9 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from jobs.tests.case import ShopCase
-from percorso.specs import SEGMENT_SPEC
-from percorso.states import STATES
-from percorso.vehicle import STAGES
+from percorso.vehicle.model import STAGES
+from percorso.vehicle.segments import SEGMENT_SPEC
+from percorso.vehicle.states import STATES
 from workshop.models import Person
 
 

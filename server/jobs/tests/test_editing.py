@@ -11,7 +11,7 @@ from jobs.assembly import network_of
 from jobs.copying import copy_job
 from jobs.models import Job
 from jobs.tests.case import ShopCase
-from percorso.vehicle import stations
+from percorso.vehicle.model import stations
 from workshop.demo import DEMO_SHOP
 from workshop.models import Person, Shop
 

@@ -9,8 +9,8 @@ from uuid import uuid4
 from django.core.management import call_command
 
 from jobs.tests.case import ShopCase
-from percorso.starters import STARTERS
-from percorso.states import STATES
+from percorso.planning.templates import STARTERS
+from percorso.vehicle.states import STATES
 from workshop.models import Person
 
 

@@ -7,8 +7,8 @@ from uuid import uuid4
 
 from jobs.models import Device, Job, Segment
 from jobs.tests.case import ShopCase
-from percorso.importing import read_job_file
-from percorso.jobfile import write_job_file
+from percorso.files.job_file import write_job_file
+from percorso.files.reading import read_job_file
 
 DEMO = sorted((Path(__file__).parents[3] / "demo").glob("*.json"))
 

@@ -7,7 +7,7 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
-from percorso.importing import read_job_file
+from percorso.files.reading import read_job_file
 from readings.job_files import write_job
 from workshop.demo import DEMO_PASSWORD, DEMO_SHOP, DEMO_USERNAME
 from workshop.models import Person, Shop

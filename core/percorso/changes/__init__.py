@@ -1,0 +1,1 @@
+"""Edits of a vehicle: each a value that can be tried, kept and undone."""

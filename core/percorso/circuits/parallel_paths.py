@@ -1,0 +1,128 @@
+"""Ways beside a circuit's path, and how its current shares itself between them by conductance."""
+
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from percorso.network.newton import conductance_matrix
+from percorso.vehicle.model import SIDES, Circuit, Segment, Side, Vehicle, stations
+from percorso.vehicle.resistance import conductance_s
+
+
+@dataclass(frozen=True)
+class ForkPiece:
+    """One segment of a way beside a path: size of its current (A), the voltage it loses (V) and its heat (W)."""
+
+    segment_id: str
+    current_a: float
+    drop_v: float
+    power_w: float
+
+
+@dataclass(frozen=True)
+class Fork:
+    """Segments that lead past a stretch of a circuit's path, from one of its stations to a later one."""
+
+    side: Side
+    start_point: str
+    end_point: str
+    segment_ids: tuple[str, ...]
+    beside_a: float = 0.0  # what takes this way, counted where it leaves the path
+    share: float = 0.0  # of everything that passes there
+    pieces: tuple[ForkPiece, ...] = ()
+
+    def with_currents(self, vehicle: Vehicle, flow: Mapping[str, float], path_a: float) -> "Fork":
+        """The fork with its share; ``flow`` is A from first to second point by segment, ``path_a`` what stays."""
+        leaving = sum(
+            flow[each] if segment.from_point == self.start_point else -flow[each]
+            for each in self.segment_ids
+            if (segment := vehicle.segments[each]).other_end(self.start_point)
+        )
+        total = abs(leaving) + abs(path_a)
+        pieces = tuple(_piece(vehicle, each, flow[each]) for each in self.segment_ids)
+        return replace(self, beside_a=leaving, share=abs(leaving) / total if total > 0 else 0.0, pieces=pieces)
+
+
+def _piece(vehicle: Vehicle, segment_id: str, current_a: float) -> ForkPiece:
+    drop = abs(current_a) / conductance_s(vehicle.segments[segment_id].spec, vehicle.zone_temperature_c)
+    return ForkPiece(segment_id, abs(current_a), drop, abs(current_a) * drop)
+
+
+def forks(vehicle: Vehicle, circuit: Circuit, conducting: Iterable[str]) -> tuple[Fork, ...]:
+    """Every way beside the path through segments that conduct; what also touches the other side is none."""
+    route = {side: stations(vehicle, circuit, side) for side in SIDES}
+    on_path = {*circuit.supply, *circuit.return_path}
+    others = [vehicle.segments[each] for each in conducting if each not in on_path and each in vehicle.segments]
+    found = []
+    on_route = {point for points in route.values() for point in points}
+    for group in _groups(_without_dead_ends(others, on_route), on_route):
+        ends = {end for segment in group for end in (segment.from_point, segment.to_point)}
+        touched = {side: [point for point in route[side] if point in ends] for side in SIDES}
+        for side in SIDES:
+            if len(touched[side]) > 1 and not any(touched[other] for other in SIDES if other != side):
+                ids = tuple(sorted(segment.id for segment in group))
+                found.append(Fork(side, touched[side][0], touched[side][-1], ids))
+    return tuple(sorted(found, key=lambda fork: (fork.side == "return", fork.segment_ids)))
+
+
+def _without_dead_ends(segments: Iterable[Segment], stations_of_path: set[str]) -> list[Segment]:
+    """Segments that lead on at both ends, to another segment or to a station."""
+    left = list(segments)
+    while True:
+        ends = Counter(end for segment in left for end in (segment.from_point, segment.to_point))
+        leads = [
+            segment
+            for segment in left
+            if all(end in stations_of_path or ends[end] > 1 for end in (segment.from_point, segment.to_point))
+        ]
+        if len(leads) == len(left):
+            return left
+        left = leads
+
+
+def _groups(segments: Iterable[Segment], stations_of_path: set[str]) -> list[list[Segment]]:
+    """Segments that hang together without passing a station of the path."""
+    groups: list[list[Segment]] = []
+    at: dict[str, list[Segment]] = {}
+    for segment in segments:
+        group = [segment]
+        for end in {segment.from_point, segment.to_point} - stations_of_path:
+            met = at.get(end)
+            if met is not None and met is not group:
+                group = [*met, *group]
+        for member in group:
+            for end in {member.from_point, member.to_point} - stations_of_path:
+                at[end] = group
+        groups = [each for each in groups if not any(member in group for member in each)] + [group]
+    return groups
+
+
+def shared_flow(vehicle: Vehicle, circuit: Circuit, ways: Iterable[Fork]) -> dict[str, float]:
+    """Current from first to second point of every segment on the path and beside it, A, at the design current."""
+    flow: dict[str, float] = {}
+    for side in SIDES:
+        points = stations(vehicle, circuit, side)
+        beside = [each for fork in ways if fork.side == side for each in fork.segment_ids]
+        if points:
+            segments = [vehicle.segments[each] for each in (*circuit.path(side), *beside)]
+            flow |= _flow_a(vehicle, segments, points[0], points[-1], circuit.design_current_a)
+    return flow
+
+
+def _flow_a(vehicle: Vehicle, segments: list[Segment], start: str, end: str, current_a: float) -> dict[str, float]:
+    """Nodal analysis of a few resistances with one current through all of them."""
+    names = sorted({point for segment in segments for point in (segment.from_point, segment.to_point)})
+    number = {point: place for place, point in enumerate(names)}
+    first = np.array([number[segment.from_point] for segment in segments])
+    second = np.array([number[segment.to_point] for segment in segments])
+    conductance = np.array([conductance_s(segment.spec, vehicle.zone_temperature_c) for segment in segments])
+    matrix = conductance_matrix(len(names), first, second, conductance)
+    driven = np.zeros(len(names))
+    driven[number[start]] = current_a
+    matrix[number[end]] = 0
+    matrix[number[end], number[end]] = 1
+    potential = np.linalg.solve(matrix, driven)
+    currents = conductance * (potential[first] - potential[second])
+    return {segment.id: float(amps) for segment, amps in zip(segments, currents, strict=True)}

@@ -1,0 +1,208 @@
+"""A circuit's potential along its path, as solved in a state or at its design current, and the verdict on it."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import accumulate, pairwise
+from typing import Literal
+
+from percorso.circuits.parallel_paths import Fork, forks, shared_flow
+from percorso.house_rules import HouseRules
+from percorso.network.results import Solution
+from percorso.vehicle.model import SIDES, Circuit, Side, Vehicle, check_circuit, stations
+from percorso.vehicle.resistance import conductance_s
+from percorso.vehicle.segments import is_switched
+
+NOTHING_A = 0.001  # less than this flows neither way
+
+
+VerdictWord = Literal["pass", "marginal", "fail", "unknown"]
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """pass · marginal · fail · unknown, with its reason; ``margin_v`` is what is left of the allowance, V."""
+
+    word: VerdictWord
+    margin_v: float
+    reason: str
+
+
+@dataclass(frozen=True)
+class Leg:
+    """One segment of a circuit as its current passes it; ``lost_*_v`` count from the source, both sides together."""
+
+    segment_id: str
+    side: Side
+    start_point: str
+    end_point: str
+    current_a: float
+    resistance_ohm: float
+    drop_v: float
+    power_w: float
+    lost_before_v: float
+    lost_after_v: float
+    share: float  # of everything the circuit loses
+
+
+@dataclass(frozen=True)
+class Profile:
+    """Where a circuit's voltage is lost. The device sees ``device_v``; ``forks`` are ways beside the path."""
+
+    legs: tuple[Leg, ...]
+    supply_drop_v: float
+    return_drop_v: float
+    total_drop_v: float
+    allowed_drop_v: float
+    source_v: float
+    device_v: float
+    device_a: float  # at the device itself
+    forks: tuple[Fork, ...]
+    verdict: Verdict
+
+    def leg(self, segment_id: str) -> Leg:
+        """The leg of a segment of this circuit."""
+        return next(leg for leg in self.legs if leg.segment_id == segment_id)
+
+
+@dataclass(frozen=True)
+class NotLive:
+    """Why a circuit has no potential to speak of in a state."""
+
+    reason: str
+
+
+def judge_drop(drop_v: float, allowed_v: float, rules: HouseRules) -> Verdict:
+    """Verdict of a drop against an allowance, V: close from the house's ``close_fraction`` of it on."""
+    margin = allowed_v - drop_v
+    if allowed_v <= 0:
+        return Verdict("fail", margin, "the source is already below what the device needs")
+    if margin < 0:
+        return Verdict("fail", margin, f"loses {drop_v:.2f} V of {allowed_v:.2f} V allowed")
+    if drop_v > rules.close_fraction * allowed_v:
+        return Verdict("marginal", margin, f"only {margin * 1000:.0f} mV left of {allowed_v:.2f} V allowed")
+    return Verdict("pass", margin, f"loses {drop_v:.2f} V of {allowed_v:.2f} V allowed")
+
+
+def profile(vehicle: Vehicle, circuit: Circuit, rules: HouseRules, conducting: frozenset[str] | None = None) -> Profile:
+    """A circuit with its design current and nothing else: what its own path loses, from ``source_v`` on.
+
+    Where other segments lie beside the path the current is shared by conductance; ``conducting`` are the segments that
+    conduct in the state meant (default: all but those that something switches). Raises PathError when the circuit is
+    not one path out and one path back.
+    """
+    check_circuit(vehicle, circuit)
+    ways = forks(vehicle, circuit, unswitched(vehicle) if conducting is None else conducting)
+    flow = shared_flow(vehicle, circuit, ways)
+    drops = {each: amps / _conductance(vehicle, each) for each, amps in flow.items()}
+    return _profile(_Flow(vehicle, circuit, flow, drops), ways, circuit.source_v, circuit.design_current_a, rules)
+
+
+def solved_profile(vehicle: Vehicle, circuit: Circuit, solution: Solution, rules: HouseRules) -> Profile | NotLive:
+    """A circuit as it is in a solved state, with everything else that runs. Raises PathError as ``profile`` does."""
+    check_circuit(vehicle, circuit)
+    out, back = (stations(vehicle, circuit, side) for side in SIDES)
+    broken = next((each for each in circuit.whole_path if each not in solution.conducting), None)
+    if broken is not None and not solution.unsettled:
+        return NotLive(f"{vehicle.segments[broken].designation} is open in this state")
+    loose = next((point for point in (*out, *back) if solution.points[point].v is None), None)
+    if loose is not None:
+        floats = solution.points[loose].floating
+        why = "floats, nothing ties it to the battery" if floats else "never comes to rest"
+        return NotLive(f"{vehicle.points[loose].name} {why} in this state")
+    flow = {each: result.current_a or 0.0 for each, result in solution.segments.items()}
+    drops = {each: result.drop_v or 0.0 for each, result in solution.segments.items()}
+    source_v = solution.voltage_v(out[0], back[-1]) if out else circuit.source_v
+    device = solution.devices.get(circuit.device_id or "")
+    device_a = device.current_a if device else None
+    solved = _Flow(vehicle, circuit, flow, drops)
+    if device_a is None:
+        device_a = solved.along(circuit.return_path[0], back[0])
+    ways = forks(vehicle, circuit, solution.conducting)
+    whole = _profile(solved, ways, source_v or 0.0, abs(device_a), rules)
+    return replace(whole, verdict=_enough_flows(whole, circuit, rules))
+
+
+def _enough_flows(solved: Profile, circuit: Circuit, rules: HouseRules) -> Verdict:
+    """The verdict, unless so little flows at the device that a drop proves nothing."""
+    supply = [leg for leg in solved.legs if leg.side == "supply"]
+    at_device = supply[-1] if supply else solved.legs[0]
+    flows, designed = at_device.current_a, circuit.design_current_a
+    if flows >= rules.min_test_current_fraction * designed:
+        return solved.verdict
+    how = "the other way" if flows < -NOTHING_A else "here"
+    reason = f"{abs(flows):.3g} A flow {how} in this state; that proves nothing about {designed:.3g} A"
+    return Verdict("unknown", solved.verdict.margin_v, reason)
+
+
+def unswitched(vehicle: Vehicle) -> frozenset[str]:
+    """Segments that conduct in every state."""
+    return frozenset(each.id for each in vehicle.segments.values() if not is_switched(each.spec))
+
+
+@dataclass(frozen=True)
+class _Flow:
+    """Currents of segments from first to second point (A), and what they lose (V), for one circuit."""
+
+    vehicle: Vehicle
+    circuit: Circuit
+    current_a: Mapping[str, float]
+    drop_v: Mapping[str, float]
+
+    def along(self, segment_id: str, start: str, values: Mapping[str, float] | None = None) -> float:
+        """Current, or another value, of a segment counted from ``start`` on."""
+        value = (self.current_a if values is None else values)[segment_id]
+        return value if self.vehicle.segments[segment_id].from_point == start else -value
+
+
+def _profile(flow: _Flow, ways: Sequence[Fork], source_v: float, device_a: float, rules: HouseRules) -> Profile:
+    legs = _legs(flow)
+    total = legs[-1].lost_after_v
+    supply_drop = sum(leg.drop_v for leg in legs if leg.side == "supply")
+    allowed = flow.circuit.target.allowed_drop_v(source_v, flow.vehicle.nominal_v)
+    starts = {leg.start_point: leg.current_a for leg in legs}
+    return Profile(
+        legs=legs,
+        supply_drop_v=supply_drop,
+        return_drop_v=total - supply_drop,
+        total_drop_v=total,
+        allowed_drop_v=allowed,
+        source_v=source_v,
+        device_v=source_v - total,
+        device_a=device_a,
+        forks=tuple(way.with_currents(flow.vehicle, flow.current_a, starts[way.start_point]) for way in ways),
+        verdict=judge_drop(total, allowed, rules),
+    )
+
+
+def _legs(flow: _Flow) -> tuple[Leg, ...]:
+    """Every segment in the order the current takes them, supply side first."""
+    vehicle, circuit = flow.vehicle, flow.circuit
+    steps = [(side, segment_id, ends) for side in SIDES for segment_id, ends in _steps(vehicle, circuit, side)]
+    drops = [flow.along(segment_id, start, flow.drop_v) for _, segment_id, (start, _) in steps]
+    lost = list(accumulate(drops, initial=0.0))
+    return tuple(
+        Leg(
+            segment_id=segment_id,
+            side=side,
+            start_point=start,
+            end_point=end,
+            current_a=(current := flow.along(segment_id, start, flow.current_a)),
+            resistance_ohm=1 / _conductance(vehicle, segment_id),
+            drop_v=drop,
+            power_w=abs(current * drop),
+            lost_before_v=before,
+            lost_after_v=after,
+            share=drop / lost[-1] if lost[-1] else 0.0,
+        )
+        for (side, segment_id, (start, end)), drop, (before, after) in zip(steps, drops, pairwise(lost), strict=True)
+    )
+
+
+def _conductance(vehicle: Vehicle, segment_id: str) -> float:
+    return conductance_s(vehicle.segments[segment_id].spec, vehicle.zone_temperature_c)
+
+
+def _steps(vehicle: Vehicle, circuit: Circuit, side: Side) -> list[tuple[str, tuple[str, str]]]:
+    """(segment id, (start point, end point)) of one side, in the order the current takes them."""
+    points = stations(vehicle, circuit, side)
+    return list(zip(circuit.path(side), pairwise(points), strict=True))

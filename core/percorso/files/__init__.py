@@ -1,0 +1,1 @@
+"""Files people write: jobs and house rules."""

@@ -1,0 +1,135 @@
+"""House rules as people write them, in a file or on a screen: shares in percent, quantities in their own units."""
+
+import json
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from percorso.components.conductors import find_size
+from percorso.errors import PercorsoError
+from percorso.house_rules import AmpacityRule, HouseRules, Joining, School
+from percorso.quantities import LENGTH, PERCENT, VOLTAGE, parse
+from percorso.targets import PURPOSES, Purpose, Target, usual_targets
+from percorso.vehicle.segments import Size, typed
+
+_USUAL = HouseRules()
+_FROM_ZERO = replace(PERCENT, above_lowest=False)
+MOST_OF = {"max_drop_v": 5.0, "max_drop_percent": 50.0}  # V or %; nobody agrees to lose more
+
+Share = Annotated[float, typed(PERCENT), Field(ge=1, le=100)]
+
+
+def _percent(fraction: float) -> float:
+    return round(100 * fraction, 6)
+
+
+class TargetRule(BaseModel):
+    """What a new circuit of a purpose must meet: V, or percent of nominal; also as people type it, ``3 %``."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+    kind: Literal["max_drop_v", "max_drop_percent"]
+    value: Annotated[float, Field(strict=True, gt=0)]
+
+    @model_validator(mode="before")
+    @classmethod
+    def _as_typed(cls, data: Any) -> Any:
+        """As people type it: volts, or percent of nominal."""
+        if not isinstance(data, str):
+            return data
+        if data.strip().endswith(("%", "percent")):
+            return {"kind": "max_drop_percent", "value": parse(data, PERCENT)}
+        return {"kind": "max_drop_v", "value": parse(data, VOLTAGE)}
+
+    @model_validator(mode="after")
+    def _within_reason(self) -> "TargetRule":
+        if self.value > MOST_OF[self.kind]:
+            unit = "V" if self.kind == "max_drop_v" else "%"
+            raise PercorsoError(f"write more than 0 and at most {MOST_OF[self.kind]:g} {unit}", field=("value",))
+        return self
+
+
+def _usual_rules() -> dict[Purpose, TargetRule]:
+    return {purpose: _target_rule(target) for purpose, target in usual_targets()}
+
+
+def _target_rule(target: Target) -> TargetRule:
+    return TargetRule.model_validate({"kind": target.kind, "value": target.value})
+
+
+class HouseRulesValues(BaseModel):
+    """A shop's rules; what is left out is as usual. The thinnest wire is said by its size."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    fuse_load_percent: Share = _percent(_USUAL.fuse_load_fraction)
+    min_test_current_percent: Share = _percent(_USUAL.min_test_current_fraction)
+    close_percent: Share = _percent(_USUAL.close_fraction)
+    expected_tolerance_percent: Share = _percent(_USUAL.expected_tolerance)
+    ampacity_rule: AmpacityRule = _USUAL.ampacity_rule
+    school: School = _USUAL.school
+    wire_load_percent: Share = _percent(_USUAL.wire_load_fraction)
+    wire_rise_k: Annotated[float, Field(ge=5, le=200)] = _USUAL.wire_rise_k
+    source_fuse_within_m: Annotated[float, typed(LENGTH), Field(le=5)] = _USUAL.source_fuse_within_m
+    thinnest_wire: Size = f"{_USUAL.thinnest_wire_mm2:g} mm2"
+    joined: Joining = _USUAL.joined
+    slack_percent: Annotated[float, typed(_FROM_ZERO), Field(le=50)] = _percent(_USUAL.slack_fraction)
+    slack_m: Annotated[float, typed(replace(LENGTH, above_lowest=False)), Field(le=5)] = _USUAL.slack_m
+    charging_reserve_percent: Annotated[float, typed(_FROM_ZERO), Field(le=100)] = _percent(
+        _USUAL.charging_reserve_fraction
+    )
+    targets: dict[Purpose, TargetRule] = Field(default_factory=_usual_rules)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _other_targets_as_usual(cls, data: Any) -> Any:
+        if isinstance(data, dict) and isinstance(data.get("targets"), dict):
+            return {**data, "targets": {**_usual_rules(), **data["targets"]}}
+        return data
+
+    @property
+    def rules(self) -> HouseRules:
+        """The rules as the core takes them."""
+        return HouseRules(
+            fuse_load_fraction=self.fuse_load_percent / 100,
+            min_test_current_fraction=self.min_test_current_percent / 100,
+            close_fraction=self.close_percent / 100,
+            expected_tolerance=self.expected_tolerance_percent / 100,
+            ampacity_rule=self.ampacity_rule,
+            school=self.school,
+            wire_load_fraction=self.wire_load_percent / 100,
+            wire_rise_k=self.wire_rise_k,
+            source_fuse_within_m=self.source_fuse_within_m,
+            thinnest_wire_mm2=find_size(self.thinnest_wire).area_mm2,
+            joined=self.joined,
+            slack_fraction=self.slack_percent / 100,
+            slack_m=self.slack_m,
+            charging_reserve_fraction=self.charging_reserve_percent / 100,
+            targets=tuple((each, Target(self.targets[each].kind, self.targets[each].value)) for each in PURPOSES),
+        )
+
+
+def said_values(rules: HouseRules, thinnest_wire: str) -> Mapping[str, Any]:
+    """Rules as people write them, for ``HouseRulesValues``."""
+    return {
+        "fuse_load_percent": _percent(rules.fuse_load_fraction),
+        "min_test_current_percent": _percent(rules.min_test_current_fraction),
+        "close_percent": _percent(rules.close_fraction),
+        "expected_tolerance_percent": _percent(rules.expected_tolerance),
+        "ampacity_rule": rules.ampacity_rule,
+        "school": rules.school,
+        "wire_load_percent": _percent(rules.wire_load_fraction),
+        "wire_rise_k": rules.wire_rise_k,
+        "source_fuse_within_m": rules.source_fuse_within_m,
+        "thinnest_wire": thinnest_wire,
+        "joined": rules.joined,
+        "slack_percent": _percent(rules.slack_fraction),
+        "slack_m": rules.slack_m,
+        "charging_reserve_percent": _percent(rules.charging_reserve_fraction),
+        "targets": {purpose: _target_rule(target) for purpose, target in rules.targets},
+    }
+
+
+def read_rules(text: str | bytes) -> HouseRules:
+    """House rules from a JSON file's text. Raises ValueError for what is no JSON, pydantic's ValidationError."""
+    return HouseRulesValues.model_validate(json.loads(text)).rules

@@ -1,0 +1,291 @@
+"""The open JSON format of a job: what a file must hold, the vehicle it describes, and a vehicle as such a file."""
+
+import json
+from collections.abc import Iterable
+from dataclasses import asdict, dataclass, fields, replace
+from datetime import UTC, datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
+
+from percorso.errors import PercorsoError
+from percorso.names import Designation, Identifier, Name, Note
+from percorso.quantities import TEMPERATURE, VOLTAGE
+from percorso.vehicle.devices import DeviceKind
+from percorso.vehicle.model import Circuit, Device, Fate, Origin, Point, Segment, Stage, Vehicle
+from percorso.vehicle.scenarios import Drive, Scenario, Season, Spell, Time
+from percorso.vehicle.segments import (
+    ZONE_TEMPERATURE_C,
+    SegmentSpec,
+    Zone,
+    typed,
+)
+from percorso.vehicle.states import Input, State
+from percorso.vehicle.values import CircuitValues, DesignCurrent, circuit_from
+
+FORMAT = "percorso-job"
+VERSION = 1
+MAX_PARTS = 5000
+READING_VOLTAGE = replace(VOLTAGE, above_lowest=False)
+Nominal = Literal[6, 12, 16, 24, 48]
+MeasuredVoltage = Annotated[float, typed(READING_VOLTAGE)]
+ZoneTemperatures = dict[Zone, Annotated[float, Field(ge=-60, le=300)]]
+AllZoneTemperatures = Annotated[ZoneTemperatures, AfterValidator(lambda said: {**ZONE_TEMPERATURE_C, **said})]
+
+
+def _in_utc(moment: datetime) -> datetime:
+    if not 1970 < moment.year < 2200:
+        raise PercorsoError("this is not a time at which somebody measured")
+    return moment.astimezone(UTC)
+
+
+Moment = Annotated[AwareDatetime, AfterValidator(_in_utc)]
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class FilePoint(_Part):
+    """A point."""
+
+    id: Identifier
+    name: Name
+
+
+class FileSegment(_Part):
+    """A segment between two points of the file."""
+
+    id: Identifier
+    designation: Designation
+    from_point: Identifier
+    to_point: Identifier
+    origin: Origin = "existing"
+    fate: Fate = "kept"
+    spec: SegmentSpec
+
+
+class FileDevice(_Part):
+    """A device; ``terminals`` are points of the file by terminal mark."""
+
+    id: Identifier
+    designation: Designation
+    name: Name
+    terminals: dict[str, Identifier]
+    origin: Origin = "existing"
+    fate: Fate = "kept"
+    spec: DeviceKind
+
+
+class FileInput(_Part):
+    """A named condition that drives switches, its positions (the resting one first) and where it stands by state."""
+
+    id: Identifier
+    name: Name
+    positions: Annotated[list[Identifier], Field(min_length=2, max_length=12)] = ["off", "on"]
+    by_state: dict[State, Identifier] = {}
+
+
+class ScenarioValues(_Part):
+    """Conditions of a job's own; ``duty_percent`` is by device, 0 for one that is switched off."""
+
+    name: Name
+    state: State
+    time: Time = "day"
+    season: Season = "summer"
+    outside_c: Annotated[float, typed(TEMPERATURE), Field(ge=-50, le=60)]
+    duty_percent: Annotated[dict[Identifier, Annotated[float, Field(ge=0, le=100)]], Field(max_length=500)] = {}
+
+
+class FileScenario(ScenarioValues):
+    """A scenario of the job's own."""
+
+    id: Identifier
+
+
+class FileSpell(_Part):
+    """A spell of time under one of the file's scenarios, or a standard one such as ``idle-night-winter``."""
+
+    name: Name
+    minutes: Annotated[float, Field(gt=0, le=2880)]
+    scenario: Identifier
+
+
+class DriveValues(_Part):
+    """Spells one after the other; ``from_percent`` is the battery's charge at the beginning, if not its own."""
+
+    name: Name
+    spells: Annotated[list[FileSpell], Field(min_length=1, max_length=50)]
+    from_percent: Annotated[float, Field(ge=0, le=100)] | None = None
+
+
+class FileDrive(DriveValues):
+    """A drive of the job's own."""
+
+    id: Identifier
+
+
+class FileCircuit(CircuitValues):
+    """A circuit as ordered segment ids; ``device_id`` is the device it feeds or drains."""
+
+    id: Identifier
+    device_id: Identifier | None = None
+    source_point: Identifier | None
+    supply: list[Identifier]
+    return_point: Identifier
+    return_path: list[Identifier]
+
+
+class FileReading(_Part):
+    """A logged voltage drop, of the metal as found or as planned; never edited, superseded by a later one."""
+
+    id: Identifier
+    circuit: Identifier
+    stage: Stage = "planned"
+    red_point: Identifier
+    black_point: Identifier
+    value_v: MeasuredVoltage
+    current_a: DesignCurrent
+    lead_offset_v: MeasuredVoltage = 0.0
+    instrument: Note = ""
+    note: Note = ""
+    taken_at: Moment
+    supersedes: Identifier | None = None
+
+
+class JobFile(_Part):
+    """A whole job."""
+
+    format: Literal["percorso-job"]
+    version: Literal[1]
+    name: Name
+    vehicle: Name
+    wish: Note = ""
+    nominal_v: Nominal
+    zone_temperature_c: AllZoneTemperatures = dict(ZONE_TEMPERATURE_C)  # zones left out are as usual
+    inputs: Annotated[list[FileInput], Field(max_length=100)] = []
+    points: Annotated[list[FilePoint], Field(max_length=MAX_PARTS)]
+    segments: Annotated[list[FileSegment], Field(max_length=MAX_PARTS)]
+    devices: Annotated[list[FileDevice], Field(max_length=MAX_PARTS)] = []
+    circuits: Annotated[list[FileCircuit], Field(max_length=MAX_PARTS)]
+    scenarios: Annotated[list[FileScenario], Field(max_length=50)] = []
+    drives: Annotated[list[FileDrive], Field(max_length=50)] = []
+    readings: Annotated[list[FileReading], Field(max_length=MAX_PARTS)] = []
+
+
+def vehicle_of(job: JobFile) -> Vehicle:
+    """The model of the vehicle a job file describes."""
+    return Vehicle(
+        nominal_v=job.nominal_v,
+        points={point.id: Point(point.id, point.name) for point in job.points},
+        segments={
+            part.id: Segment(
+                part.id,
+                part.designation,
+                part.from_point,
+                part.to_point,
+                part.spec,
+                origin=part.origin,
+                fate=part.fate,
+            )
+            for part in job.segments
+        },
+        circuits={part.id: _circuit(part) for part in job.circuits},
+        zone_temperature_c=job.zone_temperature_c,
+        devices={
+            part.id: Device(
+                part.id, part.designation, part.name, part.terminals, part.spec, origin=part.origin, fate=part.fate
+            )
+            for part in job.devices
+        },
+        inputs={each.id: input_of(each) for each in job.inputs},
+        scenarios={each.id: scenario_of(each, each.id) for each in job.scenarios},
+        drives={each.id: drive_of(each, each.id) for each in job.drives},
+    )
+
+
+def input_of(part: FileInput) -> Input:
+    """The model's input."""
+    return Input(part.id, part.name, tuple(part.positions), part.by_state)
+
+
+def scenario_of(part: ScenarioValues, scenario_id: str) -> Scenario:
+    """The model's scenario."""
+    return Scenario(id=scenario_id, **part.model_dump(include=set(ScenarioValues.model_fields)))
+
+
+def drive_of(part: DriveValues, drive_id: str) -> Drive:
+    """The model's drive."""
+    spells = tuple(Spell(each.name, each.minutes, each.scenario) for each in part.spells)
+    return Drive(drive_id, part.name, spells, part.from_percent)
+
+
+def _circuit(part: FileCircuit) -> Circuit:
+    return circuit_from(
+        part,
+        id=part.id,
+        source_point=part.source_point,
+        supply=tuple(part.supply),
+        return_point=part.return_point,
+        return_path=tuple(part.return_path),
+        device_id=part.device_id,
+    )
+
+
+@dataclass(frozen=True)
+class JobHead:
+    """What a job is called and what it is about."""
+
+    name: str
+    vehicle: str
+    wish: str
+
+
+def job_file_of(head: JobHead, vehicle: Vehicle, readings: Iterable[FileReading]) -> JobFile:
+    """The job file of a vehicle."""
+    return JobFile.model_validate(
+        {
+            "format": FORMAT,
+            "version": VERSION,
+            **asdict(head),
+            "nominal_v": vehicle.nominal_v,
+            "zone_temperature_c": dict(vehicle.zone_temperature_c),
+            "inputs": [asdict(each) for each in vehicle.inputs.values()],
+            "points": [asdict(each) for each in vehicle.points.values()],
+            "segments": [_plain(each) for each in vehicle.segments.values()],
+            "devices": [_plain(each) for each in vehicle.devices.values()],
+            "circuits": [_plain_circuit(each) for each in vehicle.circuits.values()],
+            "scenarios": [asdict(each) for each in vehicle.scenarios.values()],
+            "drives": [asdict(each) for each in vehicle.drives.values()],
+            "readings": [each.model_dump() for each in readings],
+        }
+    )
+
+
+def _plain(part: Segment | Device) -> dict[str, Any]:
+    return {field.name: getattr(part, field.name) for field in fields(part)}
+
+
+def _plain_circuit(circuit: Circuit) -> dict[str, Any]:
+    values = asdict(circuit)
+    target = values.pop("target")
+    return values | {"target_kind": target["kind"], "target_value": target["value"]}
+
+
+def write_job_file(job: JobFile) -> str:
+    """The file's text, the same for the same job: lists in the order of their ids, readings as they were taken."""
+    document = job.model_dump(mode="json")
+    for part in ("inputs", "points", "segments", "devices", "circuits", "scenarios", "drives"):
+        document[part].sort(key=lambda each: each["id"])
+    document["readings"].sort(key=lambda each: (each["taken_at"], each["id"]))
+    return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
+
+
+def job_file_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of a job file."""
+    schema = JobFile.model_json_schema(mode="validation")
+    for definition in schema["$defs"].values():
+        if "rated_a" in definition.get("required", ()) and "rated_w" in definition["properties"]:
+            definition["required"].remove("rated_a")  # a name plate says amperes or watts
+            definition["anyOf"] = [{"required": ["rated_a"]}, {"required": ["rated_w"]}]
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema, "title": "Percorso job file"}

@@ -1,0 +1,37 @@
+"""What a rule notices: where, why and how grave, said as a colleague would, and the cure as data."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+from percorso.changes.edits import Edit
+
+Severity = Literal["error", "caution", "hint"]
+SEVERITIES: tuple[Severity, ...] = ("error", "caution", "hint")
+
+
+@dataclass(frozen=True)
+class Cure:
+    """What to do about a finding, said in a few words, and the edits that do it."""
+
+    effect: str
+    edits: tuple[Edit, ...]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something wrong or doubtful: what, where, why, and what cures it."""
+
+    severity: Severity
+    title: str
+    reason: str
+    segment_ids: tuple[str, ...]
+    cure: Cure | None = None
+    point_ids: tuple[str, ...] = ()
+    device_ids: tuple[str, ...] = ()
+
+
+def gravest_first(found: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Findings in the order in which they matter, each said once."""
+    once = {(each.title, each.segment_ids, each.device_ids): each for each in found}
+    return tuple(sorted(once.values(), key=lambda finding: SEVERITIES.index(finding.severity)))

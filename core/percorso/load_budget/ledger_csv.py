@@ -1,0 +1,238 @@
+"""The load ledger as a CSV file, out and in: read line by line, every wrong one named, before anything is changed."""
+
+import csv
+import io
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+from pydantic import TypeAdapter, ValidationError
+
+from percorso.changes.parts import with_device
+from percorso.errors import FileProblem, JobFileError, PercorsoError
+from percorso.load_budget.ledger import Entry
+from percorso.names import Name
+from percorso.spreadsheet import as_it_was, csv_text
+from percorso.vehicle.devices import DEVICE_KINDS, DEVICE_LETTER, DEVICE_SPEC, new_device
+from percorso.vehicle.loads import IndicatorLamp, Load
+from percorso.vehicle.model import Device, Vehicle, next_designation
+
+LOAD_KINDS = tuple(
+    each.model_fields["kind"].default
+    for each in DEVICE_KINDS
+    if issubclass(each, Load) and not issubclass(each, IndicatorLamp)
+)
+MAX_LINES = 500
+MAX_BYTES = 1_000_000
+_LISTS = ("used_in", "times", "seasons")
+_QUANTITIES = ("rated_v", "rated_a", "rated_w", "measured_a", "measured_v", "inrush_a")
+_NUMBERS = ("efficiency", "duty_percent")
+_NEEDED = ("name", "kind", "rated_v")
+_NAME: TypeAdapter[str] = TypeAdapter(Name)
+
+
+@dataclass(frozen=True)
+class LedgerRow:
+    """One consumer as a line of the file; an empty cell says nothing. Lists are words apart by spaces."""
+
+    name: str
+    group: str
+    priority: str
+    kind: str
+    rated_v: str
+    rated_a: str
+    rated_w: str
+    efficiency: str
+    measured_a: str
+    measured_v: str
+    measured_how: str
+    inrush_a: str
+    duty_percent: str
+    used_in: str
+    times: str
+    seasons: str
+
+
+COLUMNS = tuple(LedgerRow.__annotations__)
+
+
+def ledger_csv(entries: Iterable[Entry]) -> str:
+    """The ledger as CSV; reading it again changes nothing."""
+    return csv_text([_row(each) for each in entries], LedgerRow)
+
+
+def _row(entry: Entry) -> LedgerRow:
+    values = entry.load.model_dump()
+    if entry.load.rated_w is not None:
+        values["rated_a"] = None
+    texts = {each: _text(values[each]) for each in COLUMNS if each != "name"}
+    return LedgerRow(name=entry.device.name, **texts)
+
+
+def _text(value: Any) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, tuple):
+        return " ".join(value)
+    return repr(value).removesuffix(".0") if isinstance(value, float) else str(value)
+
+
+@dataclass(frozen=True)
+class LedgerLine:
+    """One line that was read: the device it will be, and whether that is new, changed or the same as before."""
+
+    line: int
+    device: Device
+    load: Load
+    does: Literal["add", "change", "leave"]
+
+
+def read_ledger_csv(text: str | bytes, vehicle: Vehicle, new_id: Callable[[], str]) -> tuple[LedgerLine, ...]:
+    """Read a ledger file against a vehicle whose consumers it names; nothing is written.
+
+    Raises JobFileError, whose problems list every wrong line by its number and column.
+    """
+    rows = _rows(_decoded(text))
+    problems: list[FileProblem] = []
+    lines: list[LedgerLine] = []
+    seen: dict[str, int] = {}
+    grown = vehicle
+    for number, cells in rows:
+        try:
+            read = _line(number, cells, grown, new_id)
+        except ValidationError as error:
+            problems += [_of_pydantic(number, item) for item in error.errors()]
+            continue
+        except PercorsoError as error:
+            problems.append(FileProblem(_place(number, error.field), str(error)))
+            continue
+        name = read.device.name
+        if name in seen:
+            problems.append(FileProblem(_place(number, ("name",)), f'"{name}" stands on line {seen[name]} already'))
+        seen.setdefault(name, number)
+        lines.append(read)
+        grown = with_device(grown, read.device)
+    if problems:
+        raise JobFileError(problems)
+    return tuple(lines)
+
+
+def with_ledger(vehicle: Vehicle, lines: Iterable[LedgerLine]) -> Vehicle:
+    """The vehicle with every line carried out."""
+    for each in lines:
+        vehicle = with_device(vehicle, each.device)
+    return vehicle
+
+
+def _decoded(text: str | bytes) -> str:
+    if len(text) > MAX_BYTES:
+        raise _whole(f"the file is larger than {MAX_BYTES // 1_000_000} MB; a ledger of {MAX_LINES} consumers is not")
+    decoded = text.decode("utf-8-sig", errors="replace") if isinstance(text, bytes) else text
+    if "\ufffd" in decoded:
+        raise _whole("the file is not UTF-8 text; save it as CSV UTF-8")
+    return decoded.removeprefix("\ufeff")
+
+
+def _whole(message: str) -> JobFileError:
+    return JobFileError([FileProblem("line 1", message)])
+
+
+def _place(number: int, field: tuple[str | int, ...] = ()) -> str:
+    return f"line {number}" + (f", {field[0]}" if field else "")
+
+
+def _rows(text: str) -> list[tuple[int, dict[str, str]]]:
+    """Line number and cells by column of every line that is not empty."""
+    reader = csv.reader(io.StringIO(text, newline=""), strict=True)
+    rows: list[tuple[int, dict[str, str]]] = []
+    problems: list[FileProblem] = []
+    try:
+        header = [each.strip() for each in next(reader, [])]
+        _check_header(header)
+        for cells in reader:
+            if not any(cell.strip() for cell in cells):
+                continue
+            if len(rows) == MAX_LINES:
+                raise _whole(f"the file has more than {MAX_LINES} lines; a vehicle has fewer consumers")
+            if len(cells) != len(header):
+                problems.append(FileProblem(_place(reader.line_num), _wrong_count(len(cells), len(header))))
+                continue
+            rows.append((reader.line_num, dict(zip(header, (as_it_was(each.strip()) for each in cells), strict=True))))
+    except csv.Error as error:
+        raise JobFileError([*problems, FileProblem(_place(reader.line_num), f"this is no CSV: {error}")]) from error
+    if problems:
+        raise JobFileError(problems)
+    if not rows:
+        raise _whole("the file has no consumers below its header")
+    return rows
+
+
+def _wrong_count(cells: int, columns: int) -> str:
+    hint = "; write decimals with a point, and text with a comma in quotes" if cells > columns else ""
+    return f"{cells} cells under {columns} columns{hint}"
+
+
+def _check_header(header: list[str]) -> None:
+    if not header:
+        raise _whole("the file is empty")
+    if len(header) == 1 and any(mark in header[0] for mark in ";\t|"):
+        raise _whole("the columns are not separated by commas; save it as CSV with commas and decimal points")
+    problems = [f'"{each}" is not a column of the ledger' for each in header if each not in COLUMNS]
+    problems += [f'the column "{each}" stands twice' for each in dict.fromkeys(header) if header.count(each) > 1]
+    problems += [f'there is no column "{each}"' for each in _NEEDED if each not in header]
+    if not {"rated_a", "rated_w"} & set(header):
+        problems.append('there is neither a column "rated_a" nor "rated_w"')
+    if problems:
+        known = f"columns are {', '.join(COLUMNS)}"
+        raise JobFileError([FileProblem("line 1", each) for each in [*problems, known]])
+
+
+def _line(number: int, cells: Mapping[str, str], vehicle: Vehicle, new_id: Callable[[], str]) -> LedgerLine:
+    name = _NAME.validate_python(cells["name"])
+    found = next((each for each in vehicle.devices.values() if each.name == name), None)
+    if found is not None and not isinstance(found.spec, Load):
+        raise PercorsoError(f"{name} is a {found.spec.kind} in this job, not a consumer", field=("name",))
+    values = {column: _value(column, cells[column]) for column in COLUMNS if column in cells and column != "name"}
+    said = {column: value for column, value in values.items() if value is not None}
+    if said.get("kind") not in LOAD_KINDS:
+        wrong, known = cells["kind"] or "nothing", ", ".join(LOAD_KINDS)
+        raise PercorsoError(f'"{wrong}" is not a kind of consumer; it is one of {known}', field=("kind",))
+    if found is None:
+        spec = new_device(said, vehicle.nominal_v)
+        device = Device(new_id(), next_designation(vehicle, DEVICE_LETTER[spec.kind]), name, {}, spec)
+        return _read(number, device, "add")
+    kept = {each: value for each, value in found.spec.model_dump().items() if each not in (*values, "typed")}
+    after = replace(found, spec=DEVICE_SPEC.validate_python(kept | said))
+    return _read(number, after, "leave" if _same(after.spec, found.spec) else "change")
+
+
+def _read(number: int, device: Device, does: Literal["add", "change", "leave"]) -> LedgerLine:
+    assert isinstance(device.spec, Load)
+    return LedgerLine(number, device, device.spec, does)
+
+
+def _same(one: Any, other: Any) -> bool:
+    return bool(one.model_dump(exclude={"typed"}) == other.model_dump(exclude={"typed"}))
+
+
+def _value(column: str, cell: str) -> Any:
+    """What a cell says; None where it says nothing. A bare number of a quantity is in its SI unit."""
+    if not cell:
+        return None
+    if column in _LISTS:
+        return tuple(cell.split())
+    if column in _QUANTITIES or column in _NUMBERS:
+        try:
+            return float(cell)
+        except ValueError:
+            if column in _QUANTITIES:
+                return cell
+            raise PercorsoError(f'"{cell}" is not a number; decimals have a point', field=(column,)) from None
+    return cell
+
+
+def _of_pydantic(number: int, item: Any) -> FileProblem:
+    error = item.get("ctx", {}).get("error")
+    said = error.field if isinstance(error, PercorsoError) and error.field else item["loc"]
+    column = next((step for step in said if step in COLUMNS), "name")
+    return FileProblem(_place(number, (column,)), str(item["msg"]).removeprefix("Value error, "))

@@ -1,0 +1,1 @@
+"""Solves the whole vehicle as one electrical network in an operating state."""

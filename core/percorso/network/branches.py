@@ -1,0 +1,291 @@
+"""Assembles a vehicle into branches between numbered points: what each conducts, by which law, and when."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import singledispatch
+
+from percorso.components.batteries import (
+    charge_acceptance_a,
+    charge_resistance_ohm,
+    internal_resistance_ohm,
+    lithium_resistance_ohm,
+    open_circuit_v,
+)
+from percorso.network.laws import (
+    LawOf,
+    battery_law,
+    constant_current_law,
+    constant_power_law,
+    diode_law,
+    filament_law,
+    led_law,
+    motor_law,
+    rectifier_law,
+    resistor_law,
+)
+from percorso.vehicle.alternators import output_limit_a, setpoint_v
+from percorso.vehicle.device_spec import DeviceSpec
+from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
+from percorso.vehicle.loads import (
+    LED_FORWARD_V,
+    ConstantCurrentLoad,
+    ConstantPowerLoad,
+    FilamentLamp,
+    IndicatorLamp,
+    Load,
+    MotorLoad,
+    ResistiveLoad,
+)
+from percorso.vehicle.model import Device, Segment, Vehicle
+from percorso.vehicle.resistance import conductance_s
+from percorso.vehicle.segments import Diode, Fuse, RelayContact, SegmentSpec, SensorSwitch, Switch
+from percorso.vehicle.states import Engine
+
+NOTHING_OHM = 1e6  # what a battery that takes no charge opposes to it
+TURNING: tuple[Engine, ...] = ("idle", "road")  # in which an alternator turns fast enough to give
+RECTIFIER_OHM = 0.05  # an alternator's diodes to D+, from memory
+COIL_DIODE = (1.0, 0.9)  # suppression diode of a relay: rated A, forward V; from memory
+
+
+@dataclass(frozen=True)
+class Modes:
+    """Everything discrete in one moment: inputs, engine, what has pulled in, what is excited."""
+
+    positions: Mapping[str, str]
+    engine: Engine
+    pulled_in: frozenset[str] = frozenset()  # relay coils and starter solenoids
+    excited: frozenset[str] = frozenset()  # alternators
+
+    @property
+    def latched(self) -> tuple[frozenset[str], frozenset[str]]:
+        """What is carried along to the next state."""
+        return self.pulled_in, self.excited
+
+
+Condition = Callable[[Modes], bool]
+
+
+@dataclass(frozen=True)
+class Branch:
+    """One two-terminal piece: a plain resistance, or an element with a current law; ``when`` it conducts.
+
+    ``owner`` is a segment or device id, ``part`` tells apart the branches of one device.
+    """
+
+    owner: str
+    part: str
+    start: str
+    end: str
+    resistance_ohm: float | None = None
+    law: LawOf | None = None
+    when: Condition | None = None
+
+
+@dataclass(frozen=True)
+class Generator:
+    """An alternator's output between two points, regulated between ``sense`` and ``minus``."""
+
+    owner: str
+    plus: str
+    minus: str
+    sense: str
+    setpoint_v: float
+    limit_a: Mapping[Engine, float]
+
+
+@dataclass(frozen=True)
+class Assembly:
+    """A vehicle as branches, the number of each point, and the point all voltages count from.
+
+    The first branches are the segments, in the vehicle's order.
+    """
+
+    vehicle: Vehicle
+    branches: tuple[Branch, ...]
+    generators: tuple[Generator, ...]
+    numbers: Mapping[str, int]
+    reference: str
+
+    @property
+    def size(self) -> int:
+        """How many points there are."""
+        return len(self.numbers)
+
+    @property
+    def reference_number(self) -> int:
+        """The number of the reference point."""
+        return self.numbers[self.reference]
+
+
+def assemble(vehicle: Vehicle) -> Assembly:
+    """The branches of a vehicle whose segments and devices end on its own points."""
+    pieces = [_segment_branch(segment, vehicle) for segment in vehicle.segments.values()]
+    for device in vehicle.devices.values():
+        pieces += _branches(device.spec, device, vehicle)
+    generators = tuple(
+        _generator(device, device.spec) for device in vehicle.devices.values() if isinstance(device.spec, Alternator)
+    )
+    numbers = {point: number for number, point in enumerate(vehicle.points)}
+    return Assembly(vehicle, tuple(pieces), generators, numbers, reference_point(vehicle))
+
+
+def has_source(vehicle: Vehicle) -> bool:
+    """Whether anything makes a voltage: without a battery or an alternator there is nothing to solve."""
+    return any(isinstance(device.spec, Battery | Alternator) for device in vehicle.devices.values())
+
+
+def reference_point(vehicle: Vehicle) -> str:
+    """The first battery's minus post, of several in series the lowest one's; without a battery an alternator's case.
+
+    Without either the first point, if there is any.
+    """
+    batteries = [each for each in vehicle.devices.values() if isinstance(each.spec, Battery)]
+    stacked_on = {each.terminals["+"] for each in batteries}
+    lowest = next((each for each in batteries if each.terminals["-"] not in stacked_on), None)
+    if lowest is not None:
+        return lowest.terminals["-"]
+    for kind, terminal in ((Battery, "-"), (Alternator, "B-")):
+        for device in vehicle.devices.values():
+            if isinstance(device.spec, kind):
+                return device.terminals[terminal]
+    return next(iter(vehicle.points), "")
+
+
+def _segment_branch(segment: Segment, vehicle: Vehicle) -> Branch:
+    spec = segment.spec
+    ends = (segment.id, "", segment.from_point, segment.to_point)
+    if isinstance(spec, Diode):
+        return Branch(*ends, law=diode_law(spec.rated_a, spec.forward_v))
+    ohm = 1 / conductance_s(spec, vehicle.zone_temperature_c)
+    return Branch(*ends, resistance_ohm=ohm, when=_conducts(spec, vehicle))
+
+
+def _conducts(spec: SegmentSpec, vehicle: Vehicle) -> Condition | None:
+    """When a segment conducts; None for what always does."""
+    match spec:
+        case Switch() | SensorSwitch():
+            return lambda modes: modes.positions.get(spec.input) in spec.closed_in
+        case Fuse(fitted=False):
+            return lambda _: False
+        case RelayContact(coil=str() as coil):
+            device = vehicle.devices.get(coil)
+            if device is None or not (isinstance(device.spec, RelayCoil) and device.spec.fitted):
+                return lambda _: False  # the relay is not in its socket
+            return lambda modes: (coil in modes.pulled_in) == (spec.form == "NO")
+    return None
+
+
+@singledispatch
+def _branches(spec: DeviceSpec, device: Device, vehicle: Vehicle) -> list[Branch]:
+    """The branches of one device, by its kind."""
+    raise TypeError(f"no branches for {type(spec).__name__}")
+
+
+def _between(device: Device, law: LawOf, start: str = "+", end: str = "-", part: str = "") -> Branch:
+    return Branch(device.id, part, device.terminals[start], device.terminals[end], law=law)
+
+
+@_branches.register
+def _battery(spec: Battery, device: Device, vehicle: Vehicle) -> list[Branch]:
+    return [_between(device, battery_law_of(spec, vehicle.nominal_v))]
+
+
+def battery_law_of(spec: Battery, nominal_v: float) -> LawOf:
+    """The law of a battery in a vehicle of ``nominal_v``: rest voltage, resistance when giving, when taking."""
+    nominal_v = spec.nominal_v or nominal_v
+    rest = open_circuit_v(spec.chemistry, spec.state_of_charge_percent, nominal_v)
+    gives = spec.resistance_ohm or usual_resistance_ohm(spec, nominal_v)
+    accepts = usual_acceptance_a(spec) if spec.charge_a is None else spec.charge_a
+    takes = charge_resistance_ohm(accepts, rest, nominal_v) if accepts else NOTHING_OHM
+    return battery_law(rest, gives, max(takes, gives) if spec.charge_a is None else takes)
+
+
+def usual_resistance_ohm(spec: Battery, nominal_v: float) -> float:
+    """What a battery's marking says of its resistance in a vehicle of ``nominal_v``, Ω."""
+    nominal_v = spec.nominal_v or nominal_v
+    if spec.cold_cranking_a is None or spec.chemistry == "LiFePO4":
+        return lithium_resistance_ohm(spec.capacity_ah, spec.temperature_c, nominal_v)
+    charge, temperature = spec.state_of_charge_percent, spec.temperature_c
+    return internal_resistance_ohm(spec.cold_cranking_a, charge, temperature, nominal_v)
+
+
+def usual_acceptance_a(spec: Battery) -> float:
+    """What a battery of its kind takes at 14.4 V (of 12 V), A."""
+    return charge_acceptance_a(spec.chemistry, spec.capacity_ah, spec.state_of_charge_percent, spec.temperature_c)
+
+
+@_branches.register
+def _alternator(spec: Alternator, device: Device, vehicle: Vehicle) -> list[Branch]:
+    if "D+" not in device.terminals:
+        return []
+    ends = device.terminals["D+"], device.terminals["B-"]
+    at_rest = Branch(
+        device.id, "field", *ends, resistance_ohm=spec.exciter_ohm, when=lambda modes: device.id not in modes.excited
+    )
+    awake = Branch(
+        device.id,
+        "D+",
+        device.terminals["D+"],
+        device.terminals["B+"],
+        law=rectifier_law(RECTIFIER_OHM),
+        when=lambda modes: device.id in modes.excited,
+    )
+    return [at_rest, awake]
+
+
+@_branches.register
+def _starter(spec: Starter, device: Device, vehicle: Vehicle) -> list[Branch]:
+    ends = device.terminals["30"], device.terminals["31"]
+    law = motor_law(spec.running_v, spec.running_a, spec.winding_ohm)
+    if "50" not in device.terminals:
+        return [Branch(device.id, "", *ends, law=law)]
+    motor = Branch(device.id, "", *ends, law=law, when=lambda modes: device.id in modes.pulled_in)
+    coil = Branch(device.id, "coil", device.terminals["50"], device.terminals["31"], resistance_ohm=spec.coil_ohm)
+    return [motor, coil]
+
+
+@_branches.register
+def _relay_coil(spec: RelayCoil, device: Device, vehicle: Vehicle) -> list[Branch]:
+    if not spec.fitted:
+        return []
+    ends = device.terminals["86"], device.terminals["85"]
+    coil = Branch(device.id, "coil", *ends, resistance_ohm=spec.resistance_ohm)
+    if spec.suppression != "diode":
+        return [coil]
+    return [coil, _between(device, diode_law(*COIL_DIODE), "85", "86", "diode")]
+
+
+@_branches.register
+def _load(spec: Load, device: Device, vehicle: Vehicle) -> list[Branch]:
+    if isinstance(spec, ResistiveLoad):
+        return [Branch(device.id, "", device.terminals["+"], device.terminals["-"], spec.drawn_v / spec.drawn_a)]
+    return [_between(device, load_law(spec))]
+
+
+def load_law(spec: Load) -> LawOf:
+    """The law of a load through the point at which its current is known."""
+    volts, amperes = spec.drawn_v, spec.drawn_a
+    match spec:
+        case MotorLoad():
+            return motor_law(volts, amperes, volts / spec.standing_a)
+        case ConstantCurrentLoad():
+            return constant_current_law(volts, amperes)
+        case ConstantPowerLoad():
+            return constant_power_law(volts * amperes, spec.least_v)
+        case IndicatorLamp(technology="LED"):
+            return led_law(volts, amperes, LED_FORWARD_V)
+        case FilamentLamp() | IndicatorLamp():
+            return filament_law(volts, amperes)
+    return resistor_law(volts / amperes)
+
+
+def _generator(device: Device, spec: Alternator) -> Generator:
+    plus, minus = device.terminals["B+"], device.terminals["B-"]
+    return Generator(
+        owner=device.id,
+        plus=plus,
+        minus=minus,
+        sense=device.terminals.get("S", plus),
+        setpoint_v=setpoint_v(spec, spec.temperature_c),
+        limit_a={engine: output_limit_a(spec, spec.rpm(engine)) for engine in TURNING},
+    )

@@ -1,0 +1,282 @@
+"""What the network solve says of one operating state: of every point, segment and device, and of what never settles."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import astuple, dataclass
+from typing import Any, TypeVar
+
+import numpy as np
+
+from percorso.network.branches import TURNING, Assembly, Modes
+from percorso.network.laws import Array
+from percorso.network.newton import Mask, Regulation, Solved
+from percorso.vehicle.devices import Alternator, Battery, DeviceKind, RelayCoil, Starter
+from percorso.vehicle.loads import IndicatorLamp, Load
+from percorso.vehicle.model import Device, Vehicle
+from percorso.vehicle.states import State
+
+AGREE = 1e-3  # V or A by which the phases of a chatter may differ and still be one number
+GIVES_A = 0.01  # from here on a source counts as giving
+DRAWS_SHARE = 0.1  # of its rated current, from where on a load counts as drawing
+
+
+@dataclass(frozen=True)
+class Phase:
+    """One moment: the modes and the currents and voltages that go with them."""
+
+    modes: Modes
+    solved: Solved
+
+
+@dataclass(frozen=True, slots=True)
+class PointResult:
+    """Potential of a point against the first battery's minus post; ``v`` is None where none can be told."""
+
+    v: float | None
+    floating: bool
+
+
+@dataclass(frozen=True, slots=True)
+class SegmentResult:
+    """Current from a segment's first point to its second (A), the voltage lost that way (V), and heat (W)."""
+
+    current_a: float | None
+    drop_v: float | None
+    power_w: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class DeviceResult:
+    """What a device does. Current is what a load takes, and what a battery or an alternator gives (A).
+
+    ``on``: a load or lamp has enough voltage, a coil has pulled in, a source gives. ``pulled_in`` is of relay coils and
+    solenoids; ``speed`` of starters, as a share of the speed at their running point.
+    """
+
+    current_a: float | None
+    voltage_v: float | None
+    on: bool | None
+    pulled_in: bool | None = None
+    speed: float | None = None
+
+
+@dataclass(frozen=True)
+class Unsettled:
+    """Devices that did not come to rest, and between what they swing."""
+
+    device_ids: tuple[str, ...]
+    reason: str
+
+
+@dataclass(frozen=True)
+class Solution:
+    """One operating state solved, by point, segment and device id.
+
+    ``residual_a`` is the worst current that does not balance at any point. ``running_on``: the key no longer asks for
+    it and the engine keeps running, because its alternator feeds the ignition; ``outlasts_key``: it would.
+    """
+
+    state: State
+    modes: Modes
+    points: Mapping[str, PointResult]
+    segments: Mapping[str, SegmentResult]
+    devices: Mapping[str, DeviceResult]
+    conducting: frozenset[str]  # segments that are closed
+    regulation: Mapping[str, Regulation]
+    sense_open: frozenset[str]  # alternators whose sense lead leads nowhere
+    unsettled: tuple[Unsettled, ...]
+    residual_a: float
+    running_on: bool = False
+    outlasts_key: bool = False
+
+    def voltage_v(self, plus: str, minus: str) -> float | None:
+        """Voltage between two points, V; None where one of them has none."""
+        high, low = self.points[plus].v, self.points[minus].v
+        return None if high is None or low is None else high - low
+
+
+def report(assembly: Assembly, state: State, phases: Sequence[Phase], *, running_on: bool) -> Solution:
+    """The solution of a state from its phases: one when it settled, several when it chatters, none if there is none."""
+    vehicle = assembly.vehicle
+    if not phases:
+        return _without_solution(vehicle, state)
+    reports = [_Report(assembly, phase) for phase in phases]
+    last = phases[-1]
+    regulated = zip(assembly.generators, last.solved.part.regulated, strict=True)
+    return Solution(
+        state=state,
+        modes=last.modes,
+        points=_agreed([each.points for each in reports]),
+        segments=_agreed([each.segments for each in reports]),
+        devices=_agreed([each.devices for each in reports]),
+        conducting=frozenset(
+            branch.owner
+            for branch, conducts in zip(assembly.branches, last.solved.part.conducting.tolist(), strict=True)
+            if conducts and branch.owner in vehicle.segments
+        ),
+        regulation={generator.owner: mode for generator, (mode, _) in regulated},
+        sense_open=frozenset(
+            generator.owner
+            for generator in assembly.generators
+            if last.solved.part.sensed(generator) != assembly.numbers[generator.sense]
+        ),
+        unsettled=_chatter(vehicle, reports) if len(reports) > 1 else (),
+        residual_a=max(residual_a(assembly, phase.solved) for phase in phases),
+        running_on=running_on,
+    )
+
+
+def residual_a(assembly: Assembly, solved: Solved) -> float:
+    """The worst imbalance of currents at any point, A (Kirchhoff's current law on what is reported)."""
+    wiring = solved.part.circuitry
+    currents = solved.branch_a()
+    balance = np.zeros(assembly.size)
+    np.add.at(balance, wiring.start, currents)
+    np.add.at(balance, wiring.end, -currents)
+    for generator, given in zip(assembly.generators, solved.generated_a, strict=True):
+        balance[assembly.numbers[generator.plus]] -= given
+        balance[assembly.numbers[generator.minus]] += given
+    return float(np.abs(balance).max(initial=0.0))
+
+
+class _Report:
+    """One phase in the words of the vehicle."""
+
+    def __init__(self, assembly: Assembly, phase: Phase) -> None:
+        self._phase, self._numbers = phase, assembly.numbers
+        solved = phase.solved
+        floats = solved.part.floating(solved)
+        floating = floats.tolist()
+        self._v = [None if floats else v for floats, v in zip(floating, solved.potential.tolist(), strict=True)]
+        branch_a = solved.branch_a()
+        keys = ((each.owner, each.part) for each in assembly.branches)
+        self._branches = dict(zip(keys, branch_a.tolist(), strict=True))
+        owners = (each.owner for each in assembly.generators)
+        self._generated = dict(zip(owners, solved.generated_a.tolist(), strict=True))
+        self.points = dict(zip(assembly.numbers, map(PointResult, self._v, floating), strict=True))
+        self.segments = _segments(assembly, solved, branch_a, floats)
+        self.devices = {device.id: self._device(device) for device in assembly.vehicle.devices.values()}
+
+    def _drop(self, start: str, end: str) -> float | None:
+        high, low = self._v[self._numbers[start]], self._v[self._numbers[end]]
+        return None if high is None or low is None else high - low
+
+    def coil_v(self, device: Device, spec: RelayCoil | Starter) -> float:
+        """Voltage across a device's coil, V."""
+        start, end = spec.COIL_TERMINALS
+        return abs(self._drop(device.terminals[start], device.terminals[end]) or 0.0)
+
+    def _device(self, device: Device) -> DeviceResult:
+        spec, modes = device.spec, self._phase.modes
+        terminals = spec.TERMINALS
+        voltage = self._drop(device.terminals[terminals[0]], device.terminals[terminals[1]])
+        if isinstance(spec, Alternator):
+            given = self._generated[device.id]
+            return DeviceResult(given, voltage, given > GIVES_A and modes.engine in TURNING)
+        current = self._branches.get((device.id, "coil" if isinstance(spec, RelayCoil) else ""), 0.0)
+        if isinstance(spec, Battery):
+            return DeviceResult(-current, voltage, -current > GIVES_A)
+        pulled_in = device.id in modes.pulled_in
+        if isinstance(spec, Starter):
+            speed = max(0.0, spec.speed(voltage or 0.0, current)) if current > GIVES_A else 0.0
+            return DeviceResult(current, voltage, speed > 0, pulled_in, speed)
+        if isinstance(spec, RelayCoil):
+            return DeviceResult(current, voltage, pulled_in, pulled_in)
+        return DeviceResult(current, voltage, _works(spec, voltage))
+
+
+def doing(spec: DeviceKind, result: DeviceResult) -> str:
+    """What a device does, in the words of the trade."""
+    if result.on is None:
+        return "never comes to rest"
+    if isinstance(spec, RelayCoil):
+        return "pulled in" if result.on else "dropped out"
+    if isinstance(spec, Battery):
+        current = result.current_a or 0.0
+        return "at rest" if abs(current) <= GIVES_A else "gives" if current > 0 else "takes charge"
+    if result.speed:
+        return f"turns at {result.speed:.0%}"
+    if not result.on and isinstance(spec, Load) and draws(spec, result):
+        return "gets too little"
+    return "on" if result.on else "off"
+
+
+def draws(spec: Load, result: DeviceResult) -> bool:
+    """Whether a load draws a current worth speaking of, whether or not it works with it."""
+    return abs(result.current_a or 0.0) > DRAWS_SHARE * spec.drawn_a
+
+
+def _segments(assembly: Assembly, solved: Solved, branch_a: Array, floats: Mask) -> dict[str, SegmentResult]:
+    """Every segment, all at once: the first branches of an assembly are its segments, in their order."""
+    wiring, count = solved.part.circuitry, len(assembly.vehicle.segments)
+    start, end, current = wiring.start[:count], wiring.end[:count], branch_a[:count]
+    drop = solved.potential[start] - solved.potential[end]
+    power = np.maximum(current * drop, 0.0)
+    drops: list[float | None] = drop.tolist()
+    for loose in np.flatnonzero(floats[start] | floats[end]).tolist():
+        drops[loose] = None
+        power[loose] = 0.0
+    results = map(SegmentResult, current.tolist(), drops, power.tolist())
+    return dict(zip(assembly.vehicle.segments, results, strict=True))
+
+
+def _works(spec: Load, voltage: float | None) -> bool:
+    if voltage is None:
+        return False
+    one_way = isinstance(spec, IndicatorLamp) and spec.technology == "LED"
+    return (voltage if one_way else abs(voltage)) >= spec.least_v
+
+
+_Result = TypeVar("_Result", PointResult, SegmentResult, DeviceResult)
+
+
+def _agreed(phases: Sequence[Mapping[str, _Result]]) -> Mapping[str, _Result]:
+    """One result by id for all phases: what they agree on, None for the rest."""
+    first = phases[0]
+    if len(phases) == 1:
+        return first
+    return {
+        each: type(result)(*(_one(values) for values in zip(*(astuple(one[each]) for one in phases), strict=True)))
+        for each, result in first.items()
+    }
+
+
+def _one(values: Sequence[Any]) -> Any:
+    if None in values:
+        return None
+    if isinstance(values[0], bool):
+        return values[0] if len(set(values)) == 1 else None
+    return values[0] if max(values) - min(values) < AGREE else None
+
+
+def _chatter(vehicle: Vehicle, reports: Sequence[_Report]) -> tuple[Unsettled, ...]:
+    """The coils that pull in and drop out again and again, and what makes them."""
+    moving = [each for each in vehicle.devices if len({report.devices[each].pulled_in for report in reports}) > 1]
+    if not moving:
+        return (Unsettled((), "an alternator wakes up and falls asleep again and again"),)
+    coils = ((vehicle.devices[each], vehicle.devices[each].spec) for each in moving)
+    return tuple(_swinging(device, spec, reports) for device, spec in coils if isinstance(spec, RelayCoil | Starter))
+
+
+def _swinging(device: Device, spec: RelayCoil | Starter, reports: Sequence[_Report]) -> Unsettled:
+    seen = [report.coil_v(device, spec) for report in reports]
+    return Unsettled(
+        (device.id,),
+        f"the coil of {device.designation} gets {max(seen):.1f} V and pulls in (from {spec.pull_in_v:g} V), "
+        f"then only {min(seen):.1f} V is left and it drops out (at {spec.drop_out_v:g} V)",
+    )
+
+
+def _without_solution(vehicle: Vehicle, state: State) -> Solution:
+    reason = "no voltages were found that agree with every device; look for an impossible value"
+    return Solution(
+        state=state,
+        modes=Modes({}, "stopped"),
+        points={each: PointResult(None, False) for each in vehicle.points},
+        segments={each: SegmentResult(None, None, None) for each in vehicle.segments},
+        devices={each: DeviceResult(None, None, None) for each in vehicle.devices},
+        conducting=frozenset(),
+        regulation={},
+        sense_open=frozenset(),
+        unsettled=(Unsettled((), reason),) if vehicle.points else (),
+        residual_a=0.0,
+    )

@@ -1,0 +1,109 @@
+"""A settled state solved again with one resistance changed at a time: all changes at once, from one inverse.
+
+Another resistance of one branch is a rank-one change of the ohmic part (Sherman and Morrison, 1950), and so of the
+Jacobian in the settled state. Newton's method with that Jacobian held still is then a few products of matrices for all
+changes together; what is too far off for it is left to be solved by itself.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from percorso.network.laws import Array
+from percorso.network.newton import SETTLED_V, OhmicPart, Solved
+
+MAX_STEPS = 40
+FARTHEST_V = 1000.0  # what diverges stays a number
+
+
+@dataclass(frozen=True)
+class Variants:
+    """Potentials against the reference (V, shape (changes, points)), generators' currents (A), and who settled."""
+
+    potential: Array
+    generated_a: Array
+    settled: NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class _Changes:
+    """One changed branch for each variant, seen from the unknowns and from the active elements.
+
+    A current of 1 A through the branch raises the unknowns by ``column`` and the elements by ``raised``; 1 A through
+    each element raises the branch by ``across``. ``factor`` is the conductance that stands for the change, S.
+    """
+
+    column: Array  # (changes, unknowns)
+    raised: Array  # (changes, elements)
+    across: Array  # (changes, elements)
+    factor: Array  # (changes,)
+    at_rest_a: Array  # (changes,): what the change draws while the elements draw nothing beyond their companions
+
+    def drawn_a(self, excess: Array) -> Array:
+        """What the change draws through the branch beyond ``at_rest_a`` for the elements' excess, shape (changes,)."""
+        drawn: Array = self.factor * np.einsum("ke,ke->k", self.across, excess)
+        return drawn
+
+
+def vary(solved: Solved, branches: NDArray[np.int_], ohm: Array) -> Variants:
+    """Solve with ``branches[k]`` at ``ohm[k]`` instead of what it has, for every k; contacts stay as they are.
+
+    ``branches`` are plain resistances; one that does not conduct changes nothing.
+    """
+    part = solved.part
+    changes = _changes(part, branches, ohm)
+    voltage, settled = _settle(solved, changes)
+    excess = _excess_a(solved, voltage)
+    drawn = changes.at_rest_a - changes.drawn_a(excess)
+    unknowns = part.base - excess @ part.reach.T - changes.column * drawn[:, None]
+    size = part.circuitry.size
+    potential = unknowns[:, :size] - unknowns[:, [part.circuitry.assembly.reference_number]]
+    return Variants(potential, unknowns[:, size:], settled)
+
+
+def _changes(part: OhmicPart, branches: NDArray[np.int_], ohm: Array) -> _Changes:
+    start, end = part.circuitry.start[branches], part.circuitry.end[branches]
+    column = (part.inverse[:, start] - part.inverse[:, end]).T
+    every = np.arange(len(branches))
+    change = np.where(part.conducting[branches], 1 / ohm - part.conductance[branches], 0.0)
+    factor = change / (1 + change * (column[every, start] - column[every, end]))
+    return _Changes(
+        column=column,
+        raised=column[:, part.start] - column[:, part.end],
+        across=part.reach[start] - part.reach[end],
+        factor=factor,
+        at_rest_a=factor * (part.base[start] - part.base[end]),
+    )
+
+
+def _excess_a(solved: Solved, voltage: Array) -> Array:
+    """What the active elements take beyond their companions, A, shape (changes, elements)."""
+    part = solved.part
+    whole = np.tile(solved.element_v, (len(voltage), 1))
+    whole[:, part.active] = voltage
+    excess: Array = part.circuitry.currents(whole)[0][:, part.active] - part.companion * voltage
+    return excess
+
+
+def _settle(solved: Solved, changes: _Changes) -> tuple[Array, NDArray[np.bool_]]:
+    """Element voltages of every variant by Newton's method with the Jacobian of the settled state."""
+    part = solved.part
+    slope = part.circuitry.currents(solved.element_v)[1][part.active] - part.companion
+    inverse = np.linalg.inv(np.eye(len(part.active)) + part.impedance * slope)
+    towards = changes.raised @ inverse.T
+    felt = changes.factor[:, None] * changes.across * slope
+    held = 1 - np.einsum("ke,ke->k", felt, towards)
+    bias = part.base[part.start] - part.base[part.end] - changes.raised * changes.at_rest_a[:, None]
+    voltage = np.tile(solved.element_v[part.active], (len(changes.factor), 1))
+    settled = np.zeros(len(voltage), dtype=bool)
+    for _ in range(MAX_STEPS):
+        excess = _excess_a(solved, voltage)
+        error = voltage - bias + excess @ part.impedance.T - changes.raised * changes.drawn_a(excess)[:, None]
+        settled = np.abs(error).max(axis=1, initial=0.0) < SETTLED_V
+        if settled.all():
+            break
+        step = error @ inverse.T
+        step += towards * (np.einsum("ke,ke->k", felt, step) / held)[:, None]
+        voltage = np.where(settled[:, None], voltage, np.clip(voltage - step, -FARTHEST_V, FARTHEST_V))
+    return voltage, settled

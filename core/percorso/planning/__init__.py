@@ -1,0 +1,1 @@
+"""Lays new circuits, from templates or from their ends, and carries out edits."""

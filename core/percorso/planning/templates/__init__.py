@@ -1,0 +1,48 @@
+"""Route starters: the usual kinds of work, each laid and sized from the answers to a few questions."""
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from percorso.components.conductors import Series
+from percorso.house_rules import HouseRules
+from percorso.planning.templates.asking import Starter
+from percorso.planning.templates.charging import ChargeBypass, ChargeCable, ExciterLead, RegulatorConversion
+from percorso.planning.templates.feeds import IgnitionFeed, ModuleFeed, PressureInterlock, RelayFedDevice, TwoDevices
+from percorso.planning.templates.layout import Layout
+from percorso.planning.templates.starting import GroundSet, SolenoidTrigger, StarterCables
+from percorso.vehicle.model import Vehicle
+
+STARTERS: Mapping[str, type[Starter]] = {
+    "charge-cable": ChargeCable,
+    "charge-bypass": ChargeBypass,
+    "built-in-regulator": RegulatorConversion,
+    "starter-cables": StarterCables,
+    "start-trigger": SolenoidTrigger,
+    "ground-set": GroundSet,
+    "relay-fed-device": RelayFedDevice,
+    "two-devices": TwoDevices,
+    "pressure-interlock": PressureInterlock,
+    "ignition-feed": IgnitionFeed,
+    "exciter-lead": ExciterLead,
+    "module-feed": ModuleFeed,
+}
+
+
+def answered(starter_id: str, answers: Mapping[str, Any]) -> Starter:
+    """A starter with its questions answered; what is left out is answered as usual.
+
+    Raises KeyError for an unknown starter and pydantic's ValidationError for wrong answers.
+    """
+    return STARTERS[starter_id].model_validate(dict(answers))
+
+
+def lay_starter(
+    vehicle: Vehicle, starter: Starter, rules: HouseRules, new_id: Callable[[], str], series: Series
+) -> tuple[Vehicle, str]:
+    """The vehicle with a starter's route laid and sized, and the id of the circuit to look at first.
+
+    Raises PathError where what is there stands in the way.
+    """
+    layout = Layout(vehicle, rules, new_id, series)
+    circuit = starter.lay(layout)
+    return layout.finished(), circuit

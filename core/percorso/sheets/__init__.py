@@ -1,0 +1,1 @@
+"""What a harness is built from: schedules, charts, labels and lists."""

@@ -1,0 +1,1 @@
+"""Chooses wires, fuses and contacts for what flows through them."""

@@ -1,0 +1,402 @@
+"""Sizes whole circuits at once: every wire, fuse and contact, with the least copper that meets every rule."""
+
+import math
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+
+from percorso.circuits.worst_currents import Worst
+from percorso.components.conductors import ConductorSize, Series, find_size, stocked_sizes
+from percorso.components.contacts import ContactChoice, choose_contact
+from percorso.components.fuses import FuseChoice, choose_fuse, link_for
+from percorso.house_rules import HouseRules, School
+from percorso.sizing.ampacity import Ampacity
+from percorso.sizing.contact_loads import load_kind_behind
+from percorso.sizing.protection_zones import (
+    fuse_that_stays,
+    guarded_wires,
+    inrush_through,
+    load_of_guard_a,
+    path,
+    thinnest_behind_a,
+)
+from percorso.sizing.rounds import CircuitRule, Round, wire_size
+from percorso.sizing.wire_size import SMALLEST_MADE, Criterion, Governing, refusals
+from percorso.vehicle.model import Circuit, Segment, Vehicle
+from percorso.vehicle.resistance import is_bad_connection
+from percorso.vehicle.segments import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire
+
+Contact = Switch | SensorSwitch | RelayContact
+MOST_ROUNDS = 8  # sizes change currents, currents change sizes
+SAFE_FROM_ROUND = 3  # from here on a current that went down counts as it was, so that the rounds come to an end
+SIZES_EACH_WAY = 2  # alternatives shown thinner and thicker than the recommended size
+
+
+@dataclass(frozen=True)
+class Alternative:
+    """A size near the recommended one: what it weighs more (kg), what the circuit loses more (V), why not."""
+
+    size: str
+    extra_copper_kg: float
+    extra_drop_v: float
+    refused: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class WireAdvice:
+    """The size recommended for a wire; ``worst`` is what it must carry for long, ``drop_v`` what it then loses."""
+
+    segment_id: str
+    designation: str
+    size: str
+    present: str
+    governed_by: Governing
+    reason: str
+    worst: Worst
+    ampacity: Ampacity
+    drop_v: float
+    copper_kg: float
+    alternatives: tuple[Alternative, ...]
+
+
+@dataclass(frozen=True)
+class FuseAdvice:
+    """The fuse recommended in a place; ``choice.rating_a`` is None where none does, with the rule that blocks."""
+
+    segment_id: str
+    designation: str
+    family: str
+    present_a: float
+    load_a: float
+    choice: FuseChoice
+
+
+@dataclass(frozen=True)
+class LinkAdvice:
+    """The fusible link for the wires behind it; ``size`` is None where none that thin is made."""
+
+    segment_id: str
+    designation: str
+    size: str | None
+    present: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class ContactAdvice:
+    """The contact rating recommended in a place."""
+
+    segment_id: str
+    designation: str
+    present_a: float | None
+    choice: ContactChoice
+
+
+@dataclass(frozen=True)
+class CircuitAdvice:
+    """A circuit with the recommended sizes: what it loses and what it may.
+
+    ``problem`` says why its target is out of reach, ``ways_out`` what would bring it within. ``others_v`` is what other
+    circuits' current loses besides on metal it shares, ``note`` says so where that leaves too little.
+    """
+
+    circuit_id: str
+    name: str
+    drop_v: float
+    allowed_drop_v: float
+    problem: str = ""
+    ways_out: tuple[str, ...] = ()
+    others_v: float = 0.0
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Recommendation:
+    """Sizes for circuits, their copper now and then (kg), and by segment what to change; ``vehicle`` has it changed."""
+
+    circuits: tuple[CircuitAdvice, ...]
+    wires: tuple[WireAdvice, ...]
+    fuses: tuple[FuseAdvice, ...]
+    links: tuple[LinkAdvice, ...]
+    contacts: tuple[ContactAdvice, ...]
+    copper_kg: float
+    present_copper_kg: float
+    changes: Mapping[str, Mapping[str, str | float | None]]
+    vehicle: Vehicle
+    school: School
+
+
+def recommend(
+    vehicle: Vehicle,
+    rules: HouseRules,
+    circuit_ids: Iterable[str] | None = None,
+    series: Series | None = None,
+    keep: frozenset[str] = frozenset(),
+) -> Recommendation:
+    """The least copper with which circuits (default: all) meet drop, heat, protection and the house's thinnest wire.
+
+    Other circuits that share a wire keep within their targets too. ``series`` overrides the wires' own, ``keep`` names
+    segments that stay as they are.
+    """
+    wanted = tuple(vehicle.circuits if circuit_ids is None else circuit_ids)
+    passed = [segment.id for each in wanted for segment in path(vehicle, vehicle.circuits[each])]
+    others = vehicle.segments if circuit_ids is None else ()  # beside every route, and still a wire of the job
+    free = tuple(dict.fromkeys(each for each in (*passed, *others) if each not in keep))
+    sized, task = vehicle, Round(vehicle, vehicle, rules, wanted, free, series)
+    for number in range(1, MOST_ROUNDS):
+        resized = task.sized()
+        if resized == sized and number > 1:
+            break
+        earlier = task if number >= SAFE_FROM_ROUND else None
+        sized, task = resized, Round(resized, vehicle, rules, wanted, free, series, earlier)
+    return _advice(vehicle, task)
+
+
+def _advice(present: Vehicle, task: Round) -> Recommendation:
+    """Everything there is to say about the last round's sizes."""
+    sized = task.vehicle
+    ohm = {each: wire.ohm(wire_size(sized, each)) for each, wire in task.wires.items()}
+    wires = tuple(_wire_advice(present, task, ohm, each) for each in task.wires)
+    fuses = tuple(_fuse_advice(present, task, each) for each in task.fuses)
+    links = tuple(_link_advice(present, task))
+    fitting = [each.segment_id for each in fuses if each.choice.rating_a is not None]
+    changes = {
+        each: change
+        for each in (*task.wires, *fitting)
+        if (change := _difference(present.segments[each], sized.segments[each]))
+    }
+    changes |= {each.segment_id: {"size": each.size} for each in links if each.size and each.size != each.present}
+    contacts = tuple(_contact_advice(task, segment) for segment in _contacts(task))
+    return Recommendation(
+        circuits=tuple(_circuit_advice(task, ohm, each) for each in task.concerned if each.id in task.wanted),
+        wires=wires,
+        fuses=fuses,
+        links=links,
+        contacts=contacts,
+        copper_kg=sum(each.copper_kg for each in wires),
+        present_copper_kg=sum(wire.mass_kg(wire_size(present, each)) for each, wire in task.wires.items()),
+        changes=changes,
+        vehicle=sized,
+        school=task.rules.school,
+    )
+
+
+def _difference(present: Segment, sized: Segment) -> dict[str, str | float | None]:
+    """What to write into a segment's spec so that it becomes as it was sized."""
+    names = ("size", "insulation") if isinstance(present.spec, Wire) else ("rating_a", "family")
+    both = ((name, getattr(present.spec, name), getattr(sized.spec, name)) for name in names)
+    return {name: new for name, old, new in both if new != old}
+
+
+def _wire_advice(present: Vehicle, task: Round, ohm: Mapping[str, float], wire_id: str) -> WireAdvice:
+    wire, size = task.wires[wire_id], wire_size(task.vehicle, wire_id)
+    segment = present.segments[wire_id]
+    made = stocked_sizes(size.series)
+    place = made.index(size)
+    thinner = _refused(task, ohm, wire_id, made[place - 1]) if place else {}
+    current = _most_a(task, wire_id)
+    governed_by: Governing = next(iter(thinner), SMALLEST_MADE)
+    why = f"{made[place - 1].name} is refused: {'; '.join(thinner.values())}" if thinner else "no thinner one is made"
+    passed_by = [each for each in task.concerned if wire_id in each.whole_path]
+    if not thinner and place and any(each.id in task.out_of_reach for each in passed_by):
+        governed_by, why = "out of reach", "the thickest that its ends take; the target stays out of reach"
+    elif not thinner and place and task.rules.school == "generous":
+        governed_by, why = "generous", f"one size above {made[place - 1].name}, which would do"
+    elif not thinner and place:
+        governed_by, why = "no circuit", "no circuit passes it, so it stays as thick as it is"
+        if segment.origin == "existing" and passed_by:
+            governed_by, why = "what is there", f"{made[place - 1].name} would do; a good wire that is there stays"
+    near = range(max(place - SIZES_EACH_WAY, 0), min(place + SIZES_EACH_WAY + 1, len(made)))
+    return WireAdvice(
+        segment_id=wire_id,
+        designation=segment.designation,
+        size=size.name,
+        present=wire_size(present, wire_id).name,
+        governed_by=governed_by,
+        reason=f"no size stands its duty: {wire.blocked}" if wire.blocked else why,
+        worst=task.worst.continuous(wire_id),
+        ampacity=wire.duty.ampacity(size, task.rules),
+        drop_v=current * ohm[wire_id],
+        copper_kg=wire.mass_kg(size),
+        alternatives=tuple(
+            Alternative(
+                size=other.name,
+                extra_copper_kg=wire.mass_kg(other) - wire.mass_kg(size),
+                extra_drop_v=current * (wire.ohm(other) - ohm[wire_id]),
+                refused=tuple(_refused(task, ohm, wire_id, other).values()),
+            )
+            for other in (made[each] for each in near)
+        ),
+    )
+
+
+def _most_a(task: Round, segment_id: str) -> float:
+    """The most that flows through a segment in a state that one of its circuits is judged in, A."""
+    passing = (currents[segment_id] for currents in task.currents.values() if segment_id in currents)
+    return max(passing, default=task.worst.continuous(segment_id).current_a)
+
+
+def _refused(task: Round, ohm: Mapping[str, float], wire_id: str, size: ConductorSize) -> dict[Criterion, str]:
+    """Why a wire may not have a size while all others have theirs."""
+    wire = task.wires[wire_id]
+    with_it = {**ohm, **{each: task.wires[each].ohm(size) for each in wire.alike}}
+    refused: dict[Criterion, str] = {}
+    for rule in task.rules_of_circuits:
+        if wire_id not in rule.weight or rule.circuit.id in task.out_of_reach:
+            continue
+        used = rule.used(with_it)
+        if used > rule.most * (1 + 1e-9):
+            refused[rule.criterion] = rule.exceeded(used)
+    refused |= refusals(size, wire.duty, task.rules)
+    if not refused:
+        others = [each for each in wire.alike if refusals(size, task.wires[each].duty, task.rules)]
+        if others:
+            names = " and ".join(task.vehicle.segments[each].designation for each in others)
+            refused["the same out and back"] = f"too thin for {names} of the same route"
+    return refused
+
+
+def _fuse_advice(present: Vehicle, task: Round, fuse_id: str) -> FuseAdvice:
+    before, after = present.segments[fuse_id], task.vehicle.segments[fuse_id]
+    assert isinstance(before.spec, Fuse)
+    assert isinstance(after.spec, Fuse)
+    load_a, inrush = (
+        load_of_guard_a(task.vehicle, task.worst, fuse_id, task.rules),
+        inrush_through(task.vehicle, fuse_id),
+    )
+    stands = [
+        found
+        for each in task.concerned
+        if fuse_id in each.supply and (found := thinnest_behind_a(task.vehicle, each, fuse_id, task.rules)) is not None
+    ]
+    choice = choose_fuse(load_a, min(stands, default=math.inf), task.rules, after.spec.family, inrush)
+    choice = fuse_that_stays(task.vehicle, fuse_id, after.spec, choice, task.rules) or choice
+    return FuseAdvice(fuse_id, before.designation, after.spec.family, before.spec.rating_a, load_a, choice)
+
+
+def _link_advice(present: Vehicle, task: Round) -> Iterator[LinkAdvice]:
+    for each in task.free:
+        segment = present.segments[each]
+        if not isinstance(segment.spec, FusibleLink):
+            continue
+        guarded = [
+            find_size(wire.size)
+            for circuit in task.concerned
+            if each in circuit.supply
+            for _, wire in guarded_wires(task.vehicle, circuit, each)
+        ]
+        if guarded:
+            thinnest = min(guarded, key=lambda size: size.area_mm2)
+            fits = link_for(thinnest)
+            reason = f"four AWG numbers thinner than the {thinnest.name} it guards"
+            size = fits.name if fits else None
+            yield LinkAdvice(each, segment.designation, size, segment.spec.size, reason)
+
+
+def _contacts(task: Round) -> Iterator[Segment]:
+    passed = {
+        segment.id: segment for each in task.wanted for segment in path(task.vehicle, task.vehicle.circuits[each])
+    }
+    return (each for each in passed.values() if isinstance(each.spec, Contact))
+
+
+def _contact_advice(task: Round, segment: Segment) -> ContactAdvice:
+    assert isinstance(segment.spec, Contact)
+    current = max(task.worst.continuous(segment.id).current_a, task.worst.cranking_a(segment.id))
+    choice = choose_contact(current, load_kind_behind(task.vehicle, segment.id))
+    return ContactAdvice(segment.id, segment.designation, segment.spec.rated_a, choice)
+
+
+def _circuit_advice(task: Round, ohm: Mapping[str, float], circuit: Circuit) -> CircuitAdvice:
+    rule = next(each for each in task.rules_of_circuits if each.circuit.id == circuit.id)
+    short = task.out_of_reach.get(circuit.id)
+    blocked = [
+        f"{task.vehicle.segments[each].designation}: {task.wires[each].blocked}"
+        for each in circuit.whole_path
+        if each in task.wires and task.wires[each].blocked
+    ]
+    problem = _why_out_of_reach(task, short) if short else "; ".join(blocked)
+    ways_out = (*_heavier_ends(task, circuit, rule), *(_ways_out(task, short) if short else ()))
+    others_v, note = _lost_by_others(task, ohm, circuit, rule)
+    if not problem and _without_margin(task, rule):
+        close = "no size that goes in keeps the margin of the house, so it lands close"
+        note = f"{close}; {note}" if note else close
+    return CircuitAdvice(circuit.id, circuit.name, rule.used(ohm), rule.allowed, problem, ways_out, others_v, note)
+
+
+def _without_margin(task: Round, rule: CircuitRule) -> bool:
+    """Whether a circuit is held to all it may lose, because no size leaves it the house's margin."""
+    return rule.most > task.rules.aimed_fraction * rule.allowed * (1 + 1e-9)
+
+
+def _heavier_ends(task: Round, circuit: Circuit, rule: CircuitRule) -> Iterator[str]:
+    """What the wires of a circuit would have to go into for the sizes they want."""
+    wires = [task.wires[each] for each in circuit.whole_path if each in task.wires]
+    short = task.out_of_reach.get(circuit.id)
+    reachable = short is not None and short.criterion == "voltage drop" and short.fixed < short.most
+    if reachable or _without_margin(task, rule) or any(wire.blocked for wire in wires):
+        heavier = dict.fromkeys(end.heavier for wire in wires if wire.narrow for end in wire.duty.ends if end.heavier)
+        if heavier:
+            yield f"thicker wire with {', '.join(heavier)}"
+
+
+def _lost_by_others(task: Round, ohm: Mapping[str, float], circuit: Circuit, rule: CircuitRule) -> tuple[float, str]:
+    """What others lose on metal a circuit shares, V, and what to say where they take its allowance."""
+    lost = {
+        leg.segment_id: (task.currents[circuit.id][leg.segment_id] - task.answered_a(circuit, leg))
+        * ohm.get(leg.segment_id, leg.resistance_ohm)
+        for leg in task.legs(circuit)
+    }
+    others_v = sum(lost.values())
+    if rule.used(ohm) > rule.allowed or rule.used(ohm) + others_v <= rule.allowed:
+        return others_v, ""
+    most = max(lost, key=lambda each: lost[each])
+    name = task.vehicle.segments[most].designation
+    note = (
+        f"other circuits lose {others_v:.2g} V more on what it shares with them, most of it on {name}: "
+        f"mend or thicken {name}, or give it a way back of its own"
+    )
+    return others_v, note
+
+
+def _thickest_used(task: Round, rule: CircuitRule) -> float:
+    return rule.used({each: task.wires[each].ohm(task.wires[each].fitting[-1]) for each in rule.weight})
+
+
+def _why_out_of_reach(task: Round, rule: CircuitRule) -> str:
+    if rule.criterion == "short circuit":
+        return "even the thickest wires let too little flow into a short at the far end to open the fuse in time"
+    if rule.fixed >= rule.most:
+        return (
+            f"what is not wire (joints, contacts, fuses, body) alone loses {rule.fixed:.2g} V "
+            f"of {rule.allowed:.2g} V allowed"
+        )
+    narrow = any(task.wires[each].narrow for each in rule.weight)
+    which = "that fit their ends" if narrow else "made"
+    return f"even the thickest wires {which} lose {_thickest_used(task, rule):.2g} V of {rule.allowed:.2g} V allowed"
+
+
+def _ways_out(task: Round, rule: CircuitRule) -> Iterator[str]:
+    """What would bring a circuit within its target, with the figure of each."""
+    used = _thickest_used(task, rule)
+    if rule.criterion == "short circuit":
+        yield "a smaller fuse, or one more where the thin wire begins"
+        return
+    in_wires, left = used - rule.fixed, rule.most - rule.fixed
+    yield f"allow {math.ceil(used * 100) / 100:.2f} V"
+    if left > 0 and in_wires > 0:
+        length = sum(task.wires[each].spec.length_m for each in rule.weight)
+        yield f"shorten its {length:.3g} m of wire to {length * left / in_wires:.2g} m"
+        yield f"split the feed over {math.ceil(in_wires / left)} equal ways side by side, each with its own fuse"
+    if left <= 0:
+        worst = sorted(_fixed_drops(task, rule), reverse=True)[:2]
+        yield " and ".join(f"{'mend' if bad else 'lead past'} {name} ({volts:.2g} V)" for volts, name, bad in worst)
+    yield f"at twice the voltage the same power takes half the current and loses {used / 2:.2g} V"
+
+
+def _fixed_drops(task: Round, rule: CircuitRule) -> Iterator[tuple[float, str, bool]]:
+    """What each piece that no size changes loses, V, and whether it is a bad connection that wants mending."""
+    for leg in task.legs(rule.circuit):
+        if leg.segment_id not in rule.weight:
+            drop = leg.resistance_ohm * leg.current_a
+            segment = task.vehicle.segments[leg.segment_id]
+            yield drop, segment.designation, is_bad_connection(segment.spec)

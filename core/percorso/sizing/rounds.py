@@ -1,0 +1,305 @@
+"""One round of sizing circuits: what every wire must stand and every circuit may lose at the currents that flow."""
+
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from percorso.circuits.design_case import planned
+from percorso.circuits.voltage_profile import Leg
+from percorso.circuits.worst_currents import Flows
+from percorso.components.conductors import (
+    ConductorSize,
+    Series,
+    copper_mass_kg,
+    find_size,
+    resistance_ohm,
+    stocked_sizes,
+)
+from percorso.components.fuses import FAMILIES, FuseChoice, choose_fuse, clearing_share
+from percorso.house_rules import HouseRules
+from percorso.network.laws import Array
+from percorso.network.operating_point import Network
+from percorso.sizing.ladders import size_change, wire_duty
+from percorso.sizing.least_copper import Limit, allocate
+from percorso.sizing.protection_zones import (
+    fuse_in_front_a,
+    fuse_that_stays,
+    guard_kind,
+    inrush_through,
+    load_of_guard_a,
+    path,
+    short_loop_ohm,
+)
+from percorso.sizing.wire_size import Criterion, Duty, refusals
+from percorso.vehicle.model import Circuit, Vehicle
+from percorso.vehicle.resistance import ends_resistance_ohm
+from percorso.vehicle.segments import Breaker, Fuse, Wire, changed_spec
+
+FAIR_SHARE = 0.2  # of what flows through a shared wire, from which on a circuit answers for all of it; common practice
+
+OWN_SHARE = (
+    0.8  # of what flows through a wire, from which on it is a circuit's own, whoever else passes; common practice
+)
+
+
+@dataclass(frozen=True)
+class WireSizes:
+    """The sizes a wire may have for all it must stand; ``blocked`` says why there is really none.
+
+    ``narrow``: a thicker one would do but for what its ends go into. ``alike`` are the wires of its route that get
+    the same size, itself among them.
+    """
+
+    spec: Wire
+    duty: Duty
+    fitting: tuple[ConductorSize, ...]
+    blocked: str
+    narrow: bool = False
+    alike: tuple[str, ...] = ()
+
+    def ohm(self, size: ConductorSize) -> float:
+        """Resistance of the wire with a size where it lies, Ω."""
+        copper = resistance_ohm(self.duty.cable(size).size, self.spec.length_m, self.duty.air_c)
+        return copper + ends_resistance_ohm(self.spec)
+
+    def mass_kg(self, size: ConductorSize) -> float:
+        """Copper of the wire with a size, kg."""
+        return copper_mass_kg(self.duty.cable(size).size, self.spec.length_m)
+
+    @property
+    def ohms(self) -> Array:
+        """Resistance with each of the fitting sizes, Ω, shape (sizes,)."""
+        return np.array([self.ohm(size) for size in self.fitting])
+
+    @property
+    def masses_kg(self) -> Array:
+        """Copper with each of the fitting sizes, kg, shape (sizes,)."""
+        return np.array([self.mass_kg(size) for size in self.fitting])
+
+
+@dataclass(frozen=True)
+class CircuitRule:
+    """A limit on resistances with what it is about; ``fixed`` is the part of ``most`` that no size changes.
+
+    ``most`` is what the house aims at, ``allowed`` what may be.
+    """
+
+    criterion: Criterion
+    circuit: Circuit
+    weight: Mapping[str, float]
+    most: float
+    allowed: float
+    fixed: float
+
+    def limit(self, wires: Mapping[str, WireSizes]) -> Limit:
+        """The limit for the search, in which wires that are alike stand under the name of the first of them."""
+        use: dict[str, Array] = {}
+        for each, weight in self.weight.items():
+            first = wires[each].alike[0]
+            use[first] = use.get(first, 0.0) + weight * wires[each].ohms
+        return Limit(self.circuit.id, use, self.most - self.fixed)
+
+    def used(self, ohm: Mapping[str, float]) -> float:
+        """What resistances of its wires use of ``most``."""
+        return self.fixed + sum(weight * ohm[each] for each, weight in self.weight.items())
+
+    def exceeded(self, used: float) -> str:
+        """What a size that uses so much is refused for."""
+        if self.criterion == "short circuit":
+            return f"a short at the far end of {self.circuit.name} would not open its fuse in time"
+        if used <= self.allowed:
+            return f"{self.circuit.name} with only {(self.allowed - used) * 1000:.0f} mV left"
+        return f"{self.circuit.name} over by {used - self.allowed:.2g} V"
+
+
+class Round:
+    """One round of sizing: what every wire must stand and every circuit may lose at the currents of the sizes before.
+
+    ``present`` is the vehicle as it is before any round: what is there is there, whatever a round made of it.
+    ``earlier`` is the round before, where currents shall not go down any more.
+    """
+
+    def __init__(
+        self,
+        vehicle: Vehicle,
+        present: Vehicle,
+        rules: HouseRules,
+        wanted: tuple[str, ...],
+        free: tuple[str, ...],
+        series: Series | None,
+        earlier: "Round | None" = None,
+    ) -> None:
+        self.present, self.rules, self.wanted, self.free = present, rules, wanted, free
+        plan = planned(Network(vehicle), rules, alone=True)  # what lies beside a path helps it and is not relied upon
+        self.worst, self.profiles = plan.worst, plan.profiles
+        self.fuses = {
+            each: _fuse_for(vehicle, self.worst, each, spec, rules)
+            for each in free
+            if isinstance(spec := present.segments[each].spec, Fuse)
+        }
+        self.vehicle = _changed(vehicle, {each: change for each, (_, change) in self.fuses.items()})
+        self.concerned = [each for each in vehicle.circuits.values() if any(s.id in free for s in path(vehicle, each))]
+        self.wires = self._alike(
+            {
+                each: self._sizes(each, spec, series)
+                for each in free
+                if isinstance(spec := vehicle.segments[each].spec, Wire)
+            }
+        )
+        self.currents = {each.id: self._currents(each, earlier) for each in self.concerned}
+        thickest = {each: wire.ohm(wire.fitting[-1]) for each, wire in self.wires.items()}
+        self.rules_of_circuits = [_reachable(rule, thickest) for each in self.concerned for rule in self._rules(each)]
+        self.out_of_reach = {
+            rule.circuit.id: rule for rule in self.rules_of_circuits if rule.used(thickest) > rule.most * (1 + 1e-9)
+        }
+        for rule in self.out_of_reach.values():  # as near to its target as its ends allow
+            narrow = [self.wires[each] for each in rule.weight if self.wires[each].narrow]
+            for wire in narrow if rule.criterion == "voltage drop" else ():
+                self.wires |= {each: replace(self.wires[each], fitting=wire.fitting[-1:]) for each in wire.alike}
+
+    def _sizes(self, segment_id: str, spec: Wire, series: Series | None) -> WireSizes:
+        fuses = (
+            fuse_in_front_a(self.vehicle, each, segment_id) for each in self.concerned if segment_id in each.whole_path
+        )
+        in_front = max((fuse for fuse in fuses if fuse is not None), default=None)
+        duty = wire_duty(self.vehicle, self.worst, segment_id, spec, in_front)
+        made = stocked_sizes(series or find_size(spec.size).series)
+        refused = {size: refusals(size, duty, self.rules) for size in made}
+        fitting = [size for size in made if not refused[size]]
+        if not fitting:  # without the margin of the house, sooner than not at all
+            refused = {size: refusals(size, duty, replace(self.rules, school="light")) for size in made}
+            fitting = [size for size in made if not refused[size]]
+        lies = self.vehicle.segments[segment_id].origin == "existing" and self.rules.school != "light"
+        if lies or not any(segment_id in each.whole_path for each in self.concerned):
+            # Nobody pulls out a good wire for a thinner one, and one that no circuit passes may relieve another.
+            there = wire_size(self.present, segment_id)
+            fitting = [size for size in fitting if size.area_mm2 >= there.area_mm2 * (1 - 1e-9)]
+        wants = next((size for size in made if refused[size].keys() == {"terminal"}), None)
+        if fitting:
+            return WireSizes(spec, duty, tuple(fitting), "", wants is not None, (segment_id,))
+        taken = [size for size in made if "terminal" not in refused[size]]
+        if wants is not None and taken:
+            blocked = f"it wants {wants.name}; {refused[wants]['terminal']}"
+            return WireSizes(spec, duty, tuple(taken[-1:]), blocked, True, (segment_id,))
+        return WireSizes(spec, duty, made[-1:], "; ".join(refused[made[-1]].values()), False, (segment_id,))
+
+    def _alike(self, wires: dict[str, WireSizes]) -> dict[str, WireSizes]:
+        """Wires of one route alike, out and back, but for the light school: the new ones that carry its current."""
+        if self.rules.school == "light":
+            return wires
+        for circuit in self.concerned:
+            own = [
+                leg.segment_id
+                for leg in self.legs(circuit)
+                if leg.segment_id in wires
+                and self.vehicle.segments[leg.segment_id].origin == "new"
+                and leg.current_a >= OWN_SHARE * self.worst.most(leg.segment_id).current_a
+                and not wires[leg.segment_id].blocked
+            ]
+            together = tuple(dict.fromkeys(alike for each in own for alike in wires[each].alike))
+            first = wires[own[0]].fitting if own else ()
+            common = tuple(size for size in first if all(size in wires[each].fitting for each in together))
+            wires |= {each: replace(wires[each], fitting=common, alike=together) for each in together if common}
+        return wires
+
+    def _currents(self, circuit: Circuit, earlier: "Round | None") -> dict[str, float]:
+        """What flows through each segment of a circuit in its state, with all that shares it, A."""
+        before = earlier.currents.get(circuit.id, {}) if earlier else {}
+        return {
+            leg.segment_id: max(self._flowing(circuit, leg), before.get(leg.segment_id, 0.0))
+            for leg in self.legs(circuit)
+        }
+
+    def legs(self, circuit: Circuit) -> tuple[Leg, ...]:
+        """The legs of a circuit that carries its design current alone."""
+        return self.profiles[circuit.id].legs
+
+    def _flowing(self, circuit: Circuit, leg: Leg) -> float:
+        forward = self.vehicle.segments[leg.segment_id].from_point == leg.start_point
+        return self.worst.with_others_a(circuit, leg, forward=forward)
+
+    def answered_a(self, circuit: Circuit, leg: Leg) -> float:
+        """The current with which a segment counts in a circuit's drop, A.
+
+        Its own; with all that shares it in a wire that is sized and carries a fair share of the circuit's. What others
+        lose on shared metal besides is for that metal to mend, not for the circuit's own wires.
+        """
+        flowing = self.currents[circuit.id][leg.segment_id]
+        shared = leg.segment_id in self.wires and leg.current_a >= FAIR_SHARE * flowing
+        return flowing if shared else leg.current_a
+
+    def _rules(self, circuit: Circuit) -> Iterator[CircuitRule]:
+        legs = self.legs(circuit)
+        weight = {leg.segment_id: self.answered_a(circuit, leg) for leg in legs if leg.segment_id in self.wires}
+        fixed = sum(leg.resistance_ohm * leg.current_a for leg in legs if leg.segment_id not in self.wires)
+        allowed = self.profiles[circuit.id].allowed_drop_v
+        yield CircuitRule("voltage drop", circuit, weight, self.rules.aimed_fraction * allowed, allowed, fixed)
+        clears_a = [
+            spec.rating_a * clearing_share(guard_kind(spec))
+            for each in circuit.supply
+            if isinstance(spec := self.vehicle.segments[each].spec, Fuse | Breaker)
+        ]
+        if clears_a:
+            loop_ohm = self.vehicle.nominal_v / min(clears_a)
+            fixed = short_loop_ohm(self.vehicle, (leg for leg in legs if leg.segment_id not in self.wires))
+            if fixed < loop_ohm:
+                yield CircuitRule("short circuit", circuit, dict.fromkeys(weight, 1.0), loop_ohm, loop_ohm, fixed)
+
+    def sized(self) -> Vehicle:
+        """The vehicle with the lightest sizes for this round's currents, one size more where the house is generous."""
+        limits = [each.limit(self.wires) for each in self.rules_of_circuits if each.circuit.id not in self.out_of_reach]
+        together = {wire.alike[0]: [self.wires[each] for each in wire.alike] for wire in self.wires.values()}
+        masses: dict[str, Array] = {
+            each: np.sum([wire.masses_kg for wire in alike], axis=0) for each, alike in together.items()
+        }
+        picks = allocate(masses, limits)
+        assert picks is not None, "with the thickest sizes every rule that is left holds"
+        more = 1 if self.rules.school == "generous" else 0
+        sizes = {
+            each: wire.fitting[min(picks[wire.alike[0]] + more, len(wire.fitting) - 1)].name
+            for each, wire in self.wires.items()
+        }
+        return _changed(self.vehicle, {each: size_change(self.wires[each].spec, size) for each, size in sizes.items()})
+
+
+def wire_size(vehicle: Vehicle, wire_id: str) -> ConductorSize:
+    """The size of a wire in a vehicle."""
+    spec = vehicle.segments[wire_id].spec
+    assert isinstance(spec, Wire)
+    return find_size(spec.size)
+
+
+def _reachable(rule: CircuitRule, thickest: Mapping[str, float]) -> CircuitRule:
+    """The rule without the house's margin where no size keeps that."""
+    used = rule.used(thickest)
+    return replace(rule, most=rule.allowed) if rule.most < used <= rule.allowed else rule
+
+
+def _fuse_for(
+    vehicle: Vehicle, worst: Flows, segment_id: str, spec: Fuse, rules: HouseRules
+) -> tuple[FuseChoice, dict[str, str | float | None]]:
+    """The fuse its load asks for, of its own family or the next bigger one, and what to write for it.
+
+    One that is there, carries its load and protects its wires stays, but for the light school.
+    """
+    load_a, inrush = load_of_guard_a(vehicle, worst, segment_id, rules), inrush_through(vehicle, segment_id)
+    there = fuse_that_stays(vehicle, segment_id, spec, choose_fuse(load_a, math.inf, rules, spec.family, inrush), rules)
+    if there is not None:
+        return there, {"rating_a": there.rating_a, "family": spec.family}
+    for family in FAMILIES[FAMILIES.index(spec.family) :]:
+        choice = choose_fuse(load_a, float("inf"), rules, family, inrush)
+        if choice.rating_a is not None:
+            return choice, {"rating_a": choice.rating_a, "family": family}
+    return choice, {}
+
+
+def _changed(vehicle: Vehicle, changes: Mapping[str, Mapping[str, str | float | None]]) -> Vehicle:
+    """The vehicle with values of segments changed."""
+    segments = dict(vehicle.segments)
+    for each, change in changes.items():
+        spec = segments[each].spec
+        if any(getattr(spec, name) != value for name, value in change.items()):
+            segments[each] = replace(segments[each], spec=changed_spec(spec, change))
+    return replace(vehicle, segments=segments)

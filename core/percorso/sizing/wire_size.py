@@ -1,0 +1,268 @@
+"""Chooses the size of one wire: every size that is made, with the reason it is refused or recommended."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from percorso.components.conductors import (
+    ConductorSize,
+    Gauge,
+    MetricStandard,
+    Series,
+    copper_mass_kg,
+    in_gauge,
+    resistance_ohm,
+    stocked_sizes,
+)
+from percorso.components.fuses import FuseChoice, choose_fuse
+from percorso.components.insulation import Insulation, conductor, family, fitting_insulation
+from percorso.components.thermal import TABLE_AIR_C, Cable, cable
+from percorso.house_rules import HouseRules, School
+from percorso.sizing.ampacity import CRANKS_FOR_S, Ampacity, cable_ampacity, cranking_ampacity_a, warming_a
+from percorso.sizing.wire_ends import WireEnd
+
+Criterion = Literal[
+    "voltage drop",
+    "what shares it",
+    "short circuit",
+    "ampacity",
+    "warmth",
+    "cranking",
+    "fuse",
+    "terminal",
+    "thinnest allowed",
+    "insulation",
+    "the same out and back",
+]
+Governing = Criterion | Literal["smallest size made", "no circuit", "generous", "what is there", "out of reach"]
+SMALLEST_MADE: Governing = "smallest size made"
+
+
+@dataclass(frozen=True)
+class Duty:
+    """What a wire must stand whatever it loses, and where it lies.
+
+    ``insulation`` is a family, or the °C it stands; None: what is usual for the size. ``gauge``: what its AWG numbers
+    hold; None: as its insulation is made. ``ends`` are what its two ends go into.
+    """
+
+    continuous_a: float
+    cranking_a: float = 0.0  # a starter's short current is not held to the continuous ampacity
+    fuse_in_front_a: float | None = None
+    air_c: float = TABLE_AIR_C
+    engine_space: bool = False
+    insulation: Insulation | float | None = None
+    insists: bool = False  # on that insulation: a size that is not made in it is none
+    gauge: Gauge | None = None
+    bundle: int = 1
+    ends: tuple[WireEnd, ...] = ()
+
+    def ampacity(self, size: ConductorSize, rules: HouseRules) -> Ampacity:
+        """What a size may carry here."""
+        return cable_ampacity(self.cable(size), self.air_c, self.bundle, rules, engine_space=self.engine_space)
+
+    def cable(self, size: ConductorSize) -> Cable:
+        """A size in this insulation, or in what is usual where it is not made in it."""
+        if isinstance(self.insulation, float):
+            return cable(in_gauge(size, self.gauge or "astm"), self.insulation)
+        insulation = fitting_insulation(self.insulation, size.area_mm2)
+        made = conductor(size, insulation) if self.gauge is None else in_gauge(size, self.gauge)
+        return cable(made, insulation)
+
+
+def refusals(size: ConductorSize, duty: Duty, rules: HouseRules) -> dict[Criterion, str]:
+    """Why a size does not stand its duty, by criterion; empty where it does.
+
+    But for the light school a new size keeps some margin too.
+    """
+    refused: dict[Criterion, str] = {}
+    stands = duty.ampacity(size, rules).allowed_a
+    if duty.insists and isinstance(duty.insulation, str) and not family(duty.insulation).is_made_in(size.area_mm2):
+        refused["insulation"] = f"not made in {duty.insulation}"
+    if size.area_mm2 < rules.thinnest_wire_mm2 * (1 - 1e-9):
+        refused["thinnest allowed"] = f"thinner than the house's {rules.thinnest_wire_mm2:.3g} mm²"
+    if stands <= 0:
+        refused["ampacity"] = f"its insulation stands {duty.cable(size).limit_c:g} °C and lies in {duty.air_c:g} °C"
+    elif stands < duty.continuous_a * (1 - 1e-9):
+        refused["ampacity"] = f"good for {stands:.3g} A, {duty.continuous_a:.3g} A flow"
+    elif rules.school != "light":
+        refused |= _without_margin(size, duty, stands, rules)
+    if duty.cranking_a > stands and cranking_ampacity_a(duty.cable(size), duty.air_c) < duty.cranking_a:
+        refused["cranking"] = f"too warm after {CRANKS_FOR_S:g} s of {duty.cranking_a:.0f} A"
+    if duty.fuse_in_front_a is not None and 0 < stands < duty.fuse_in_front_a:
+        refused["fuse"] = f"good for {stands:.3g} A, too thin for its {duty.fuse_in_front_a:g} A fuse"
+    narrow = [reason for end in duty.ends if (reason := end.refuses(size))]
+    if narrow:
+        refused["terminal"] = "; ".join(dict.fromkeys(narrow))
+    return refused
+
+
+def _without_margin(size: ConductorSize, duty: Duty, stands_a: float, rules: HouseRules) -> dict[Criterion, str]:
+    """Why a size that stands its lasting current is not taken as usual: at its limit, or warm."""
+    refused: dict[Criterion, str] = {}
+    share = duty.continuous_a / stands_a
+    if share > rules.wire_load_fraction * (1 + 1e-9):
+        refused["ampacity"] = f"at {share:.0%} of the {stands_a:.3g} A it may carry"
+    warming = warming_a(duty.cable(size), rules.wire_rise_k, duty.air_c, duty.bundle)
+    if duty.continuous_a > warming * (1 + 1e-9):
+        refused["warmth"] = f"more than {rules.wire_rise_k:g} K over its surroundings from {warming:.3g} A on"
+    return refused
+
+
+@dataclass(frozen=True)
+class OtherUse:
+    """Another circuit that passes the wire, and how much it may lose with it: no worse than it is judged now."""
+
+    name: str
+    current_a: float
+    elsewhere_drop_v: float
+    most_v: float
+
+    def refusal(self, ohm: float) -> dict[Criterion, str]:
+        """Why it refuses a size of so much resistance."""
+        over = self.elsewhere_drop_v + self.current_a * ohm - self.most_v
+        return {"what shares it": f"{self.name} would lose {over:.2g} V too much"} if over > 1e-9 else {}
+
+
+@dataclass(frozen=True)
+class WireTask:
+    """One wire to be sized: what flows through it, how far and how warm, and what it must respect."""
+
+    current_a: float
+    length_m: float  # total conductor length of this wire
+    source_v: float
+    allowed_drop_v: float  # for the whole circuit
+    elsewhere_drop_v: float = 0.0  # what the rest of the circuit already loses
+    temperature_c: float = 20.0
+    metric_standard: MetricStandard = "iso-6722-1"
+    duty: Duty | None = None  # None: its current for long in 30 °C air, as 105 °C cable of ASTM gauge, no fuse in front
+    others: tuple[OtherUse, ...] = ()
+    wants_fuse: bool = True  # whether a fuse of its own must carry the current and protect the wire
+
+    @property
+    def stands(self) -> Duty:
+        """What it must stand."""
+        return self.duty or Duty(self.current_a, insulation=105.0, gauge="astm")
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One size tried: what it would do, and by criterion why it is refused."""
+
+    size: str
+    area_mm2: float
+    resistance_ohm: float
+    drop_v: float  # of the whole circuit with this size
+    load_v: float
+    ampacity_a: float
+    fuse_a: float | None
+    copper_mass_kg: float
+    refused: Mapping[Criterion, str]
+
+
+@dataclass(frozen=True)
+class SizeChoice:
+    """The smallest size that meets everything, with all that were tried; ``size`` is None when none does."""
+
+    size: str | None
+    governed_by: str | None
+    reason: str
+    fuse: FuseChoice | None
+    candidates: tuple[Candidate, ...]
+
+    @property
+    def chosen(self) -> Candidate | None:
+        """The candidate that was chosen."""
+        return next((tried for tried in self.candidates if tried.size == self.size), None)
+
+
+def size_wire(task: WireTask, series: Series, rules: HouseRules) -> SizeChoice:
+    """The stocked size of ``series`` that the house's school takes, and the fuse it wants.
+
+    Light: the smallest that meets drop, heat, terminals and the fuse. Usual: the smallest that does so with margin.
+    Generous: one size above usual.
+    """
+    sizes = stocked_sizes(series, task.metric_standard)
+    candidates = tuple(_try_size(size, task, rules) for size in sizes)
+    fitting = [index for index, tried in enumerate(candidates) if not tried.refused]
+    if not fitting:
+        return SizeChoice(None, None, _why_impossible(task, candidates, rules.school), None, candidates)
+    first = fitting[0]
+    governed_by = " and ".join(candidates[first - 1].refused) if first else SMALLEST_MADE
+    chosen, reason = candidates[first], f"{candidates[first].size} is the smallest that meets everything"
+    if rules.school == "usual":
+        reason += " with the usual margin"
+    elif rules.school == "generous" and first + 1 in fitting:
+        chosen, reason = (
+            candidates[first + 1],
+            f"{candidates[first + 1].size} is one size above {chosen.size} (generous)",
+        )
+    fuse = choose_fuse(task.current_a, chosen.ampacity_a, rules)
+    pair = f", with a {fuse.rating_a:g} A fuse" if task.wants_fuse and fuse.rating_a else ""
+    return SizeChoice(chosen.size, governed_by, f"{reason}{pair}; governed by {governed_by}", fuse, candidates)
+
+
+def _try_size(size: ConductorSize, task: WireTask, rules: HouseRules) -> Candidate:
+    copper = task.stands.cable(size).size
+    resistance = resistance_ohm(copper, task.length_m, task.temperature_c, task.metric_standard)
+    drop = task.elsewhere_drop_v + task.current_a * resistance
+    ampacity = task.stands.ampacity(size, rules).allowed_a
+    fuse = choose_fuse(task.current_a, ampacity, rules)
+    over = drop_refusal(drop, task.allowed_drop_v, rules)
+    alone: dict[Criterion, str] = refusals(size, task.stands, rules)
+    if task.wants_fuse and fuse.rating_a is None and ampacity >= task.current_a:
+        alone.setdefault("fuse", fuse.reason)
+    for other in task.others:
+        over |= other.refusal(resistance)
+    return Candidate(
+        size=size.name,
+        area_mm2=copper.area_mm2,
+        resistance_ohm=resistance,
+        drop_v=drop,
+        load_v=task.source_v - drop,
+        ampacity_a=ampacity,
+        fuse_a=fuse.rating_a,
+        copper_mass_kg=copper_mass_kg(copper, task.length_m),
+        refused=over | alone,
+    )
+
+
+def drop_refusal(drop_v: float, allowed_v: float, rules: HouseRules) -> dict[Criterion, str]:
+    """Why a drop is refused: over what is allowed, or but for the light school close to it."""
+    if drop_v > allowed_v:
+        return {"voltage drop": f"over by {drop_v - allowed_v:.2g} V"}
+    if drop_v > rules.aimed_fraction * allowed_v * (1 + 1e-9):
+        return {"voltage drop": f"only {(allowed_v - drop_v) * 1000:.0f} mV left of {allowed_v:.2g} V allowed"}
+    return {}
+
+
+WAYS_OUT: Mapping[Criterion, str] = {
+    "ampacity": "take insulation for more heat, a cooler way, fewer wires in the bundle, or two ways side by side",
+    "warmth": "take a cooler way, fewer wires in the bundle, or two ways side by side",
+    "insulation": "take another insulation",
+    "thinnest allowed": "the house's thinnest wire is thicker than any that is made; change that house rule",
+    "fuse": "split the load over feeds with a fuse each",
+    "cranking": "take two cables side by side",
+    "terminal": "change what the end goes into, or lead two feeds side by side with a fuse each",
+    "voltage drop": "allow more drop, shorten the path or split the feed",
+    "what shares it": "give the circuits that share it a way of their own",
+}
+
+
+def _why_impossible(task: WireTask, candidates: tuple[Candidate, ...], school: School) -> str:
+    """What stands in the way of every size: of what refuses the size that comes closest, the most stubborn."""
+    if task.elsewhere_drop_v >= task.allowed_drop_v:
+        return (
+            f"no wire is thick enough: the rest of the circuit alone loses {task.elsewhere_drop_v:.3g} V of the "
+            f"{task.allowed_drop_v:.3g} V allowed; mend that first"
+        )
+    made = [tried for tried in candidates if "insulation" not in tried.refused] or candidates
+    fewest = min(len(tried.refused) for tried in made)
+    nearest = [tried for tried in made if len(tried.refused) == fewest]
+    closest = next((tried for tried in nearest if "terminal" in tried.refused), nearest[-1])
+    always = [each for each in closest.refused if all(each in tried.refused for tried in made)]
+    way_out = next(said for each, said in WAYS_OUT.items() if each in (always or closest.refused))
+    margin = "" if school == "light" else " with margin"
+    return (
+        f"no stocked size does it{margin}: {closest.size} is refused ({'; '.join(closest.refused.values())}); {way_out}"
+    )

@@ -1,0 +1,276 @@
+"""What makes or uses power: the validated values of each kind of device, and its terminals."""
+
+import re
+from collections.abc import Mapping
+from itertools import pairwise
+from typing import Annotated, Any, ClassVar, Literal, get_args
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, model_validator
+
+from percorso.components.batteries import Chemistry
+from percorso.errors import PercorsoError
+from percorso.quantities import CURRENT, POWER, Kind
+from percorso.vehicle.device_spec import Amperes, Celsius, DeviceSpec, MaybeAmperes, MaybeOhms, MaybeVolts, Ohms, Volts
+from percorso.vehicle.loads import (
+    ConstantCurrentLoad,
+    ConstantPowerLoad,
+    FilamentLamp,
+    IndicatorLamp,
+    Load,
+    MotorLoad,
+    ResistiveLoad,
+)
+from percorso.vehicle.segments import Typed, merged
+from percorso.vehicle.states import Engine
+
+CHARGE = Annotated[float, Field(ge=0, le=100)]
+
+
+class Battery(DeviceSpec):
+    """A battery by its state of charge; ``resistance_ohm`` and ``charge_a`` are measured values, if there are any.
+
+    ``nominal_v`` is its own voltage where that is not the vehicle's: two of 12 V in series make 24 V.
+    """
+
+    kind: Literal["battery"] = "battery"
+    chemistry: Chemistry = "lead-acid"
+    capacity_ah: Annotated[float, Field(ge=0.1, le=2000)]
+    cold_cranking_a: MaybeAmperes = None  # of lead only: what a lithium battery's label says is its electronics' limit
+    nominal_v: MaybeVolts = None
+    state_of_charge_percent: CHARGE = 100.0
+    temperature_c: Celsius = 25.0
+    resistance_ohm: MaybeOhms = None
+    charge_a: MaybeAmperes = None  # what it takes at 14.4 V (of 12 V)
+    peukert: Annotated[float, Field(ge=1, le=1.6)] | None = None  # exponent; None: usual for its kind, 1: none
+
+    @model_validator(mode="after")
+    def _cranks(self) -> "Battery":
+        if self.cold_cranking_a is None and self.chemistry != "LiFePO4":
+            raise PercorsoError(
+                "say its cold cranking current; its resistance follows from it", field=("cold_cranking_a",)
+            )
+        return self
+
+
+Rpm = Annotated[float, Field(gt=0, le=25000)]
+Belt = Literal["V-belt", "two V-belts", "ribbed belt"]
+
+
+class OutputPoint(BaseModel):
+    """What an alternator makes at a speed of its own."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    rpm: Rpm
+    current_a: Annotated[float, Field(ge=0, le=3000)]
+
+
+_NUMBER = r"([0-9]+(?:\.[0-9]+)?)"
+_POINT = re.compile(rf"{_NUMBER}\s*(?:rpm)?\s*[: ]\s*{_NUMBER}\s*A?")
+MOST_POINTS = 20
+
+
+def _points(value: Any) -> Any:
+    """Points as people type them: ``1500: 20, 3000: 80``; None: none."""
+    if not isinstance(value, str):
+        return () if value is None else value
+    found = [_POINT.fullmatch(each.strip()) for each in value.split(",")]
+    if None in found:
+        raise PercorsoError('write points as rpm and ampere, for example "1500: 20, 3000: 80"')
+    return [{"rpm": float(each[1]), "current_a": float(each[2])} for each in found if each]
+
+
+class Alternator(DeviceSpec):
+    """An alternator with its regulator, marked as ISO 8854 does: current at 1 800 and at 6000 rpm.
+
+    ``output`` are points of its measured or published curve, which then rule. It turns at
+    ``idle_rpm`` and ``road_rpm``, or with a ``pulley_ratio`` at so many times the engine's. It regulates at terminal S
+    where one is wired, else at its own post, to ``setpoint_v`` at 25 °C and ``setpoint_v_per_k`` more per kelvin
+    (usually less: negative). W is the tachometer tap. ``excitation_a`` is the current that D+ must take before it wakes
+    up; a self-exciting one needs none from ``self_excites_rpm`` on.
+    """
+
+    TERMINALS: ClassVar[tuple[str, str]] = ("B+", "B-")
+    OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ("S", "D+", "W")
+    kind: Literal["alternator"] = "alternator"
+    setpoint_v: Volts
+    setpoint_v_per_k: Annotated[float, Field(ge=-0.05, le=0.02)] = 0.0
+    at_1800_a: Amperes
+    at_6000_a: Amperes
+    output: Annotated[
+        tuple[OutputPoint, ...],
+        BeforeValidator(_points, json_schema_input_type=str | list[OutputPoint]),
+        Field(max_length=MOST_POINTS),
+    ] = ()
+    idle_rpm: Rpm = 1800.0  # of the alternator, not of the engine
+    road_rpm: Rpm = 6000.0
+    pulley_ratio: Annotated[float, Field(ge=0.5, le=6)] | None = None
+    engine_idle_rpm: Rpm | None = None
+    engine_road_rpm: Rpm | None = None
+    max_rpm: Rpm = 15000.0  # of the alternator, from memory; its maker knows
+    belt: Belt | None = None
+    temperature_c: Celsius = 25.0
+    excitation_a: Annotated[float, Field(ge=0, le=10)] = 0.02  # 470 Ω in the lead pass about this, common practice
+    exciter_max_a: Annotated[float, Field(gt=0, le=10)] = 0.5  # what its regulator stands at D+, from memory
+    exciter_ohm: Ohms = 10.0  # field and regulator seen from D+ at rest, from memory
+    self_excites_rpm: Rpm | None = None
+
+    @model_validator(mode="after")
+    def _makes_more_when_faster(self) -> "Alternator":
+        if self.at_6000_a < self.at_1800_a:
+            message = (
+                f"an alternator does not make less at 6000 rpm ({self.at_6000_a:g} A) "
+                f"than at 1800 rpm ({self.at_1800_a:g} A)"
+            )
+            raise PercorsoError(message, field=("at_6000_a",))
+        for slow, fast in pairwise(self.output):
+            if fast.rpm <= slow.rpm or fast.current_a < slow.current_a:
+                message = "its points go up: more rpm, and not less current, from one to the next"
+                raise PercorsoError(message, field=("output",))
+        return self
+
+    @model_validator(mode="after")
+    def _turns_with_its_engine(self) -> "Alternator":
+        if self.pulley_ratio is None:
+            return self
+        for name in ("engine_idle_rpm", "engine_road_rpm"):
+            if getattr(self, name) is None:
+                raise PercorsoError("with a pulley ratio goes the speed of the engine", field=(name,))
+        return self
+
+    def rpm(self, engine: Engine) -> float:
+        """Its own speed idling or on the road, rpm; 0 while the engine does not run."""
+        if engine not in ("idle", "road"):
+            return 0.0
+        if self.pulley_ratio is None:
+            return self.idle_rpm if engine == "idle" else self.road_rpm
+        return self.pulley_ratio * ((self.engine_idle_rpm if engine == "idle" else self.engine_road_rpm) or 0.0)
+
+
+class Starter(DeviceSpec):
+    """A starter with its solenoid, by its running and its locked-rotor point. Without terminal 50 it runs when fed."""
+
+    TERMINALS: ClassVar[tuple[str, str]] = ("30", "31")
+    OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ("50",)
+    COIL_TERMINALS: ClassVar[tuple[str, str]] = ("50", "31")
+    kind: Literal["starter"] = "starter"
+    running_v: Volts
+    running_a: Amperes
+    locked_v: Volts
+    locked_a: Amperes
+    coil_ohm: Ohms = 1.2  # solenoid, about 10 A at 12 V, from memory
+    pull_in_v: Volts = 7.2  # 60 % of nominal, from memory
+    drop_out_v: Volts = 2.4  # 20 % of nominal, from memory
+
+    @property
+    def winding_ohm(self) -> float:
+        """Resistance of the standing motor, Ω."""
+        return self.locked_v / self.locked_a
+
+    def speed(self, voltage_v: float, current_a: float) -> float:
+        """Share of the speed it has at its running point: a motor turns as fast as its voltage behind the winding."""
+        return (voltage_v - current_a * self.winding_ohm) / (self.running_v - self.running_a * self.winding_ohm)
+
+    @model_validator(mode="after")
+    def _turns_at_its_running_point(self) -> "Starter":
+        if self.running_a * self.winding_ohm >= self.running_v:
+            message = f"at {self.running_v:g} V and {self.running_a:g} A a motor locked at these values does not turn"
+            raise PercorsoError(message, field=("running_a",))
+        _check_hysteresis(self.drop_out_v, self.pull_in_v)
+        return self
+
+
+class RelayCoil(DeviceSpec):
+    """A relay's coil; its contacts are segments that name it. A coil diode has its cathode at 86."""
+
+    TERMINALS: ClassVar[tuple[str, str]] = ("86", "85")
+    COIL_TERMINALS: ClassVar[tuple[str, str]] = ("86", "85")
+    kind: Literal["relay coil"] = "relay coil"
+    resistance_ohm: Ohms = 90.0  # of a 12 V power relay, from memory
+    pull_in_v: Volts = 7.2  # 60-65 % of nominal, from memory
+    drop_out_v: Volts = 2.4  # 10-35 % of nominal, from memory
+    suppression: Literal["none", "resistor", "diode"] = "none"
+    fitted: bool = True
+
+    @model_validator(mode="after")
+    def _has_hysteresis(self) -> "RelayCoil":
+        _check_hysteresis(self.drop_out_v, self.pull_in_v)
+        return self
+
+
+def _check_hysteresis(drop_out_v: float, pull_in_v: float) -> None:
+    if drop_out_v >= pull_in_v:
+        raise PercorsoError("a coil drops out at a lower voltage than it pulls in", field=("drop_out_v",))
+
+
+DeviceKind = Annotated[
+    Battery
+    | Alternator
+    | Starter
+    | RelayCoil
+    | ResistiveLoad
+    | MotorLoad
+    | FilamentLamp
+    | ConstantCurrentLoad
+    | ConstantPowerLoad
+    | IndicatorLamp,
+    Field(discriminator="kind"),
+]
+DEVICE_SPEC: TypeAdapter[DeviceKind] = TypeAdapter(DeviceKind)
+DEVICE_KINDS: tuple[type[DeviceSpec], ...] = get_args(get_args(DeviceKind)[0])
+DEVICE_LETTER: Mapping[str, str] = {  # IEC 81346-2 style item letters as the trade uses them
+    "battery": "G",
+    "alternator": "G",
+    "starter": "M",
+    "relay coil": "K",
+    "resistive": "E",
+    "motor": "M",
+    "filament lamp": "E",
+    "constant current": "A",
+    "constant power": "A",
+    "indicator lamp": "P",
+}
+
+
+_OF_TWELVE_VOLT: Mapping[str, Mapping[str, int]] = {  # usual values that go with a power of the nominal voltage
+    "relay coil": {"pull_in_v": 1, "drop_out_v": 1, "resistance_ohm": 2},
+    "starter": {"pull_in_v": 1, "drop_out_v": 1, "coil_ohm": 2},
+    "alternator": {"exciter_ohm": 2},
+}
+
+
+def new_device(values: Mapping[str, Any], nominal_v: float) -> DeviceKind:
+    """A new device's values; what is not given is usual in a vehicle of ``nominal_v``, at the same power.
+
+    Raises pydantic's ValidationError.
+    """
+    kind = next((each for each in DEVICE_KINDS if each.model_fields["kind"].default == values.get("kind")), None)
+    powers = _OF_TWELVE_VOLT.get(str(values.get("kind")), {}) if kind else {}
+    usual = {
+        name: kind.model_fields[name].default * (nominal_v / 12) ** power for name, power in powers.items() if kind
+    }
+    return DEVICE_SPEC.validate_python(usual | dict(values))
+
+
+def changed_device(spec: DeviceKind, change: Mapping[str, Any]) -> DeviceKind:
+    """The spec with some values changed, or a new one when ``change`` names another kind.
+
+    Raises pydantic's ValidationError; typed text of a changed value goes with the old value. Of the watts and amperes
+    of one name plate what was said last rules.
+    """
+    values = merged(spec, change)
+    if isinstance(spec, Load):
+        if _says_anew(spec, change, "rated_a", CURRENT) and not _says_anew(spec, change, "rated_w", POWER):
+            values |= {"rated_w": None, "efficiency": 1.0}
+        elif values.get("rated_w") is not None:
+            values.pop("rated_a", None)
+    return DEVICE_SPEC.validate_python(values)
+
+
+def _says_anew(spec: Load, change: Mapping[str, Any], name: str, kind: Kind) -> bool:
+    """Whether a change gives another value than there is; text that is none is for the model to refuse."""
+    if change.get(name) is None:
+        return False
+    try:
+        return bool(Typed(kind).read(change[name]) != getattr(spec, name))
+    except PercorsoError:
+        return True

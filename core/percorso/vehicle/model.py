@@ -1,0 +1,315 @@
+"""The model of one vehicle on one job: points, segments, devices, circuits and what each circuit must meet."""
+
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal, TypeVar, get_args
+
+from percorso.errors import PathError, PercorsoError
+from percorso.targets import Family, Target
+from percorso.vehicle.devices import DeviceKind, RelayCoil
+from percorso.vehicle.loads import Load
+from percorso.vehicle.scenarios import PRESETS, STANDARD, Drive, Scenario, find_scenario
+from percorso.vehicle.segments import ZONE_TEMPERATURE_C, RelayContact, SegmentSpec, SensorSwitch, Switch, Zone
+from percorso.vehicle.states import KEY_INPUT, KEY_POSITIONS, Input, State
+
+Side = Literal["supply", "return"]
+SIDES: tuple[Side, ...] = get_args(Side)
+PATH_FIELD: Mapping[Side, str] = {"supply": "supply", "return": "return_path"}  # where a side's segments are listed
+Origin = Literal["existing", "new"]
+Fate = Literal["kept", "removed", "stowed"]
+Stage = Literal["found", "planned"]
+STAGES: tuple[Stage, ...] = get_args(Stage)
+
+
+@dataclass(frozen=True)
+class Point:
+    """A named place where conductors meet and a probe can touch."""
+
+    id: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Part:
+    """What can be there before the work, after it, or both: *existing* or *new*, and what becomes of it."""
+
+    origin: Origin = field(default="existing", kw_only=True)
+    fate: Fate = field(default="kept", kw_only=True)
+
+
+@dataclass(frozen=True)
+class Segment(Part):
+    """One piece of a path between two points; it carries current either way."""
+
+    id: str
+    designation: str
+    from_point: str
+    to_point: str
+    spec: SegmentSpec
+
+    def other_end(self, point: str) -> str | None:
+        """The point at the far end seen from ``point``, None when the segment does not touch it."""
+        ends = {self.from_point: self.to_point, self.to_point: self.from_point}
+        return ends.get(point)
+
+
+@dataclass(frozen=True)
+class Device(Part):
+    """What makes or uses power; ``terminals`` are point ids by the terminal's own mark, open ones left out.
+
+    A source, a starter or a load without any terminal is known and not wired yet: it counts in the load budget alone.
+    """
+
+    id: str
+    designation: str
+    name: str
+    terminals: Mapping[str, str]
+    spec: DeviceKind
+
+
+_Part = TypeVar("_Part", Segment, Device)
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """A purpose with a path: out from ``source_point`` to the device, back from ``return_point``.
+
+    ``supply`` and ``return_path`` are segment ids in the order the current takes them. A ground circuit has no supply
+    side: the device stands at its beginning. ``device_id`` is the device it feeds or drains, where the job has one.
+    ``typed`` keeps, by field, the text a person typed for a quantity.
+    """
+
+    id: str
+    name: str
+    family: Family
+    device: str
+    design_current_a: float
+    source_v: float
+    target: Target
+    source_point: str | None
+    supply: tuple[str, ...]
+    return_point: str
+    return_path: tuple[str, ...]
+    state: State = "idle"
+    device_id: str | None = None
+    typed: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def whole_path(self) -> tuple[str, ...]:
+        """Segment ids from its source out to the device and back."""
+        return (*self.supply, *self.return_path)
+
+    def path(self, side: Side) -> tuple[str, ...]:
+        """Segment ids of one side, in order."""
+        return self.supply if side == "supply" else self.return_path
+
+
+@dataclass(frozen=True)
+class Vehicle:
+    """Everything one job knows of its vehicle, keyed by id."""
+
+    nominal_v: float
+    points: Mapping[str, Point]
+    segments: Mapping[str, Segment]
+    circuits: Mapping[str, Circuit] = field(default_factory=dict)
+    zone_temperature_c: Mapping[Zone, float] = field(default_factory=lambda: ZONE_TEMPERATURE_C)
+    devices: Mapping[str, Device] = field(default_factory=dict)
+    inputs: Mapping[str, Input] = field(default_factory=dict)
+    scenarios: Mapping[str, Scenario] = field(default_factory=dict)  # the job's own, besides the standard ones
+    drives: Mapping[str, Drive] = field(default_factory=dict)
+
+    @cached_property
+    def meeting(self) -> Mapping[str, tuple[Segment, ...]]:
+        """The segments that end on each point, by the point's id; points where none does are left out."""
+        found: dict[str, tuple[Segment, ...]] = {}
+        for each in self.segments.values():
+            for point in dict.fromkeys((each.from_point, each.to_point)):
+                found[point] = (*found.get(point, ()), each)
+        return found
+
+
+def passing(vehicle: Vehicle, segment_id: str) -> list[Circuit]:
+    """The circuits that pass a segment."""
+    return [each for each in vehicle.circuits.values() if segment_id in each.whole_path]
+
+
+def stations(vehicle: Vehicle, circuit: Circuit, side: Side) -> tuple[str, ...]:
+    """Point ids along one side of a circuit, one more than its segments; empty for an absent supply side.
+
+    Raises PathError naming the segment (``("supply", 2)``) where the path breaks, loops or leaves the job.
+    """
+    start = circuit.source_point if side == "supply" else circuit.return_point
+    path = circuit.path(side)
+    if side == "supply" and circuit.family == "ground" and not path:
+        return ()
+    if start is None or start not in vehicle.points:
+        name = "source_point" if side == "supply" else "return_point"
+        raise PathError(f"{circuit.name}: the {side} side starts at a point this job does not have", field=(name,))
+    if not path:
+        raise PathError(
+            f"{circuit.name} has no {side} side; current needs a way out and a way back", field=(PATH_FIELD[side],)
+        )
+    visited = [start]
+    for position, segment_id in enumerate(path):
+        visited.append(_next_station(vehicle, circuit, visited, segment_id, (PATH_FIELD[side], position)))
+    return tuple(visited)
+
+
+def _next_station(
+    vehicle: Vehicle, circuit: Circuit, visited: list[str], segment_id: str, place: tuple[str | int, ...]
+) -> str:
+    segment = vehicle.segments.get(segment_id)
+    if segment is None:
+        raise PathError(f"{circuit.name} passes a segment this job does not have", field=place)
+    following = segment.other_end(visited[-1])
+    here = vehicle.points[visited[-1]].name
+    if following is None:
+        raise PathError(f"{circuit.name}: {segment.designation} does not start at {here}", field=place)
+    if following not in vehicle.points:
+        raise PathError(f"{segment.designation} ends on a point of another job", field=place)
+    if following in visited:
+        there = vehicle.points[following].name
+        raise PathError(f"{circuit.name} makes a loop: {segment.designation} comes back to {there}", field=place)
+    return following
+
+
+def check_segment(vehicle: Vehicle, segment: Segment) -> None:
+    """Raise PathError unless a segment ends on two points of the job and what switches it is there."""
+    for name, point in (("from_point", segment.from_point), ("to_point", segment.to_point)):
+        if point not in vehicle.points:
+            raise PathError(f"{segment.designation} ends on a point this job does not have", field=(name,))
+    if segment.from_point == segment.to_point:
+        raise PathError(f"{segment.designation} makes a loop: it ends where it begins", field=("to_point",))
+    spec = segment.spec
+    if isinstance(spec, Switch | SensorSwitch):
+        _check_positions(vehicle, segment.designation, spec)
+    if isinstance(spec, RelayContact) and spec.coil is not None:
+        device = vehicle.devices.get(spec.coil)
+        if device is None or not isinstance(device.spec, RelayCoil):
+            raise PathError(f"{segment.designation} is moved by a coil this job does not have", field=("spec", "coil"))
+
+
+def _check_positions(vehicle: Vehicle, designation: str, spec: Switch | SensorSwitch) -> None:
+    driver = vehicle.inputs.get(spec.input)
+    if driver is None and spec.input != KEY_INPUT:
+        raise PathError(
+            f'{designation} is driven by "{spec.input}", which this job does not have', field=("spec", "input")
+        )
+    can = KEY_POSITIONS if driver is None else driver.positions
+    for position in spec.closed_in:
+        if position not in can:
+            message = f'{designation} cannot be closed in "{position}"; {spec.input} can be {", ".join(can)}'
+            raise PathError(message, field=("spec", "closed_in"))
+
+
+def check_input(each: Input) -> None:
+    """Raise PathError unless an input stands in positions it has, each of them once, and is not called the key."""
+    if each.id == KEY_INPUT:
+        raise PathError(f'"{KEY_INPUT}" is the ignition key itself; call this input otherwise', field=("id",))
+    if len(set(each.positions)) < len(each.positions):
+        raise PathError(f"{each.name} has a position twice", field=("positions",))
+    for state, position in each.by_state.items():
+        if position not in each.positions:
+            can = ", ".join(each.positions)
+            raise PathError(f'{each.name} cannot be "{position}"; it can be {can}', field=("by_state", state))
+
+
+def check_device(vehicle: Vehicle, device: Device) -> None:
+    """Raise PathError unless a device's terminals are its own, complete, and on points of the job."""
+    spec = device.spec
+    if isinstance(spec, Load) and spec.independent_of is not None and spec.independent_of not in vehicle.devices:
+        raise PathError(
+            f"{device.designation} is meant to outlive a device this job does not have",
+            field=("spec", "independent_of"),
+        )
+    if not device.terminals and not isinstance(spec, RelayCoil):
+        return
+    for terminal in spec.TERMINALS:
+        if terminal not in device.terminals:
+            raise PathError(
+                f"{device.designation}: say where its terminal {terminal} goes", field=("terminals", terminal)
+            )
+    for terminal, point in device.terminals.items():
+        place = ("terminals", terminal)
+        if terminal not in (*spec.TERMINALS, *spec.OPTIONAL_TERMINALS):
+            raise PathError(f"a {spec.kind} has no terminal {terminal}", field=place)
+        if point not in vehicle.points:
+            raise PathError(f"{device.designation} {terminal} is on a point this job does not have", field=place)
+    first, second = (device.terminals[each] for each in spec.TERMINALS)
+    if first == second:
+        raise PathError(f"both sides of {device.designation} are on one point", field=("terminals", spec.TERMINALS[1]))
+
+
+def check_scenario(vehicle: Vehicle, scenario: Scenario) -> None:
+    """Raise PathError unless a scenario's duties are of loads of the job, and its id is none of the standard ones."""
+    if scenario.id in STANDARD:
+        raise PathError(f'"{scenario.id}" is a standard scenario; call yours otherwise', field=("id",))
+    for device_id in scenario.duty_percent:
+        device = vehicle.devices.get(device_id)
+        if device is None or not isinstance(device.spec, Load):
+            raise PathError(f"{scenario.name} sets a load this job does not have", field=("duty_percent", device_id))
+
+
+def check_drive(vehicle: Vehicle, drive: Drive) -> None:
+    """Raise PercorsoError unless every spell of a drive runs under a scenario, and its id is no usual one's."""
+    if drive.id in PRESETS:
+        raise PathError(f'"{drive.id}" is one of the usual drives; call yours otherwise', field=("id",))
+    for place, spell in enumerate(drive.spells):
+        find_scenario(spell.scenario, vehicle.scenarios, ("spells", place, "scenario"))
+
+
+def check_circuit(vehicle: Vehicle, circuit: Circuit) -> None:
+    """Raise PathError unless the circuit is one path out and one path back that never meet, to a device of the job."""
+    if circuit.device_id is not None and circuit.device_id not in vehicle.devices:
+        raise PathError(f"{circuit.name} feeds a device this job does not have", field=("device_id",))
+    out = stations(vehicle, circuit, "supply")
+    back = stations(vehicle, circuit, "return")
+    shared = set(out) & set(back)
+    if shared:
+        name = vehicle.points[next(point for point in back if point in shared)].name
+        raise PathError(
+            f"{circuit.name} makes a loop: the return side meets the supply side at {name}", field=("return_path",)
+        )
+
+
+SOURCE_SHARES = (0.3, 1.5)  # of nominal: from a cranking battery to an overcharging alternator, from memory
+
+
+def check_believable(vehicle: Vehicle, circuit: Circuit) -> None:
+    """Raise PercorsoError where a circuit's voltages are none its vehicle can have, or leave nothing to lose."""
+    low, high = (round(share * vehicle.nominal_v, 2) for share in SOURCE_SHARES)
+    if not low <= circuit.source_v <= high:
+        message = f"a source of a {vehicle.nominal_v:g} V vehicle has {low:g} to {high:g} V, not {circuit.source_v:g} V"
+        raise PercorsoError(message, field=("source_v",))
+    allowed = circuit.target.allowed_drop_v(circuit.source_v, vehicle.nominal_v)
+    if not 0 < allowed < circuit.source_v:
+        source = f"{circuit.source_v:g} V"
+        at_device = circuit.target.kind == "min_device_v"
+        hint = f"the device can get less than the {source} of its source" if at_device else f"write less than {source}"
+        raise PercorsoError(f"that leaves {allowed:.3g} V to lose of {source}; {hint}", field=("target_value",))
+
+
+def next_designation(vehicle: Vehicle, letter: str) -> str:
+    """The lowest free designation of an item letter: ``W7``."""
+    taken = {part.designation for parts in (vehicle.segments, vehicle.devices) for part in parts.values()}
+    return next(name for number in range(1, len(taken) + 2) if (name := f"{letter}{number}") not in taken)
+
+
+def in_order(parts: Iterable[_Part]) -> list[_Part]:
+    """Segments or devices as a list is read: by letter, then by number."""
+    return sorted(parts, key=lambda each: [int(piece) if piece.isdigit() else piece for piece in _split(each)])
+
+
+def _split(part: "Segment | Device") -> list[str]:
+    """A designation in letters and numbers, letters first: ``W10`` as ``["W", "10", ""]``."""
+    return re.split(r"([0-9]+)", part.designation)
+
+
+def default_source_v(family: Family, nominal_v: float) -> float:
+    """The voltage a circuit usually starts from, V: a charging system's 14 V, or 10.5 V while cranking a 12 V one.
+
+    Common practice, scaled to the nominal voltage; a person who has measured types their own.
+    """
+    return nominal_v * (10.5 if family == "starting" else 14.0) / 12

@@ -1,0 +1,93 @@
+"""The resistance a segment comes to: measured, typical of its kind, or of its copper; and what is a bad connection."""
+
+from collections.abc import Mapping
+from functools import cache
+
+from percorso import tables
+from percorso.components.conductors import find_size, resistance_ohm
+from percorso.errors import PercorsoError
+from percorso.house_rules import Joining
+from percorso.vehicle.segments import (
+    ZONE_TEMPERATURE_C,
+    Breaker,
+    Connector,
+    Diode,
+    Fuse,
+    FusibleLink,
+    Joint,
+    RelayContact,
+    SegmentSpec,
+    Shunt,
+    Splice,
+    Wire,
+    Zone,
+)
+
+FUSE_DROP_AT_RATING_V = 0.1  # blade fuse, typical, from memory; measure yours
+BAD_TIMES = 3.0  # the most a sound connection has: from there on it is bad for certain
+IDEAL_OHM = 1e-6  # what a link of no resistance is taken as, so that currents in a loop of them are defined
+
+
+@cache
+def typical_resistance_ohm(kind: str, condition: str) -> float:
+    """Typical resistance of a connection, Ω; the table gives its range and source."""
+    for row in tables.rows("connections"):
+        if (row["kind"], row["condition"]) == (kind, condition):
+            return float(row["typical_mohm"]) / 1000
+    raise PercorsoError(f"no typical resistance is known for {kind}, {condition}")
+
+
+def sound_at_most_ohm(spec: SegmentSpec) -> float | None:
+    """The most a sound connection of its kind has, Ω; None for what is no connection or was not measured."""
+    if isinstance(spec, Fuse):
+        return None if spec.resistance_ohm is None else FUSE_DROP_AT_RATING_V / spec.rating_a
+    if not isinstance(spec, Joint | Splice | Connector | RelayContact) or spec.resistance_ohm is None:
+        return None
+    rows = tables.rows("connections")
+    row = next(row for row in rows if (row["kind"], row["condition"]) == (spec.kind, spec.condition))
+    return float(row["high_mohm"]) / 1000
+
+
+def is_bad_connection(spec: SegmentSpec) -> bool:
+    """Whether a connection was measured to have far more than a sound one."""
+    most = sound_at_most_ohm(spec)
+    return most is not None and segment_resistance_ohm(spec) > BAD_TIMES * most
+
+
+def ends_resistance_ohm(spec: Wire) -> float:
+    """Typical resistance of the terminals a wire is said to have, Ω; those that are only usual count nothing."""
+    said = sum(end is not None for end in (spec.from_end, spec.to_end))
+    return said * joining_ohm(spec.joined or "crimped") if said else 0.0
+
+
+@cache
+def joining_ohm(method: Joining) -> float:
+    """Typical resistance of a terminal put on by a method, Ω; the table names its limits."""
+    row = next(row for row in tables.rows("joining") if row["method"] == method)
+    return float(row["typical_mohm"]) / 1000
+
+
+def segment_resistance_ohm(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, float] = ZONE_TEMPERATURE_C) -> float:
+    """Resistance of a segment while it conducts, Ω: a wire at its zone's temperature, the rest measured or typical.
+
+    A diode counts as the chord of its forward drop at its rating.
+    """
+    match spec:
+        case Wire() | FusibleLink():
+            copper = spec.conductor if isinstance(spec, Wire) else find_size(spec.size)
+            ends_ohm = ends_resistance_ohm(spec) if isinstance(spec, Wire) else 0.0
+            return resistance_ohm(copper, spec.length_m, zone_temperature_c[spec.zone]) + ends_ohm
+        case Shunt():
+            return spec.full_scale_drop_v / spec.full_scale_a
+        case Diode():
+            return spec.forward_v / spec.rated_a
+    if spec.resistance_ohm is not None:
+        return spec.resistance_ohm
+    if isinstance(spec, Fuse | Breaker):
+        return FUSE_DROP_AT_RATING_V / spec.rating_a
+    return typical_resistance_ohm(spec.kind, spec.condition)
+
+
+def conductance_s(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, float] = ZONE_TEMPERATURE_C) -> float:
+    """Conductance of a segment while it conducts, S; one of no resistance is taken as a millionth of an ohm."""
+    return 1 / max(segment_resistance_ohm(spec, zone_temperature_c), IDEAL_OHM)

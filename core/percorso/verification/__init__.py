@@ -1,0 +1,1 @@
+"""Readings held against what is computed."""
