@@ -9,7 +9,8 @@ from click.core import ParameterSource
 
 from percorso.components.conductors import ConductorSize, Gauge, MetricStandard, Series, in_gauge
 from percorso.components.insulation import Insulation, family
-from percorso.components.thermal import TABLE_AIR_C, Cable, ampacity_a, cable, table_ampacity_a, temperature_c
+from percorso.components.published_ampacity import TABLE_AIR_C, table_ampacity_a
+from percorso.components.thermal import Cable, ampacity_a, cable, temperature_c
 from percorso.house_rules import HouseRules, School
 from percorso.quantities import CURRENT, LENGTH, TEMPERATURE, VOLTAGE, show
 from percorso.sizing.recommendation import Recommendation, recommend

@@ -11,12 +11,13 @@ from percorso.changes.routes import Insertion, insert_segment, move_segment, rem
 from percorso.circuits.voltage_profile import profile
 from percorso.components.conductors import find_size
 from percorso.components.fuses import choose_fuse, fuse_ratings_a
-from percorso.components.thermal import table_ampacity_a
+from percorso.components.published_ampacity import table_ampacity_a
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
 from percorso.quantities import CURRENT, LENGTH, RESISTANCE, VOLTAGE, parse, show
 from percorso.sizing.wire_size import WireTask, size_wire
-from percorso.vehicle.model import Point, Segment, Vehicle, check_circuit, stations
+from percorso.vehicle.checks import check_circuit
+from percorso.vehicle.model import Point, Segment, Vehicle, stations
 from percorso.vehicle.resistance import segment_resistance_ohm
 from percorso.vehicle.segments import SEGMENT_SPEC
 from percorso.verification.readings import DropReading, judge_reading

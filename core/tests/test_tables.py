@@ -6,7 +6,7 @@ from core.tests.support.published import ABYC_E_11, IEC_60228, ISO_6722_1, ISO_1
 from percorso import tables
 from percorso.components.conductors import find_size, in_gauge, resistance_20c_ohm_per_m, stocked_sizes
 from percorso.components.insulation import INSULATIONS, conductor, family
-from percorso.components.thermal import table_ampacity_a
+from percorso.components.published_ampacity import table_ampacity_a
 from percorso.sizing.wire_ends import terminals
 
 

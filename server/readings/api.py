@@ -20,8 +20,8 @@ from percorso.house_rules import HouseRules
 from percorso.names import Note
 from percorso.quantities import CURRENT
 from percorso.vehicle.model import Stage, Vehicle
-from percorso.vehicle.segments import typed
 from percorso.vehicle.stages import vehicle_at
+from percorso.vehicle.typed_fields import typed
 from percorso.verification.readings import DropReading, Judgement, Mark, judge_reading, mark
 from readings.models import Reading
 from workshop.signed_in import SignedInRequest

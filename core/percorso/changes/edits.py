@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from percorso.names import Identifier, Name
 from percorso.quantities import CURRENT, LENGTH
 from percorso.vehicle.model import Fate
-from percorso.vehicle.segments import typed
+from percorso.vehicle.typed_fields import typed
 
 
 class _Edit(BaseModel):

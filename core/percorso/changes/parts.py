@@ -3,16 +3,9 @@
 from dataclasses import replace
 
 from percorso.errors import PathError
+from percorso.vehicle.checks import check_device, check_drive, check_input, check_scenario, check_segment
 from percorso.vehicle.loads import Load
-from percorso.vehicle.model import (
-    Device,
-    Vehicle,
-    check_device,
-    check_drive,
-    check_input,
-    check_scenario,
-    check_segment,
-)
+from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.scenarios import Drive, Scenario
 from percorso.vehicle.segments import RelayContact, SensorSwitch, Switch
 from percorso.vehicle.states import Input

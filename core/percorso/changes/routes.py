@@ -4,19 +4,8 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from percorso.errors import PathError
-from percorso.vehicle.model import (
-    SIDES,
-    Circuit,
-    Device,
-    Point,
-    Segment,
-    Side,
-    Vehicle,
-    check_believable,
-    check_circuit,
-    check_segment,
-    stations,
-)
+from percorso.vehicle.checks import check_believable, check_circuit, check_segment
+from percorso.vehicle.model import SIDES, Circuit, Device, Point, Segment, Side, Vehicle, stations
 from percorso.vehicle.segments import Wire
 
 

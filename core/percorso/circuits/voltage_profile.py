@@ -3,28 +3,17 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import accumulate, pairwise
-from typing import Literal
 
 from percorso.circuits.parallel_paths import Fork, forks, shared_flow
+from percorso.circuits.verdict import Verdict, judge_drop
 from percorso.house_rules import HouseRules
 from percorso.network.results import Solution
-from percorso.vehicle.model import SIDES, Circuit, Side, Vehicle, check_circuit, stations
+from percorso.vehicle.checks import check_circuit
+from percorso.vehicle.model import SIDES, Circuit, Side, Vehicle, stations
 from percorso.vehicle.resistance import conductance_s
 from percorso.vehicle.segments import is_switched
 
 NOTHING_A = 0.001  # less than this flows neither way
-
-
-VerdictWord = Literal["pass", "marginal", "fail", "unknown"]
-
-
-@dataclass(frozen=True)
-class Verdict:
-    """pass · marginal · fail · unknown, with its reason; ``margin_v`` is what is left of the allowance, V."""
-
-    word: VerdictWord
-    margin_v: float
-    reason: str
 
 
 @dataclass(frozen=True)
@@ -69,18 +58,6 @@ class NotLive:
     """Why a circuit has no potential to speak of in a state."""
 
     reason: str
-
-
-def judge_drop(drop_v: float, allowed_v: float, rules: HouseRules) -> Verdict:
-    """Verdict of a drop against an allowance, V: close from the house's ``close_fraction`` of it on."""
-    margin = allowed_v - drop_v
-    if allowed_v <= 0:
-        return Verdict("fail", margin, "the source is already below what the device needs")
-    if margin < 0:
-        return Verdict("fail", margin, f"loses {drop_v:.2f} V of {allowed_v:.2f} V allowed")
-    if drop_v > rules.close_fraction * allowed_v:
-        return Verdict("marginal", margin, f"only {margin * 1000:.0f} mV left of {allowed_v:.2f} V allowed")
-    return Verdict("pass", margin, f"loses {drop_v:.2f} V of {allowed_v:.2f} V allowed")
 
 
 def profile(vehicle: Vehicle, circuit: Circuit, rules: HouseRules, conducting: frozenset[str] | None = None) -> Profile:

@@ -12,7 +12,8 @@ from percorso.errors import PercorsoError
 from percorso.house_rules import AmpacityRule, HouseRules, Joining, School
 from percorso.quantities import LENGTH, PERCENT, VOLTAGE, parse
 from percorso.targets import PURPOSES, Purpose, Target, usual_targets
-from percorso.vehicle.segments import Size, typed
+from percorso.vehicle.segments import Size
+from percorso.vehicle.typed_fields import typed
 
 _USUAL = HouseRules()
 _FROM_ZERO = replace(PERCENT, above_lowest=False)

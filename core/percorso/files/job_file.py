@@ -14,13 +14,9 @@ from percorso.quantities import TEMPERATURE, VOLTAGE
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.model import Circuit, Device, Fate, Origin, Point, Segment, Stage, Vehicle
 from percorso.vehicle.scenarios import Drive, Scenario, Season, Spell, Time
-from percorso.vehicle.segments import (
-    ZONE_TEMPERATURE_C,
-    SegmentSpec,
-    Zone,
-    typed,
-)
+from percorso.vehicle.segments import ZONE_TEMPERATURE_C, SegmentSpec, Zone
 from percorso.vehicle.states import Input, State
+from percorso.vehicle.typed_fields import typed
 from percorso.vehicle.values import CircuitValues, DesignCurrent, circuit_from
 
 FORMAT = "percorso-job"

@@ -12,9 +12,7 @@ from pydantic import ValidationError
 
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.files.job_file import FORMAT, VERSION, JobFile, vehicle_of
-from percorso.vehicle.model import (
-    Circuit,
-    Vehicle,
+from percorso.vehicle.checks import (
     check_believable,
     check_circuit,
     check_device,
@@ -23,6 +21,7 @@ from percorso.vehicle.model import (
     check_scenario,
     check_segment,
 )
+from percorso.vehicle.model import Circuit, Vehicle
 
 MAX_BYTES = 5_000_000
 MAX_DEPTH = 12

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from percorso.circuits.voltage_profile import VerdictWord
+from percorso.circuits.verdict import VerdictWord
 from percorso.house_rules import HouseRules
 from percorso.load_budget.operation import Moment
 from percorso.load_budget.system import ChargingSystem

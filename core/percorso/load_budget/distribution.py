@@ -11,8 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from percorso.arrays import Array
 from percorso.load_budget.sources import Budgeted
-from percorso.network.laws import Array
 from percorso.network.newton import conductance_matrix, joined
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.model import Device, Vehicle

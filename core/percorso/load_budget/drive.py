@@ -5,12 +5,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from percorso.circuits.voltage_profile import VerdictWord
+from percorso.arrays import Array
+from percorso.circuits.verdict import VerdictWord
 from percorso.errors import PercorsoError
 from percorso.load_budget.system import ChargingSystem
 from percorso.load_budget.table import Table, tables
 from percorso.network.branches import TURNING
-from percorso.network.laws import Array
 from percorso.vehicle.scenarios import Drive, Scenario, find_scenario
 from percorso.vehicle.states import ENGINE
 

@@ -7,9 +7,10 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
+from percorso.arrays import Array
 from percorso.load_budget.distribution import Distribution
 from percorso.network.branches import load_law
-from percorso.network.laws import LAWS, Array, LawName, LawOf, motor_law
+from percorso.network.laws import LAWS, LawName, LawOf, motor_law
 from percorso.vehicle.devices import Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device

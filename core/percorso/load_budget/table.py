@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from percorso.arrays import Array
 from percorso.components.batteries import peukert_factor, temperature_share, usual
 from percorso.load_budget.operation import Operation
 from percorso.load_budget.system import ChargingSystem
-from percorso.network.laws import Array
 from percorso.vehicle.devices import Battery
 from percorso.vehicle.scenarios import Scenario
 

@@ -12,9 +12,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from percorso.arrays import Array
+
 LawName = Literal["two slopes", "saturating", "filament", "constant power", "led", "diode"]
 
 THERMAL_V = 0.025864186  # kT/q at 27 °C, where a general circuit simulator evaluates its diodes

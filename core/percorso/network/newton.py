@@ -14,8 +14,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from percorso.arrays import Array
 from percorso.network.branches import Assembly, Generator, Modes
-from percorso.network.laws import COLD_FILAMENT_SHARE, LAWS, Array, LawName, limited_junction_v, limited_knee_v
+from percorso.network.laws import COLD_FILAMENT_SHARE, LAWS, LawName, limited_junction_v, limited_knee_v
 
 Regulation = Literal["still", "regulating", "at its limit", "cut off"]
 Mask = NDArray[np.bool_]

@@ -13,8 +13,8 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
+from percorso.arrays import Array
 from percorso.network.branches import TURNING, Generator, Modes, assemble
-from percorso.network.laws import Array
 from percorso.network.newton import Circuitry, NotSettledError, OhmicPart, Regulation, Solved
 from percorso.network.results import Phase, Solution, report
 from percorso.network.variation import vary

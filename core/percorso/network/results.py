@@ -6,8 +6,8 @@ from typing import Any, TypeVar
 
 import numpy as np
 
+from percorso.arrays import Array
 from percorso.network.branches import TURNING, Assembly, Modes
-from percorso.network.laws import Array
 from percorso.network.newton import Mask, Regulation, Solved
 from percorso.vehicle.devices import Alternator, Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import IndicatorLamp, Load

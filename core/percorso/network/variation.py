@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.network.laws import Array
+from percorso.arrays import Array
 from percorso.network.newton import SETTLED_V, OhmicPart, Solved
 
 MAX_STEPS = 40

@@ -15,7 +15,8 @@ from percorso.sizing.wire_size import Duty, WireTask, size_wire
 from percorso.targets import Target
 from percorso.vehicle.devices import DEVICE_LETTER, DEVICE_SPEC
 from percorso.vehicle.model import Device, Origin, Segment, Vehicle, next_designation
-from percorso.vehicle.segments import HOT_ZONES, Wire, Zone, typed
+from percorso.vehicle.segments import HOT_ZONES, Wire, Zone
+from percorso.vehicle.typed_fields import typed
 from percorso.vehicle.values import CircuitValues, circuit_from
 
 LoadKind = Literal["resistive", "motor", "filament lamp", "constant current", "constant power"]

@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
 
-from percorso.components.thermal import Cable, ampacity_a, intermittent_ampacity_a, table_ampacity_a, temperature_c
+from percorso.components.published_ampacity import table_ampacity_a
+from percorso.components.thermal import Cable, ampacity_a, intermittent_ampacity_a, temperature_c
 from percorso.house_rules import AmpacityRule, HouseRules
 from percorso.vehicle.segments import HOT_ZONES, ZONE_TEMPERATURE_C, Wire, Zone
 

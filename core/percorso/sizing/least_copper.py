@@ -13,7 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from percorso.arrays import Array
+
 Picks = NDArray[np.int_]
 
 MOST_COMBINATIONS = 4000  # of shared wires tried at once; more are taken in turn

@@ -8,7 +8,8 @@ from percorso.circuits.voltage_profile import Leg
 from percorso.circuits.worst_currents import Flows
 from percorso.components.conductors import find_size
 from percorso.components.fuses import FuseChoice, Guard, Inrush, choice_of, let_through_a2s
-from percorso.components.thermal import Cable, table_ampacity_a, withstand_a2s
+from percorso.components.published_ampacity import table_ampacity_a
+from percorso.components.thermal import Cable, withstand_a2s
 from percorso.house_rules import HouseRules
 from percorso.network.branches import battery_law_of
 from percorso.sizing.ampacity import wire_ampacity

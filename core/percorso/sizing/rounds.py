@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from percorso.arrays import Array
 from percorso.circuits.design_case import planned
 from percorso.circuits.voltage_profile import Leg
 from percorso.circuits.worst_currents import Flows
@@ -19,7 +20,6 @@ from percorso.components.conductors import (
 )
 from percorso.components.fuses import FAMILIES, FuseChoice, choose_fuse, clearing_share
 from percorso.house_rules import HouseRules
-from percorso.network.laws import Array
 from percorso.network.operating_point import Network
 from percorso.sizing.ladders import size_change, wire_duty
 from percorso.sizing.least_copper import Limit, allocate

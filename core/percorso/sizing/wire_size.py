@@ -16,7 +16,8 @@ from percorso.components.conductors import (
 )
 from percorso.components.fuses import FuseChoice, choose_fuse
 from percorso.components.insulation import Insulation, conductor, family, fitting_insulation
-from percorso.components.thermal import TABLE_AIR_C, Cable, cable
+from percorso.components.published_ampacity import TABLE_AIR_C
+from percorso.components.thermal import Cable, cable
 from percorso.house_rules import HouseRules, School
 from percorso.sizing.ampacity import CRANKS_FOR_S, Ampacity, cable_ampacity, cranking_ampacity_a, warming_a
 from percorso.sizing.wire_ends import WireEnd

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar
 from pydantic import Field
 
 from percorso.quantities import CURRENT, POWER, RESISTANCE, TEMPERATURE, VOLTAGE
-from percorso.vehicle.segments import KeepsTyped, typed
+from percorso.vehicle.typed_fields import KeepsTyped, typed
 
 LEAST_V = 0.1  # of what a device is rated for or needs: less is a slip of the pen
 Volts = Annotated[float, typed(VOLTAGE), Field(ge=LEAST_V)]

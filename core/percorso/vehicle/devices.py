@@ -20,8 +20,8 @@ from percorso.vehicle.loads import (
     MotorLoad,
     ResistiveLoad,
 )
-from percorso.vehicle.segments import Typed, merged
 from percorso.vehicle.states import Engine
+from percorso.vehicle.typed_fields import Typed, merged
 
 CHARGE = Annotated[float, Field(ge=0, le=100)]
 

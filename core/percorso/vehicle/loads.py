@@ -11,8 +11,8 @@ from percorso.names import Identifier, Name
 from percorso.quantities import CURRENT, POWER, VOLTAGE
 from percorso.vehicle.device_spec import Amperes, DeviceSpec, MaybeAmperes, MaybeVolts, MaybeWatts, Volts
 from percorso.vehicle.scenarios import SEASONS, TIMES, Scenario, Season, Time
-from percorso.vehicle.segments import Typed
 from percorso.vehicle.states import State
+from percorso.vehicle.typed_fields import Typed
 
 LOCKED_TO_RATED = 5.0  # standing against running current of a small motor, from memory
 MOTOR_RUN_UP_S = 0.05  # time constant of a small motor's start, from memory; measure yours

@@ -8,8 +8,8 @@ from percorso.names import Name
 from percorso.quantities import CURRENT, PERCENT, VOLTAGE
 from percorso.targets import Family, Target, TargetKind
 from percorso.vehicle.model import Circuit
-from percorso.vehicle.segments import KeepsTyped, Typed, typed
 from percorso.vehicle.states import State
+from percorso.vehicle.typed_fields import KeepsTyped, Typed, typed
 
 DesignCurrent = Annotated[float, typed(CURRENT)]
 SourceVoltage = Annotated[float, typed(VOLTAGE)]

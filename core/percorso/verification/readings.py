@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from percorso.circuits.voltage_profile import Profile, Verdict, judge_drop
+from percorso.circuits.verdict import Verdict, judge_drop
+from percorso.circuits.voltage_profile import Profile
 from percorso.errors import ReadingError
 from percorso.house_rules import HouseRules
 from percorso.vehicle.model import Circuit, Vehicle

@@ -9,7 +9,7 @@ from core.tests.support.small import IDEAL_BATTERY, joint, key, small_vehicle
 from percorso.circuits.design_case import planned
 from percorso.circuits.worst_currents import Flows
 from percorso.components.conductors import find_size, stocked_sizes
-from percorso.components.thermal import table_ampacity_a
+from percorso.components.published_ampacity import table_ampacity_a
 from percorso.findings.plan_rules import plan_findings
 from percorso.house_rules import AmpacityRule, HouseRules
 from percorso.network.operating_point import Network

@@ -11,7 +11,7 @@ from percorso.components.conductors import (
     resistance_ohm,
     stocked_sizes,
 )
-from percorso.components.thermal import ENGINE_SPACE_C, table_ampacity_a
+from percorso.components.published_ampacity import ENGINE_SPACE_C, table_ampacity_a
 from percorso.errors import UnknownSizeError
 
 

@@ -15,18 +15,17 @@ from percorso.components.conductors import (
     stocked_sizes,
 )
 from percorso.components.insulation import INSULATIONS, family, usual_insulation
+from percorso.components.published_ampacity import bundling_factor, table_ampacity_a
 from percorso.components.thermal import (
     KELVIN,
     Cable,
     adiabatic_k,
     ampacity_a,
-    bundling_factor,
     cable,
     fusing_current_a,
     heat_given_off_w_per_m,
     intermittent_ampacity_a,
     melting_current_a,
-    table_ampacity_a,
     temperature_c,
     time_constant_s,
     withstand_a2s,

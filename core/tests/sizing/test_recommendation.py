@@ -18,7 +18,7 @@ from percorso.components.conductors import (
     stocked_sizes,
 )
 from percorso.components.fuses import link_for
-from percorso.components.thermal import table_ampacity_a
+from percorso.components.published_ampacity import table_ampacity_a
 from percorso.house_rules import HouseRules
 from percorso.sizing.least_copper import Limit, allocate
 from percorso.sizing.recommendation import Recommendation, recommend

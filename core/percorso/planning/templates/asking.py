@@ -9,7 +9,7 @@ from pydantic_core import PydanticUndefined
 
 from percorso.planning.templates.layout import Layout
 from percorso.targets import Family
-from percorso.vehicle.segments import KeepsTyped, Typed
+from percorso.vehicle.typed_fields import KeepsTyped, Typed
 
 MOST_QUESTIONS = 5
 

@@ -8,7 +8,7 @@ from percorso.quantities import CURRENT, LENGTH
 from percorso.targets import Family, Target
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.model import Device
-from percorso.vehicle.segments import typed
+from percorso.vehicle.typed_fields import typed
 
 Length = Annotated[float, typed(LENGTH)]
 Current = Annotated[float, typed(CURRENT)]

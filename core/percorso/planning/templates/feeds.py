@@ -9,8 +9,8 @@ from percorso.planning.templates.layout import LEAD_M, Layout, Path
 from percorso.quantities import CURRENT, LENGTH, VOLTAGE
 from percorso.targets import Family, Target
 from percorso.vehicle.model import Device
-from percorso.vehicle.segments import typed
 from percorso.vehicle.states import State
+from percorso.vehicle.typed_fields import typed
 
 Length = Annotated[float, typed(LENGTH)]
 Current = Annotated[float, typed(CURRENT)]

@@ -8,7 +8,7 @@ from percorso.quantities import CURRENT, LENGTH
 from percorso.targets import Family, Target
 from percorso.vehicle.devices import Starter as StarterMotor
 from percorso.vehicle.model import Device
-from percorso.vehicle.segments import typed
+from percorso.vehicle.typed_fields import typed
 
 RELAY_COIL_OHM = 90.0  # of a 12 V power relay, from memory
 Length = Annotated[float, typed(LENGTH)]
