@@ -6,11 +6,11 @@ from collections.abc import Callable
 from itertools import count
 
 from percorso.circuits.design_case import planned
-from percorso.findings.plan_rules import plan_findings
+from percorso.findings.plan import plan_findings
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.planning.templates import answered, lay_starter
-from percorso.sizing.recommendation import recommend
+from percorso.sizing.search import recommend
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import Wire
 

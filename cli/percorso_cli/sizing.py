@@ -13,7 +13,8 @@ from percorso.components.published_ampacity import TABLE_AIR_C, table_ampacity_a
 from percorso.components.thermal import Cable, ampacity_a, cable, temperature_c
 from percorso.house_rules import HouseRules, School
 from percorso.quantities import CURRENT, LENGTH, TEMPERATURE, VOLTAGE, show
-from percorso.sizing.recommendation import Recommendation, recommend
+from percorso.sizing.advice import Recommendation
+from percorso.sizing.search import recommend
 from percorso.sizing.wire_size import Duty, SizeChoice, WireTask, size_wire
 from percorso.targets import Target
 from percorso.vehicle.model import Stage

@@ -13,7 +13,8 @@ from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_
 from percorso.components.conductors import Series
 from percorso.findings.finding import Finding, gravest_first
 from percorso.findings.overcurrent import Check, guard_checks
-from percorso.findings.plan_rules import WireFigures, circuit_findings, wire_figures
+from percorso.findings.plan import circuit_findings
+from percorso.findings.wires import WireFigures, wire_figures
 from percorso.sizing.ladders import Ladder, ladders
 from percorso.sizing.protection_zones import Guarding
 from percorso.vehicle.model import STAGES, Circuit, stations

@@ -15,7 +15,7 @@ from percorso.circuits.design_case import Planned, planned
 from percorso.errors import StateError
 from percorso.findings.finding import Finding, gravest_first
 from percorso.findings.operating_state import behaviour
-from percorso.findings.plan_rules import plan_findings
+from percorso.findings.plan import plan_findings
 from percorso.house_rules import HouseRules
 from percorso.load_budget.budget import Budget, draw_up
 from percorso.load_budget.ledger import ledger_findings

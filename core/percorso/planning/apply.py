@@ -35,7 +35,7 @@ from percorso.changes.routes import (
 )
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
-from percorso.sizing.recommendation import recommend
+from percorso.sizing.search import recommend
 from percorso.vehicle.alternators import scaled
 from percorso.vehicle.devices import DEVICE_LETTER, Alternator, changed_device, new_device
 from percorso.vehicle.model import Device, Point, Segment, Vehicle, next_designation

@@ -13,7 +13,7 @@ from percorso.components.conductors import find_size
 from percorso.components.fuses import choose_fuse, fuse_ratings_a
 from percorso.errors import PathError
 from percorso.findings.finding import Finding
-from percorso.findings.plan_rules import circuit_findings
+from percorso.findings.plan import circuit_findings
 from percorso.house_rules import HouseRules, School
 from percorso.network.operating_point import Network
 from percorso.planning.apply import edited

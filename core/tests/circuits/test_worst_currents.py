@@ -10,13 +10,13 @@ from percorso.circuits.design_case import planned
 from percorso.circuits.worst_currents import Flows
 from percorso.components.conductors import find_size, stocked_sizes
 from percorso.components.published_ampacity import table_ampacity_a
-from percorso.findings.plan_rules import plan_findings
+from percorso.findings.plan import plan_findings
 from percorso.house_rules import AmpacityRule, HouseRules
 from percorso.network.operating_point import Network
 from percorso.planning.apply import edited
 from percorso.sizing.ampacity import Ampacity, wire_ampacity
 from percorso.sizing.protection_zones import inrush_through, short_loop_ohm, source_ohm
-from percorso.sizing.recommendation import recommend
+from percorso.sizing.search import recommend
 from percorso.sizing.wire_size import Duty, refusals
 from percorso.targets import Family, Target
 from percorso.vehicle.model import Circuit, Vehicle

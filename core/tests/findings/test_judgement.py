@@ -12,7 +12,7 @@ from percorso.circuits.voltage_profile import profile
 from percorso.components.contacts import choose_contact
 from percorso.findings.finding import Finding
 from percorso.findings.operating_state import behaviour
-from percorso.findings.plan_rules import plan_findings
+from percorso.findings.plan import plan_findings
 from percorso.house_rules import HouseRules
 from percorso.load_budget.ledger import ledger_findings
 from percorso.load_budget.sources import budgeted
@@ -20,9 +20,10 @@ from percorso.network.operating_point import Network
 from percorso.planning.apply import edited
 from percorso.planning.templates import STARTERS
 from percorso.planning.templates.layout import Layout
+from percorso.sizing.advice import Recommendation
 from percorso.sizing.ampacity import copper_c
 from percorso.sizing.ladders import Ladder, ladders
-from percorso.sizing.recommendation import Recommendation, recommend
+from percorso.sizing.search import recommend
 from percorso.sizing.wire_ends import wire_ends
 from percorso.targets import Target
 from percorso.vehicle.model import Circuit, Vehicle, passing

@@ -10,7 +10,7 @@ from core.tests.support.small import IDEAL_BATTERY, joint, key, small_vehicle
 from percorso.circuits.design_case import planned
 from percorso.findings.finding import Finding
 from percorso.findings.operating_state import behaviour
-from percorso.findings.plan_rules import plan_findings
+from percorso.findings.plan import plan_findings
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.planning.apply import edited

@@ -11,7 +11,7 @@ from core.tests.support.demo import demo
 from percorso.circuits.design_case import planned
 from percorso.components.conductors import find_size
 from percorso.findings.operating_state import behaviour
-from percorso.findings.plan_rules import plan_findings
+from percorso.findings.plan import plan_findings
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution

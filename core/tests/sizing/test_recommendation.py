@@ -20,8 +20,9 @@ from percorso.components.conductors import (
 from percorso.components.fuses import link_for
 from percorso.components.published_ampacity import table_ampacity_a
 from percorso.house_rules import HouseRules
+from percorso.sizing.advice import Recommendation
 from percorso.sizing.least_copper import Limit, allocate
-from percorso.sizing.recommendation import Recommendation, recommend
+from percorso.sizing.search import recommend
 from percorso.targets import Target
 from percorso.vehicle.model import Circuit, Vehicle
 from percorso.vehicle.segments import SEGMENT_SPEC

@@ -11,7 +11,7 @@ from percorso.changes.routes import named_point, with_circuit, with_segments
 from percorso.components.conductors import Series
 from percorso.house_rules import HouseRules
 from percorso.planning.apply import edited
-from percorso.sizing.recommendation import recommend
+from percorso.sizing.search import recommend
 from percorso.targets import Family, Target, purpose_of
 from percorso.vehicle.device_spec import DeviceSpec
 from percorso.vehicle.devices import DEVICE_LETTER, Battery, changed_device, new_device

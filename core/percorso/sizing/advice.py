@@ -1,14 +1,14 @@
-"""Sizes whole circuits at once: every wire, fuse and contact, with the least copper that meets every rule."""
+"""What there is to say about sizes that were found: why each, what else was near, and what no size can do."""
 
 import math
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from percorso.circuits.worst_currents import Worst
-from percorso.components.conductors import ConductorSize, Series, find_size, stocked_sizes
+from percorso.components.conductors import ConductorSize, find_size, stocked_sizes
 from percorso.components.contacts import ContactChoice, choose_contact
 from percorso.components.fuses import FuseChoice, choose_fuse, link_for
-from percorso.house_rules import HouseRules, School
+from percorso.house_rules import School
 from percorso.sizing.ampacity import Ampacity
 from percorso.sizing.contact_loads import load_kind_behind
 from percorso.sizing.protection_zones import (
@@ -26,8 +26,8 @@ from percorso.vehicle.resistance import is_bad_connection
 from percorso.vehicle.segments import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire
 
 Contact = Switch | SensorSwitch | RelayContact
-MOST_ROUNDS = 8  # sizes change currents, currents change sizes
-SAFE_FROM_ROUND = 3  # from here on a current that went down counts as it was, so that the rounds come to an end
+
+
 SIZES_EACH_WAY = 2  # alternatives shown thinner and thicker than the recommended size
 
 
@@ -125,33 +125,7 @@ class Recommendation:
     school: School
 
 
-def recommend(
-    vehicle: Vehicle,
-    rules: HouseRules,
-    circuit_ids: Iterable[str] | None = None,
-    series: Series | None = None,
-    keep: frozenset[str] = frozenset(),
-) -> Recommendation:
-    """The least copper with which circuits (default: all) meet drop, heat, protection and the house's thinnest wire.
-
-    Other circuits that share a wire keep within their targets too. ``series`` overrides the wires' own, ``keep`` names
-    segments that stay as they are.
-    """
-    wanted = tuple(vehicle.circuits if circuit_ids is None else circuit_ids)
-    passed = [segment.id for each in wanted for segment in path(vehicle, vehicle.circuits[each])]
-    others = vehicle.segments if circuit_ids is None else ()  # beside every route, and still a wire of the job
-    free = tuple(dict.fromkeys(each for each in (*passed, *others) if each not in keep))
-    sized, task = vehicle, Round(vehicle, vehicle, rules, wanted, free, series)
-    for number in range(1, MOST_ROUNDS):
-        resized = task.sized()
-        if resized == sized and number > 1:
-            break
-        earlier = task if number >= SAFE_FROM_ROUND else None
-        sized, task = resized, Round(resized, vehicle, rules, wanted, free, series, earlier)
-    return _advice(vehicle, task)
-
-
-def _advice(present: Vehicle, task: Round) -> Recommendation:
+def advice_on(present: Vehicle, task: Round) -> Recommendation:
     """Everything there is to say about the last round's sizes."""
     sized = task.vehicle
     ohm = {each: wire.ohm(wire_size(sized, each)) for each, wire in task.wires.items()}
