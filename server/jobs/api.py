@@ -168,7 +168,7 @@ def read_board(request: SignedInRequest, job_id: UUID, view: View) -> Board:
     """The line board of a job, in the state and at the stage looked at."""
     job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
     network = network_for_reading(job, request.user.shop.house_rules)
-    vehicle, solved = network.vehicle, network.solved(view)
+    vehicle, solved = network.vehicle, network.seen(view)
     circuits = sorted(vehicle.circuits.values(), key=lambda each: (FAMILIES.index(each.family), each.name))
     return Board(
         job=JobOut.from_orm(job),
@@ -182,7 +182,7 @@ def read_board(request: SignedInRequest, job_id: UUID, view: View) -> Board:
 
 
 def _moment(network: JobNetwork, view: Viewed) -> Moment:
-    solved = network.solved(view)
+    solved = network.seen(view)
     is_fed = solved is not None and solved.is_fed
     return Moment(
         state=view.state,
@@ -191,7 +191,7 @@ def _moment(network: JobNetwork, view: Viewed) -> Moment:
         changed=is_changed(network.vehicle),
         settled=solved is None or not solved.solution.unsettled,
         inputs=inputs_out(network, positions(network.vehicle.inputs, view.state, view.chosen())),
-        findings=list(solved.findings) if solved and is_fed else [],
+        findings=list(network.state_findings(view.state, view.stage, view.chosen())),
     )
 
 

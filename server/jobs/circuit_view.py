@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from jobs.rows_out import CircuitOut, PointOut, SegmentOut, circuit_out, points_out, segment_out
-from jobs.solving import JobNetwork, Solved, Viewed
+from jobs.solving import JobNetwork, Viewed
 from percorso.circuits.comparison import Difference, difference
 from percorso.circuits.design_case import Planned
 from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_profile
@@ -17,6 +17,7 @@ from percorso.findings.plan import circuit_findings
 from percorso.findings.wires import WireFigures, wire_figures
 from percorso.sizing.ladders import Ladder, ladders
 from percorso.sizing.protection_zones import Guarding
+from percorso.study import Solved
 from percorso.vehicle.model import STAGES, Circuit, stations
 from percorso.vehicle.stages import is_changed
 
@@ -80,7 +81,7 @@ class Seen:
         """As it runs in the state."""
         if not self.is_there:
             return NotLive(f"this route is not there as {self.view.stage}")
-        solved = self.network.solved(self.view)
+        solved = self.network.seen(self.view)
         if solved is None or not solved.is_fed:
             return NotLive("there is no battery or alternator yet to feed it")
         return solved_profile(self.vehicle, self.circuit, solved.solution, self.rules)
@@ -89,7 +90,7 @@ class Seen:
         """What the work changes for it in the state; None where nothing is planned, or nothing feeds the vehicle."""
         if not is_changed(self.network.vehicle):
             return None
-        both = [self.network.solved(self.view.model_copy(update={"stage": stage})) for stage in STAGES]
+        both = [self.network.seen(self.view.model_copy(update={"stage": stage})) for stage in STAGES]
         fed = [(each.vehicle, each.solution) for each in both if each and each.is_fed]
         return difference(fed[0], fed[1], self.circuit.id, self.rules) if len(fed) == len(STAGES) else None
 
@@ -115,7 +116,7 @@ def circuit_view(
     shown, why_not = seen.shown(basis)
     whole = network.plan(view.stage)
     steps = ladders(replace(whole, vehicle=vehicle), circuit, plan, series)
-    solved = network.solved(view) if basis == "state" else None
+    solved = network.seen(view) if basis == "state" else None
     beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
     noticed = circuit_findings(whole, circuit) if seen.is_there else ()
     own = circuit.whole_path if seen.is_there else ()

@@ -2,8 +2,9 @@
 
 from pydantic import BaseModel
 
-from jobs.solving import JobNetwork, Solved
+from jobs.solving import JobNetwork
 from percorso.network.results import DeviceResult, PointResult, SegmentResult, doing
+from percorso.study import Solved
 from percorso.targets import Family, TargetKind
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.model import Circuit, Device, Fate, Origin, Segment

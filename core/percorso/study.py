@@ -1,0 +1,98 @@
+"""One job under study: its stages, solved states, plans, findings and budgets, each computed when first asked for."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from percorso.circuits.design_case import Planned, planned
+from percorso.findings.finding import Finding, gravest_first
+from percorso.findings.operating_state import behaviour
+from percorso.findings.plan import plan_findings
+from percorso.house_rules import HouseRules
+from percorso.load_budget.budget import Budget, draw_up
+from percorso.load_budget.ledger import ledger_findings
+from percorso.load_budget.sources import budgeted
+from percorso.network.branches import has_source
+from percorso.network.operating_point import Network
+from percorso.network.results import Solution
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.scenarios import Drive
+from percorso.vehicle.stages import vehicle_at
+from percorso.vehicle.states import State
+
+
+@dataclass(frozen=True)
+class Solved:
+    """A stage of a vehicle, solved in one state; without any source there is nothing to solve."""
+
+    network: Network
+    solution: Solution
+    rules: HouseRules
+
+    @property
+    def vehicle(self) -> Vehicle:
+        """The vehicle at this stage."""
+        return self.network.vehicle
+
+    @property
+    def is_fed(self) -> bool:
+        """Whether anything feeds this network."""
+        return has_source(self.vehicle)
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        """What the rules notice in this state."""
+        return behaviour(self.network, self.solution, self.rules)
+
+
+class Study:
+    """Everything that can be asked of a vehicle, found and planned together, under house rules."""
+
+    def __init__(self, vehicle: Vehicle, rules: HouseRules) -> None:
+        self.vehicle, self.rules = vehicle, rules
+        self._networks: dict[Stage, Network] = {}
+        self._plans: dict[Stage, Planned] = {}
+        self._noticed: dict[Stage, tuple[Finding, ...]] = {}
+        self._solved: dict[tuple[Stage, State, tuple[tuple[str, str], ...]], Solved] = {}
+        self._budgets: dict[tuple[Stage, str | None], Budget] = {}
+
+    def at(self, stage: Stage) -> Network:
+        """The network of one stage. The vehicle needs a point."""
+        if stage not in self._networks:
+            self._networks[stage] = Network(vehicle_at(self.vehicle, stage))
+        return self._networks[stage]
+
+    def plan(self, stage: Stage) -> Planned:
+        """A stage in every state and each of its circuits at design current. The vehicle needs a point."""
+        if stage not in self._plans:
+            self._plans[stage] = planned(self.at(stage), self.rules)
+        return self._plans[stage]
+
+    def plan_findings(self, stage: Stage) -> tuple[Finding, ...]:
+        """What the rules notice of a stage before anything is switched on, of its routes and of its load ledger."""
+        if stage not in self._noticed:
+            of_routes = plan_findings(self.plan(stage)) if self.vehicle.points else ()
+            self._noticed[stage] = gravest_first((*of_routes, *ledger_findings(budgeted(self.vehicle, stage))))
+        return self._noticed[stage]
+
+    def solved(self, state: State, stage: Stage, chosen: Mapping[str, str]) -> Solved | None:
+        """A state with inputs as chosen; None while the job has no point. Raises StateError for an unknown input."""
+        if not self.vehicle.points:
+            return None
+        key = stage, state, tuple(sorted(chosen.items()))
+        if key not in self._solved:
+            network = self.at(stage)
+            self._solved[key] = Solved(network, network.solve(state, chosen), self.rules)
+        return self._solved[key]
+
+    def state_findings(self, state: State, stage: Stage, chosen: Mapping[str, str]) -> tuple[Finding, ...]:
+        """What the rules notice in a state; nothing where nothing feeds the vehicle. Raises StateError."""
+        solved = self.solved(state, stage, chosen)
+        return solved.findings if solved and solved.is_fed else ()
+
+    def budget(self, stage: Stage, drive: Drive | None) -> Budget:
+        """The load budget of a stage, with a drive or without."""
+        key = stage, drive.id if drive else None
+        if key not in self._budgets:
+            self._budgets[key] = draw_up(self.vehicle, stage, self.rules, drive)
+        return self._budgets[key]
