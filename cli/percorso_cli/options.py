@@ -8,15 +8,19 @@ import click
 from pydantic import BaseModel, ValidationError
 
 from percorso.components.conductors import GAUGES, METRIC_STANDARDS
-from percorso.errors import JobFileError
+from percorso.components.published_ampacity import TABLE_AIR_C
+from percorso.errors import JobFileError, PercorsoError
 from percorso.files.house_rules import read_rules
 from percorso.files.job_file import vehicle_of
 from percorso.files.reading import read_job_file
+from percorso.findings.finding import Finding
 from percorso.house_rules import HouseRules
 from percorso.quantities import TEMPERATURE
+from percorso.study import Solved, Study
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
-from percorso_cli.quantity import Quantity
+from percorso.vehicle.states import STATES, State
+from percorso_cli.quantity import InputPosition, InsulationOrLimit, Quantity
 
 as_json = click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of text.")
 temperature = click.option(
@@ -38,6 +42,12 @@ gauge = click.option(
 )
 bundle = click.option(
     "--bundle", type=click.IntRange(1, 100), default=1, show_default=True, help="Loaded wires together."
+)
+insulation = click.option(
+    "--insulation", type=InsulationOrLimit(), default="105C", show_default=True, help="A family, or what it stands."
+)
+ambient = click.option(
+    "--ambient", type=Quantity(TEMPERATURE), default=f"{TABLE_AIR_C:g}C", show_default=True, help="Of the air."
 )
 MOST_RULES = 100_000  # bytes of a file of house rules
 
@@ -67,7 +77,10 @@ rules = click.option(
     "--rules", type=_Rules(), default=HouseRules(), help="A JSON file of house rules; what it leaves out is as usual."
 )
 stage = click.option("--as", "stage", type=click.Choice(STAGES), default="planned", show_default=True)
+inputs = click.option("--input", "inputs", type=InputPosition(), multiple=True, help='For example "oil_pressure=on".')
+state = click.option("--state", type=click.Choice(STATES), required=True)
 JOB_PATH = click.Path(exists=True, dir_okay=False, path_type=Path)
+job_argument = click.argument("job", type=JOB_PATH)
 
 
 def whole_vehicle_in(job: Path) -> Vehicle:
@@ -82,6 +95,22 @@ def whole_vehicle_in(job: Path) -> Vehicle:
 def vehicle_in(job: Path, stage: Stage) -> Vehicle:
     """The vehicle of a job file at a stage. Raises ClickException."""
     return vehicle_at(whole_vehicle_in(job), stage)
+
+
+def solved_in(study: Study, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...]) -> Solved:
+    """A state of a job with inputs as chosen. Raises ClickException."""
+    try:
+        solved = study.solved(state, stage, dict(inputs))
+    except PercorsoError as error:
+        raise click.BadParameter(str(error), param_hint="'--input'") from error
+    if solved is None:
+        raise click.ClickException("there is no point in this job yet, so nothing to solve")
+    return solved
+
+
+def finding_line(finding: Finding) -> str:
+    """A finding as a line of text."""
+    return f"{finding.severity}: {finding.title} {finding.reason}"
 
 
 def require(context: click.Context, *names: str) -> None:

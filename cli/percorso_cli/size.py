@@ -1,4 +1,4 @@
-"""The commands ``size``, for one wire or a whole job, and ``ampacity``."""
+"""The command ``percorso size``: one wire, or all of a job file."""
 
 from dataclasses import asdict, replace
 from pathlib import Path
@@ -7,12 +7,10 @@ from typing import Any, get_args
 import click
 from click.core import ParameterSource
 
-from percorso.components.conductors import ConductorSize, Gauge, MetricStandard, Series, in_gauge
-from percorso.components.insulation import Insulation, family
-from percorso.components.published_ampacity import TABLE_AIR_C, table_ampacity_a
-from percorso.components.thermal import Cable, ampacity_a, cable, temperature_c
+from percorso.components.conductors import Gauge, MetricStandard, Series
+from percorso.components.insulation import Insulation
 from percorso.house_rules import HouseRules, School
-from percorso.quantities import CURRENT, LENGTH, TEMPERATURE, VOLTAGE, show
+from percorso.quantities import CURRENT, LENGTH, VOLTAGE, show
 from percorso.sizing.advice import Recommendation
 from percorso.sizing.search import recommend
 from percorso.sizing.wire_size import Duty, SizeChoice, WireTask, size_wire
@@ -20,9 +18,11 @@ from percorso.targets import Target
 from percorso.vehicle.model import Stage
 from percorso_cli.options import (
     JOB_PATH,
+    ambient,
     as_json,
     bundle,
     gauge,
+    insulation,
     metric_standard,
     print_json,
     require,
@@ -31,17 +31,10 @@ from percorso_cli.options import (
     temperature,
     vehicle_in,
 )
-from percorso_cli.quantity import InsulationOrLimit, MaxDrop, Quantity, Size
+from percorso_cli.quantity import MaxDrop, Quantity
 
 OF_A_FILE = ("job", "circuits", "stage", "series", "rules", "school", "as_json")  # what ``size --file`` goes by
 OF_ONE_WIRE = ("circuits", "stage")  # what it does not go by without a file
-
-insulation = click.option(
-    "--insulation", type=InsulationOrLimit(), default="105C", show_default=True, help="A family, or what it stands."
-)
-ambient = click.option(
-    "--ambient", type=Quantity(TEMPERATURE), default=f"{TABLE_AIR_C:g}C", show_default=True, help="Of the air."
-)
 
 
 @click.command()
@@ -207,53 +200,3 @@ def _job_result(found: Recommendation) -> dict[str, Any]:
         "present_copper_kg": found.present_copper_kg,
         "changes": found.changes,
     }
-
-
-@click.command()
-@click.option("--size", type=Size(), required=True, help='For example "16 AWG", "2/0" or "10 mm2".')
-@insulation
-@ambient
-@bundle
-@gauge
-@click.option("--engine-space", is_flag=True, help="It lies in an engine space: the table's own factor counts too.")
-@click.option(
-    "--current", "currents", type=Quantity(CURRENT), multiple=True, help="Also tell how warm it gets at this."
-)
-@as_json
-def ampacity(
-    size: ConductorSize,
-    insulation: Insulation | float,
-    ambient: float,
-    bundle: int,
-    gauge: Gauge,
-    engine_space: bool,
-    currents: tuple[float, ...],
-    as_json: bool,
-) -> None:
-    """What a wire may carry for long, by table and by the thermal model, and how warm it gets."""
-    wire = _cable(size, insulation, gauge)
-    if ambient >= wire.limit_c:
-        message = f"air of {ambient:g} °C is as hot as the insulation stands ({wire.limit_c:g} °C)"
-        raise click.BadParameter(message, param_hint="'--ambient'")
-    by_table = table_ampacity_a(
-        wire.size, limit_c=wire.limit_c, air_c=ambient, bundle=bundle, engine_space=engine_space
-    )
-    by_model = float(ampacity_a(wire, ambient, bundle))
-    asked = (*currents, by_table, by_model)
-    warm = {f"{amps:.6g}": float(temperature_c(wire, amps, ambient, bundle)) for amps in asked}
-    if as_json:
-        at = {amps: copper if copper < float("inf") else None for amps, copper in warm.items()}
-        figures = {"table_a": by_table, "model_a": by_model, "lower_a": min(by_table, by_model)}
-        print_json(figures | {"limit_c": wire.limit_c, "gauge": wire.size.gauge, "temperature_c_at": at})
-        return
-    click.echo(f"{size.name} in {ambient:g} °C air: {by_table:.3g} A by table, {by_model:.3g} A by the thermal model")
-    for amps, copper in warm.items():
-        click.echo(f"{float(amps):.3g} A: " + ("melts" if copper == float("inf") else f"{copper:.0f} °C"))
-
-
-def _cable(size: ConductorSize, insulation: Insulation | float, gauge: Gauge) -> Cable:
-    if not isinstance(insulation, float) and not family(insulation).is_made_in(size.area_mm2):
-        kind = family(insulation)
-        message = f"{insulation} is made from {kind.thinnest_mm2:g} to {kind.thickest_mm2:g} mm², not in {size.name}"
-        raise click.BadParameter(message, param_hint="'--insulation'")
-    return cable(in_gauge(size, gauge), insulation)

@@ -1,0 +1,73 @@
+"""The command ``percorso solve``: voltages and currents of a whole job in one operating state."""
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import click
+
+from percorso.house_rules import HouseRules
+from percorso.network.results import Solution, doing
+from percorso.study import Study
+from percorso.vehicle.model import Stage
+from percorso.vehicle.states import State
+from percorso_cli.options import (
+    as_json,
+    finding_line,
+    inputs,
+    job_argument,
+    print_json,
+    rules,
+    solved_in,
+    stage,
+    state,
+    whole_vehicle_in,
+)
+
+NOTHING = 1e-6
+
+
+@click.command()
+@job_argument
+@state
+@stage
+@inputs
+@rules
+@as_json
+def solve(
+    job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...], rules: HouseRules, as_json: bool
+) -> None:
+    """Voltages and currents of a whole job in one operating state, and what is wrong with them."""
+    solved = solved_in(Study(whole_vehicle_in(job), rules), state, stage, inputs)
+    vehicle, solution = solved.vehicle, solved.solution
+    if as_json:
+        print_json(_solution_result(solution) | {"findings": [asdict(each) for each in solved.findings]})
+        return
+    for point in vehicle.points.values():
+        result = solution.points[point.id]
+        click.echo(f"{point.name}: {'floating' if result.floating else _figure(result.v, 'V')}")
+    for device in vehicle.devices.values():
+        outcome = solution.devices[device.id]
+        figures = f"{_figure(outcome.voltage_v, 'V')}, {_figure(outcome.current_a, 'A')}"
+        click.echo(f"{device.designation} {device.name}: {doing(device.spec, outcome)}, {figures}")
+    for finding in solved.findings:
+        click.echo(finding_line(finding))
+
+
+def _figure(value: float | None, unit: str) -> str:
+    """A figure as people write it; what is less than a microvolt or microampere is nothing."""
+    if value is None:
+        return "not known"
+    return f"{0 if abs(value) < NOTHING else value:.4g} {unit}"
+
+
+def _solution_result(solution: Solution) -> dict[str, Any]:
+    return {
+        "state": solution.state,
+        "settled": not solution.unsettled,
+        "running_on": solution.running_on,
+        "points": {each: asdict(result) for each, result in solution.points.items()},
+        "segments": {each: asdict(result) for each, result in solution.segments.items()},
+        "devices": {each: asdict(result) for each, result in solution.devices.items()},
+        "residual_a": solution.residual_a,
+    }
