@@ -19,7 +19,8 @@ from percorso.errors import PathError
 from percorso.house_rules import School
 from percorso.names import Name
 from percorso.planning.apply import edited
-from percorso.sizing.advice import CircuitAdvice, ContactAdvice, FuseAdvice, LinkAdvice, Recommendation, WireAdvice
+from percorso.sizing.advice import ContactAdvice, FuseAdvice, LinkAdvice, Recommendation, WireAdvice
+from percorso.sizing.circuit_advice import CircuitAdvice
 from percorso.sizing.search import recommend
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.stages import vehicle_at

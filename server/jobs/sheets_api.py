@@ -14,7 +14,12 @@ from jobs import models
 from jobs.schemas import AS_CSV, as_json
 from jobs.solving import JobNetwork, network_for_reading
 from percorso.circuits.worst_currents import Flows
-from percorso.sheets.build import CutRow, FuseRow, LabelRow, RelayRow, Sheets, ShoppingRow, WireRow, sheets
+from percorso.sheets.fuses import FuseRow
+from percorso.sheets.job_sheets import Sheets, sheets
+from percorso.sheets.labels import LabelRow
+from percorso.sheets.relays import RelayRow
+from percorso.sheets.shopping import CutRow, ShoppingRow
+from percorso.sheets.wires import WireRow
 from percorso.spreadsheet import csv_text
 from workshop.signed_in import SignedInRequest
 

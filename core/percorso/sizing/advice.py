@@ -10,6 +10,7 @@ from percorso.components.contacts import ContactChoice, choose_contact
 from percorso.components.fuses import FuseChoice, choose_fuse, link_for
 from percorso.house_rules import School
 from percorso.sizing.ampacity import Ampacity
+from percorso.sizing.circuit_advice import CircuitAdvice, circuit_advice
 from percorso.sizing.contact_loads import load_kind_behind
 from percorso.sizing.protection_zones import (
     fuse_that_stays,
@@ -19,10 +20,9 @@ from percorso.sizing.protection_zones import (
     path,
     thinnest_behind_a,
 )
-from percorso.sizing.rounds import CircuitRule, Round, wire_size
+from percorso.sizing.rounds import Round, wire_size
 from percorso.sizing.wire_size import SMALLEST_MADE, Criterion, Governing, refusals
-from percorso.vehicle.model import Circuit, Segment, Vehicle
-from percorso.vehicle.resistance import is_bad_connection
+from percorso.vehicle.model import Segment, Vehicle
 from percorso.vehicle.segments import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire
 
 Contact = Switch | SensorSwitch | RelayContact
@@ -92,24 +92,6 @@ class ContactAdvice:
 
 
 @dataclass(frozen=True)
-class CircuitAdvice:
-    """A circuit with the recommended sizes: what it loses and what it may.
-
-    ``problem`` says why its target is out of reach, ``ways_out`` what would bring it within. ``others_v`` is what other
-    circuits' current loses besides on metal it shares, ``note`` says so where that leaves too little.
-    """
-
-    circuit_id: str
-    name: str
-    drop_v: float
-    allowed_drop_v: float
-    problem: str = ""
-    ways_out: tuple[str, ...] = ()
-    others_v: float = 0.0
-    note: str = ""
-
-
-@dataclass(frozen=True)
 class Recommendation:
     """Sizes for circuits, their copper now and then (kg), and by segment what to change; ``vehicle`` has it changed."""
 
@@ -141,7 +123,7 @@ def advice_on(present: Vehicle, task: Round) -> Recommendation:
     changes |= {each.segment_id: {"size": each.size} for each in links if each.size and each.size != each.present}
     contacts = tuple(_contact_advice(task, segment) for segment in _contacts(task))
     return Recommendation(
-        circuits=tuple(_circuit_advice(task, ohm, each) for each in task.concerned if each.id in task.wanted),
+        circuits=tuple(circuit_advice(task, ohm, each) for each in task.concerned if each.id in task.wanted),
         wires=wires,
         fuses=fuses,
         links=links,
@@ -278,99 +260,3 @@ def _contact_advice(task: Round, segment: Segment) -> ContactAdvice:
     current = max(task.worst.continuous(segment.id).current_a, task.worst.cranking_a(segment.id))
     choice = choose_contact(current, load_kind_behind(task.vehicle, segment.id))
     return ContactAdvice(segment.id, segment.designation, segment.spec.rated_a, choice)
-
-
-def _circuit_advice(task: Round, ohm: Mapping[str, float], circuit: Circuit) -> CircuitAdvice:
-    rule = next(each for each in task.rules_of_circuits if each.circuit.id == circuit.id)
-    short = task.out_of_reach.get(circuit.id)
-    blocked = [
-        f"{task.vehicle.segments[each].designation}: {task.wires[each].blocked}"
-        for each in circuit.whole_path
-        if each in task.wires and task.wires[each].blocked
-    ]
-    problem = _why_out_of_reach(task, short) if short else "; ".join(blocked)
-    ways_out = (*_heavier_ends(task, circuit, rule), *(_ways_out(task, short) if short else ()))
-    others_v, note = _lost_by_others(task, ohm, circuit, rule)
-    if not problem and _without_margin(task, rule):
-        close = "no size that goes in keeps the margin of the house, so it lands close"
-        note = f"{close}; {note}" if note else close
-    return CircuitAdvice(circuit.id, circuit.name, rule.used(ohm), rule.allowed, problem, ways_out, others_v, note)
-
-
-def _without_margin(task: Round, rule: CircuitRule) -> bool:
-    """Whether a circuit is held to all it may lose, because no size leaves it the house's margin."""
-    return rule.most > task.rules.aimed_fraction * rule.allowed * (1 + 1e-9)
-
-
-def _heavier_ends(task: Round, circuit: Circuit, rule: CircuitRule) -> Iterator[str]:
-    """What the wires of a circuit would have to go into for the sizes they want."""
-    wires = [task.wires[each] for each in circuit.whole_path if each in task.wires]
-    short = task.out_of_reach.get(circuit.id)
-    reachable = short is not None and short.criterion == "voltage drop" and short.fixed < short.most
-    if reachable or _without_margin(task, rule) or any(wire.blocked for wire in wires):
-        heavier = dict.fromkeys(end.heavier for wire in wires if wire.narrow for end in wire.duty.ends if end.heavier)
-        if heavier:
-            yield f"thicker wire with {', '.join(heavier)}"
-
-
-def _lost_by_others(task: Round, ohm: Mapping[str, float], circuit: Circuit, rule: CircuitRule) -> tuple[float, str]:
-    """What others lose on metal a circuit shares, V, and what to say where they take its allowance."""
-    lost = {
-        leg.segment_id: (task.currents[circuit.id][leg.segment_id] - task.answered_a(circuit, leg))
-        * ohm.get(leg.segment_id, leg.resistance_ohm)
-        for leg in task.legs(circuit)
-    }
-    others_v = sum(lost.values())
-    if rule.used(ohm) > rule.allowed or rule.used(ohm) + others_v <= rule.allowed:
-        return others_v, ""
-    most = max(lost, key=lambda each: lost[each])
-    name = task.vehicle.segments[most].designation
-    note = (
-        f"other circuits lose {others_v:.2g} V more on what it shares with them, most of it on {name}: "
-        f"mend or thicken {name}, or give it a way back of its own"
-    )
-    return others_v, note
-
-
-def _thickest_used(task: Round, rule: CircuitRule) -> float:
-    return rule.used({each: task.wires[each].ohm(task.wires[each].fitting[-1]) for each in rule.weight})
-
-
-def _why_out_of_reach(task: Round, rule: CircuitRule) -> str:
-    if rule.criterion == "short circuit":
-        return "even the thickest wires let too little flow into a short at the far end to open the fuse in time"
-    if rule.fixed >= rule.most:
-        return (
-            f"what is not wire (joints, contacts, fuses, body) alone loses {rule.fixed:.2g} V "
-            f"of {rule.allowed:.2g} V allowed"
-        )
-    narrow = any(task.wires[each].narrow for each in rule.weight)
-    which = "that fit their ends" if narrow else "made"
-    return f"even the thickest wires {which} lose {_thickest_used(task, rule):.2g} V of {rule.allowed:.2g} V allowed"
-
-
-def _ways_out(task: Round, rule: CircuitRule) -> Iterator[str]:
-    """What would bring a circuit within its target, with the figure of each."""
-    used = _thickest_used(task, rule)
-    if rule.criterion == "short circuit":
-        yield "a smaller fuse, or one more where the thin wire begins"
-        return
-    in_wires, left = used - rule.fixed, rule.most - rule.fixed
-    yield f"allow {math.ceil(used * 100) / 100:.2f} V"
-    if left > 0 and in_wires > 0:
-        length = sum(task.wires[each].spec.length_m for each in rule.weight)
-        yield f"shorten its {length:.3g} m of wire to {length * left / in_wires:.2g} m"
-        yield f"split the feed over {math.ceil(in_wires / left)} equal ways side by side, each with its own fuse"
-    if left <= 0:
-        worst = sorted(_fixed_drops(task, rule), reverse=True)[:2]
-        yield " and ".join(f"{'mend' if bad else 'lead past'} {name} ({volts:.2g} V)" for volts, name, bad in worst)
-    yield f"at twice the voltage the same power takes half the current and loses {used / 2:.2g} V"
-
-
-def _fixed_drops(task: Round, rule: CircuitRule) -> Iterator[tuple[float, str, bool]]:
-    """What each piece that no size changes loses, V, and whether it is a bad connection that wants mending."""
-    for leg in task.legs(rule.circuit):
-        if leg.segment_id not in rule.weight:
-            drop = leg.resistance_ohm * leg.current_a
-            segment = task.vehicle.segments[leg.segment_id]
-            yield drop, segment.designation, is_bad_connection(segment.spec)

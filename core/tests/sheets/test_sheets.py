@@ -11,8 +11,9 @@ from percorso.circuits.design_case import planned
 from percorso.components.conductors import find_size
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
-from percorso.sheets.build import Sheets, WireRow, cut_length_m, other_system, sheets
+from percorso.sheets.job_sheets import Sheets, sheets
 from percorso.sheets.terminations import heat_shrink, termination
+from percorso.sheets.wires import WireRow, cut_length_m, other_system
 from percorso.spreadsheet import csv_text
 from percorso.vehicle.model import Point, Vehicle
 from percorso.vehicle.resistance import segment_resistance_ohm
