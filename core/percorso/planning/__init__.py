@@ -1,1 +1,3 @@
 """Lays new circuits, from templates or from their ends, and carries out edits."""
+
+__all__ = ["apply", "new_circuit", "templates"]

@@ -1,1 +1,19 @@
 """What a vehicle is made of: points, segments, devices and circuits, its states and its stages."""
+
+__all__ = [
+    "alternators",
+    "checks",
+    "connectivity",
+    "device_spec",
+    "devices",
+    "ids",
+    "loads",
+    "model",
+    "resistance",
+    "scenarios",
+    "segments",
+    "stages",
+    "states",
+    "typed_fields",
+    "values",
+]

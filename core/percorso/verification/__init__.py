@@ -1,1 +1,3 @@
 """Readings held against what is computed."""
+
+__all__ = ["readings"]
