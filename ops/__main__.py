@@ -17,6 +17,7 @@ from ops.database import Database
 
 STATE = Path(os.environ.get("PERCORSO_STATE", ROOT / ".percorso"))
 PORT = int(os.environ.get("PERCORSO_PORT", "8000"))
+WITHOUT_DATABASE = ("core", "cli")  # whose tests need none
 
 
 class Stop(Exception):
@@ -90,25 +91,22 @@ def person() -> int:
 
 
 def test(labels: list[str]) -> int:
-    """Run Django's tests on a database of their own that is thrown away."""
+    """Run Django's tests, on a database of their own that is thrown away where one is needed."""
     with tempfile.TemporaryDirectory(prefix="percorso-test-") as folder:
         database = Database(Path(folder), durable=False)
         try:
-            database.start()
-            secret = {"PERCORSO_SECRET_KEY": "only for tests"}
-            environment = {**os.environ, **database.environment, **secret, "PYTHONPATH": str(ROOT)}
-            command = [
-                sys.executable,
-                str(SERVER / "manage.py"),
-                "test",
-                "--noinput",
-                "--top-level-directory",
-                str(ROOT),
-            ]
-            return subprocess.run([*command, *labels], env=environment, cwd=ROOT, check=False).returncode
+            if not all(label.startswith(WITHOUT_DATABASE) for label in labels):
+                database.start()
+            return _run_tests(labels, database.environment)
         finally:
             database.stop()
             shutil.rmtree(database.sockets, ignore_errors=True)
+
+
+def _run_tests(labels: list[str], database: dict[str, str]) -> int:
+    environment = {**os.environ, **database, "PERCORSO_SECRET_KEY": "only for tests", "PYTHONPATH": str(ROOT)}
+    command = [sys.executable, str(SERVER / "manage.py"), "test", "--noinput", "--top-level-directory", str(ROOT)]
+    return subprocess.run([*command, *labels], env=environment, cwd=ROOT, check=False).returncode
 
 
 def reset() -> int:
