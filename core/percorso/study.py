@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from percorso.circuits.design_case import Planned, planned
+from percorso.circuits.voltage_profile import Profile, profile
+from percorso.errors import ReadingError
 from percorso.findings.finding import Finding, gravest_first
 from percorso.findings.operating_state import behaviour
 from percorso.findings.plan import plan_findings
@@ -19,6 +21,7 @@ from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.scenarios import Drive
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
+from percorso.verification.readings import DropReading, Judgement, judge_reading
 
 
 @dataclass(frozen=True)
@@ -54,6 +57,7 @@ class Study:
         self._plans: dict[Stage, Planned] = {}
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
         self._solved: dict[tuple[Stage, State, tuple[tuple[str, str], ...]], Solved] = {}
+        self._profiles: dict[tuple[str, Stage], Profile | None] = {}
         self._budgets: dict[tuple[Stage, str | None], Budget] = {}
 
     def at(self, stage: Stage) -> Network:
@@ -74,6 +78,23 @@ class Study:
             of_routes = plan_findings(self.plan(stage)) if self.vehicle.points else ()
             self._noticed[stage] = gravest_first((*of_routes, *ledger_findings(budgeted(self.vehicle, stage))))
         return self._noticed[stage]
+
+    def at_design_current(self, circuit_id: str, stage: Stage) -> Profile | None:
+        """A circuit's profile at its design current; None where its route is not there at the stage."""
+        key = circuit_id, stage
+        if key not in self._profiles:
+            vehicle = self.at(stage).vehicle
+            circuit = vehicle.circuits.get(circuit_id)
+            self._profiles[key] = profile(vehicle, circuit, self.rules) if circuit else None
+        return self._profiles[key]
+
+    def judge(self, circuit_id: str, stage: Stage, reading: DropReading) -> Judgement:
+        """Judge what the meter said of the metal at a stage. Raises ReadingError."""
+        solved = self.at_design_current(circuit_id, stage)
+        if solved is None:
+            raise ReadingError("this route is not there at that stage", field=("stage",))
+        vehicle = self.at(stage).vehicle
+        return judge_reading(vehicle, vehicle.circuits[circuit_id], solved, reading, self.rules)
 
     def solved(self, state: State, stage: Stage, chosen: Mapping[str, str]) -> Solved | None:
         """A state with inputs as chosen; None while the job has no point. Raises StateError for an unknown input."""

@@ -12,17 +12,15 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from jobs.circuit_view import Basis, Seen
 from jobs.models import Circuit, Job
-from jobs.solving import View, network_for_reading
-from percorso.circuits.voltage_profile import Profile, profile
+from jobs.solving import JobNetwork, View, network_for_reading
+from percorso.circuits.voltage_profile import Profile
 from percorso.errors import PercorsoError, ReadingError
 from percorso.files.job_file import READING_VOLTAGE
-from percorso.house_rules import HouseRules
 from percorso.names import Note
 from percorso.quantities import CURRENT
-from percorso.vehicle.model import Stage, Vehicle
-from percorso.vehicle.stages import vehicle_at
+from percorso.vehicle.model import Stage
 from percorso.vehicle.typed_fields import typed
-from percorso.verification.readings import DropReading, Judgement, Mark, judge_reading, mark
+from percorso.verification.readings import DropReading, Judgement, Mark, mark
 from readings.models import Reading
 from workshop.signed_in import SignedInRequest
 
@@ -80,7 +78,7 @@ def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Bas
     rows = Reading.objects.filter(circuit__job=job, circuit__live=True)
     with_names = rows.select_related("red_point", "black_point", "taken_by", "superseded_by")
     network = network_for_reading(job, request.user.shop.house_rules)
-    judged = [_reading_out(network.at(_stage(row)).vehicle, row, network.rules) for row in with_names]
+    judged = [_judged(network, row) for row in with_names]
     shown: dict[str, Profile] = {}
     for reading in judged:
         if reading.circuit_id not in shown:
@@ -96,13 +94,12 @@ def log_reading(request: SignedInRequest, circuit_id: UUID, values: ReadingValue
     circuit = Circuit.objects.filter(pk=circuit_id, job__shop=request.user.shop, live=True).first()
     if circuit is None:
         raise Http404
-    rules = request.user.shop.house_rules
-    vehicle = network_for_reading(circuit.job, rules).vehicle
-    row = Reading.objects.filter(pk=values.id, circuit=circuit).first()
-    if row is None:
-        _judge(vehicle_at(vehicle, values.stage), str(circuit_id), _drop(values), rules)
-        row = _written_once(request, circuit, values)
-    return _reading_out(vehicle_at(vehicle, _stage(row)), row, rules)
+    network = network_for_reading(circuit.job, request.user.shop.house_rules)
+    same = Reading.objects.filter(pk=values.id, circuit=circuit).first()
+    if same is not None:
+        return _judged(network, same)
+    judgement = network.judge(str(circuit_id), values.stage, _drop(values))
+    return _reading_out(_written_once(request, circuit, values), judgement)
 
 
 def _written_once(request: SignedInRequest, circuit: Circuit, values: ReadingValues) -> Reading:
@@ -145,27 +142,18 @@ def _drop(reading: ReadingValues | ReadingOut) -> DropReading:
     )
 
 
-def _stage(row: Reading) -> Stage:
-    return "found" if row.stage == "found" else "planned"
-
-
-def _judge(vehicle: Vehicle, circuit_id: str, reading: DropReading, rules: HouseRules) -> Judgement:
-    """Judge against a vehicle at the stage that was measured."""
-    circuit = vehicle.circuits.get(circuit_id)
-    if circuit is None:
-        raise ReadingError("this route is not there at that stage", field=("stage",))
-    return judge_reading(vehicle, circuit, profile(vehicle, circuit, rules), reading, rules)
-
-
-def _reading_out(vehicle: Vehicle, row: Reading, rules: HouseRules) -> ReadingOut:
-    judgement, why_not = None, ""
-    measured = DropReading(
-        str(row.red_point_id), str(row.black_point_id), row.value_v, row.current_a, row.lead_offset_v
-    )
+def _judged(network: JobNetwork, row: Reading) -> ReadingOut:
+    """A reading against the plan as it is now."""
+    stage: Stage = "found" if row.stage == "found" else "planned"
+    red, black = str(row.red_point_id), str(row.black_point_id)
+    measured = DropReading(red, black, row.value_v, row.current_a, row.lead_offset_v)
     try:
-        judgement = _judge(vehicle, str(row.circuit_id), measured, rules)
+        return _reading_out(row, network.judge(str(row.circuit_id), stage, measured))
     except PercorsoError as error:
-        why_not = str(error)
+        return _reading_out(row, None, str(error))
+
+
+def _reading_out(row: Reading, judgement: Judgement | None, why_not: str = "") -> ReadingOut:
     values: dict[str, Any] = {
         name: getattr(row, name)
         for name in ("stage", "value_v", "current_a", "lead_offset_v", "instrument", "note", "taken_at")

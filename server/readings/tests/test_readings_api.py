@@ -1,10 +1,14 @@
 """The log over HTTP: readings are judged, refused when they prove nothing, superseded, never changed."""
 
 from typing import Any
+from unittest.mock import patch
 from uuid import uuid4
 
 from jobs.tests.case import ShopCase
+from percorso.circuits.voltage_profile import profile
 from readings.models import Reading
+
+READING_QUERIES = 4  # session, person with shop, job, readings
 
 
 class Readings(ShopCase):
@@ -67,3 +71,19 @@ class Readings(ShopCase):
         judged = self.call("GET", f"/jobs/{self.job}/readings")[0]["judgement"]
         self.assertAlmostEqual(judged["expected_v"], self.expected_v + 0.080)
         self.assertEqual(judged["compared"], "lower")
+
+    def test_five_hundred_are_listed_as_one_is(self) -> None:
+        """The same queries however many there are, and the plan is computed once, not once a reading."""
+        one = Reading.objects.get(pk=self._log()["id"])
+        with patch("percorso.study.profile", wraps=profile) as computed:
+            for count in (1, 500):
+                copies = [self._like(one) for _ in range(count - Reading.objects.count())]
+                Reading.objects.bulk_create(copies)
+                with self.assertNumQueries(READING_QUERIES):
+                    self.assertEqual(len(self.call("GET", f"/jobs/{self.job}/readings")), count)
+            self.assertLessEqual(computed.call_count, 1)
+
+    @staticmethod
+    def _like(row: Reading) -> Reading:
+        names = ("circuit_id", "red_point_id", "black_point_id", "value_v", "current_a", "taken_at", "taken_by_id")
+        return Reading(**{name: getattr(row, name) for name in names})
