@@ -192,11 +192,5 @@ def melting_current_a(size: ConductorSize, seconds: ArrayLike, air_c: float = TA
     return current
 
 
-def fusing_current_a(size: ConductorSize) -> float:
-    """Lasting current that melts a bare copper conductor in free air, A (Preece, 80 · d^1.5, d in mm, from memory)."""
-    diameter_mm = math.sqrt(4 * size.area_mm2 / math.pi)
-    return float(80 * diameter_mm**1.5)
-
-
 def _ohm_per_m(size: ConductorSize, conductor_c: ArrayLike) -> Array:
     return at_temperature_ohm(resistance_20c_ohm_per_m(size), conductor_c)

@@ -10,7 +10,6 @@ from percorso.vehicle.typed_fields import KeepsTyped, typed
 LEAST_V = 0.1  # of what a device is rated for or needs: less is a slip of the pen
 Volts = Annotated[float, typed(VOLTAGE), Field(ge=LEAST_V)]
 Amperes = Annotated[float, typed(CURRENT)]
-Watts = Annotated[float, typed(POWER)]
 Ohms = Annotated[float, typed(RESISTANCE)]
 MaybeVolts = Annotated[Annotated[float, Field(ge=LEAST_V)] | None, typed(VOLTAGE, optional=True)]
 MaybeAmperes = Annotated[float | None, typed(CURRENT, optional=True)]

@@ -11,8 +11,6 @@ from percorso.planning.templates.layout import Layout
 from percorso.targets import Family
 from percorso.vehicle.typed_fields import KeepsTyped, Typed
 
-MOST_QUESTIONS = 5
-
 
 def ask(label: str, default: Any = ..., hint: str = "") -> Any:
     """A question with its label and usual answer, as people type it."""
