@@ -40,12 +40,16 @@ class Marking:
 
 @dataclass(frozen=True)
 class ChargeCable:
-    """What the charge circuit must carry with an alternator, A, and the least standard fuse for it."""
+    """What the charge circuit must carry with an alternator, A, and the least standard fuse for it.
+
+    ``cure`` hands that to the circuit where it is designed for less.
+    """
 
     circuit_id: str
     carries_a: float
     designed_for_a: float
     fuse_a: float | None
+    cure: Cure | None
 
 
 @dataclass(frozen=True)
@@ -268,7 +272,11 @@ def _cable(system: ChargingSystem, spec: Alternator) -> ChargeCable | None:
         return None
     carries = max(current for _, current in points(spec))
     ratings = (each for each in fuse_ratings_a() if each >= carries)
-    return ChargeCable(circuit.id, carries, circuit.design_current_a, next(ratings, None))
+    cure = None
+    if circuit.design_current_a < carries:
+        edit = SetDesignCurrent(circuit_id=circuit.id, current_a=carries)
+        cure = Cure(f"the charge cable designed for {carries:.3g} A", (edit,))
+    return ChargeCable(circuit.id, carries, circuit.design_current_a, next(ratings, None), cure)
 
 
 def _match(system: ChargingSystem, driven: Sequence[Balance]) -> Match | None:

@@ -42,9 +42,10 @@ class Driven:
 
     ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
     of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
-    was empty. ``starts_left`` at its end, None without a starter. ``lasts``: how many such drives one after the other
-    until it strands, None where it goes on for ever, and then at ``settles_percent``. ``gained_percent`` is what it
-    comes home with beyond what it left with; ``says`` is all that in a sentence.
+    was empty. ``starts_left`` at its end, None without a starter; ``or_more``: more were not counted. ``lasts``: how
+    many such drives one after the other until it strands, None where it goes on for ever, and then at
+    ``settles_percent``. ``gained_percent`` is what it comes home with beyond what it left with; ``says`` is all that in
+    a sentence.
     """
 
     drive: Drive
@@ -62,6 +63,7 @@ class Driven:
     stranded_min: float | None
     empty_min: float | None
     starts_left: int | None
+    or_more: bool
     lasts: int | None
     settles_percent: float | None
     from_percent: float
@@ -168,6 +170,7 @@ class _Run:
         minute, charge = zip(*(samples or [(0.0, self.charge)]), strict=True)
         gained = self.charge - self.begun
         verdict, says = self._judged(gained, last, lasts)
+        starts = starts_left(last.cranking, self.charge, self._least_v) if self._has_starter else None
         return Driven(
             drive=drive,
             minute=minute,
@@ -183,7 +186,8 @@ class _Run:
             discharged_ah=discharged,
             stranded_min=self.stranded_min,
             empty_min=self.empty_min,
-            starts_left=starts_left(last.cranking, self.charge, self._least_v) if self._has_starter else None,
+            starts_left=starts,
+            or_more=starts == MOST_STARTS,
             lasts=lasts,
             settles_percent=settles,
             from_percent=self.begun,

@@ -11,6 +11,7 @@ from percorso.vehicle.model import Circuit, Vehicle
 
 METER_SHARE = 0.005  # hand-held meter on a DC volt range: ±(0.5 % + 2 counts of 1 mV), common practice
 METER_COUNTS_V = 0.002
+SAME_CURRENT = 0.005  # relative: closer than this two currents are one to a hand-held clamp
 
 
 @dataclass(frozen=True)
@@ -26,9 +27,13 @@ class DropReading:
 
 @dataclass(frozen=True)
 class Judgement:
-    """What a reading proves. ``*_projected_v`` are at design current; the verdict is of the whole circuit with it."""
+    """What a reading proves. ``projected_v`` is at design current; the verdict is of the whole circuit with it.
+
+    ``at_design_current``: it was measured there, so that nothing was projected.
+    """
 
     resistance_ohm: float
+    at_design_current: bool
     projected_v: float
     uncertainty_v: float
     expected_v: float
@@ -85,6 +90,7 @@ def judge_reading(
     circuit_drop = solved.total_drop_v - expected + projected
     return Judgement(
         resistance_ohm=resistance,
+        at_design_current=abs(reading.current_a / circuit.design_current_a - 1) < SAME_CURRENT,
         projected_v=projected,
         uncertainty_v=uncertainty,
         expected_v=expected,

@@ -3996,6 +3996,8 @@ export interface components {
         /**
          * ChargeCable
          * @description What the charge circuit must carry with an alternator, A, and the least standard fuse for it.
+         *
+         *     ``cure`` hands that to the circuit where it is designed for less.
          */
         ChargeCable: {
             /** Circuit Id */
@@ -4006,6 +4008,7 @@ export interface components {
             designed_for_a: number;
             /** Fuse A */
             fuse_a: number | null;
+            cure: components["schemas"]["Cure"] | null;
         };
         /**
          * Drawn
@@ -4055,9 +4058,10 @@ export interface components {
          *
          *     ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
          *     of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
-         *     was empty. ``starts_left`` at its end, None without a starter. ``lasts``: how many such drives one after the other
-         *     until it strands, None where it goes on for ever, and then at ``settles_percent``. ``gained_percent`` is what it
-         *     comes home with beyond what it left with; ``says`` is all that in a sentence.
+         *     was empty. ``starts_left`` at its end, None without a starter; ``or_more``: more were not counted. ``lasts``: how
+         *     many such drives one after the other until it strands, None where it goes on for ever, and then at
+         *     ``settles_percent``. ``gained_percent`` is what it comes home with beyond what it left with; ``says`` is all that in
+         *     a sentence.
          */
         Driven: {
             drive: components["schemas"]["Drive"];
@@ -4089,6 +4093,8 @@ export interface components {
             empty_min: number | null;
             /** Starts Left */
             starts_left: number | null;
+            /** Or More */
+            or_more: boolean;
             /** Lasts */
             lasts: number | null;
             /** Settles Percent */
@@ -4644,11 +4650,15 @@ export interface components {
         };
         /**
          * Judgement
-         * @description What a reading proves. ``*_projected_v`` are at design current; the verdict is of the whole circuit with it.
+         * @description What a reading proves. ``projected_v`` is at design current; the verdict is of the whole circuit with it.
+         *
+         *     ``at_design_current``: it was measured there, so that nothing was projected.
          */
         Judgement: {
             /** Resistance Ohm */
             resistance_ohm: number;
+            /** At Design Current */
+            at_design_current: boolean;
             /** Projected V */
             projected_v: number;
             /** Uncertainty V */

@@ -213,7 +213,7 @@ function ReadingsHere({
           <span className="quiet">
             {reading.red_name} → {reading.black_name}
           </span>
-          {reading.judgement && <Judged reading={reading} judgement={reading.judgement} />}
+          {reading.judgement && <Judged judgement={reading.judgement} />}
           {reading.why_not && <p className="problem">{reading.why_not}</p>}
           {reading.note && <p className="quiet">“{reading.note}”</p>}
           {reading.superseded ? (
@@ -229,12 +229,11 @@ function ReadingsHere({
   );
 }
 
-function Judged({ reading, judgement }: { reading: Reading; judgement: NonNullable<Reading["judgement"]> }) {
-  const { projected_v, expected_v, compared, resistance_ohm, verdict } = judgement;
-  const exact = Math.abs(reading.current_a / (projected_v / resistance_ohm) - 1) < 0.005;
+function Judged({ judgement }: { judgement: NonNullable<Reading["judgement"]> }) {
+  const { at_design_current, projected_v, expected_v, compared, resistance_ohm, verdict } = judgement;
   return (
     <p>
-      {!exact && <>as {voltage(projected_v)} at design current, </>}
+      {!at_design_current && <>as {voltage(projected_v)} at design current, </>}
       {milliohms(resistance_ohm)}; computed {voltage(expected_v)}: <b>{compared}</b>
       <br />
       <Verdict word={verdict.word} />, with it the circuit {verdict.reason}

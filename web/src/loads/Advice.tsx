@@ -64,9 +64,7 @@ function Cable({
 }) {
   const cable = advice.cable;
   if (!cable) return null;
-  const { circuit_id, carries_a, designed_for_a, fuse_a } = cable;
-  const effect = `the charge cable designed for ${amps(carries_a)}`;
-  const edit = { do: "set design current" as const, circuit_id, current_a: carries_a };
+  const { circuit_id, carries_a, designed_for_a, fuse_a, cure } = cable;
   return (
     <li>
       The{" "}
@@ -75,10 +73,10 @@ function Cable({
       </Link>{" "}
       must carry {amps(carries_a)}
       {fuse_a && <>, its fuse {fuse_a} A</>}
-      {designed_for_a < carries_a && (
+      {cure && (
         <>
           ; it is designed for {amps(designed_for_a)},{" "}
-          <button type="button" className="link" onClick={() => onTry({ effect, edits: [edit] })}>
+          <button type="button" className="link" onClick={() => onTry(cure)}>
             hand it over
           </button>
         </>

@@ -10,7 +10,6 @@ const RIGHT = 66;
 const CHARGE = { top: 6, height: 84 };
 const VOLTS = { top: 110, height: 32 };
 const HEIGHT = 168;
-const MANY_STARTS = 200; // more are not counted
 
 type Props = {
   budget: Budget;
@@ -52,7 +51,9 @@ export function DrivePanel({ budget, before, onDrive, onDialog }: Props) {
           <p className="quiet">
             Alternator {driven.given_ah.toFixed(1)} Ah, loads {driven.taken_ah.toFixed(1)} Ah; lowest{" "}
             {driven.lowest_percent.toFixed(0)} % and {volts(driven.lowest_v)} V
-            {driven.starts_left !== null && `; ${startsLeft(driven.starts_left)} starts left`}.
+            {driven.starts_left !== null &&
+              `; ${driven.starts_left}${driven.or_more ? " or more" : ""} starts left`}
+            .
           </p>
         </>
       ) : (
@@ -61,8 +62,6 @@ export function DrivePanel({ budget, before, onDrive, onDialog }: Props) {
     </section>
   );
 }
-
-const startsLeft = (count: number) => (count === MANY_STARTS ? `${count} or more` : count);
 
 function Chart({ driven, before }: { driven: Driven; before: Driven | null }) {
   const runs = before ? [driven, before] : [driven];
