@@ -8,7 +8,7 @@ from jobs.tests.case import ShopCase
 from percorso.circuits.voltage_profile import profile
 from readings.models import Reading
 
-READING_QUERIES = 4  # session, person with shop, job, readings
+READING_QUERIES = 5  # session, person, shop, job, readings
 
 
 class Readings(ShopCase):
