@@ -10,6 +10,7 @@ from percorso_cli.check import check
 from percorso_cli.drop import drop
 from percorso_cli.findings import findings
 from percorso_cli.netlist import netlist
+from percorso_cli.rules import rules
 from percorso_cli.schema import schema
 from percorso_cli.size import size
 from percorso_cli.solve import solve
@@ -20,7 +21,7 @@ def cli() -> None:
     """Planning aids for vehicle circuits; the vehicle maker's data and local codes come first."""
 
 
-for _command in (ampacity, budget, check, drop, findings, netlist, schema, size, solve):
+for _command in (ampacity, budget, check, drop, findings, netlist, rules, schema, size, solve):
     cli.add_command(_command)
 
 

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from percorso.changes.edits import ChangeDevice, InsertSegment, MoveEnd
 from percorso.findings.finding import Cure, Finding
 from percorso.findings.overloads import View
+from percorso.findings.rules import named
 from percorso.network.branches import TURNING
 from percorso.vehicle.alternators import setpoint_v
 from percorso.vehicle.connectivity import buses
@@ -19,32 +20,63 @@ FILAMENT_TELL_TALE_A = 0.17  # a 2 W bulb, common practice
 
 def alternator_findings(view: View) -> Iterator[Finding]:
     """Every finding about alternators in a state."""
-    yield from _outputs(view)
+    yield from _asleep(view)
+    yield from _at_limit(view)
+    yield from _open_senses(view)
     yield from _exciters(view)
     yield from _sense_leads(view)
 
 
-def _outputs(view: View) -> Iterator[Finding]:
-    if view.solution.modes.engine not in TURNING:
-        return
-    for device, spec in view.devices(Alternator):
-        here = (device.id,)
-        given, mode = view.solution.devices[device.id].current_a or 0.0, view.solution.regulation.get(device.id)
+def _turning(view: View) -> Iterator[tuple[Device, Alternator]]:
+    """The alternators of an engine that turns; none while it stands."""
+    return view.devices(Alternator) if view.solution.modes.engine in TURNING else iter(())
+
+
+@named(
+    "alternator-asleep",
+    says="an alternator does not wake up",
+    when="its exciter lead brings too little at this speed",
+    source="the alternator's own values, from memory",
+    cure="a bulb in place of an LED",
+)
+def _asleep(view: View) -> Iterator[Finding]:
+    for device, spec in _turning(view):
         if device.id not in view.solution.modes.excited:
             reason = (
                 f"Its exciter lead must bring {spec.excitation_a:g} A at this speed; look at lamp, resistor and lead."
             )
             cure = _filament_instead(view)
-            yield Finding("error", f"{device.name} does not wake up.", reason, (), cure, device_ids=here)
-        elif mode == "at its limit":
+            yield Finding("error", f"{device.name} does not wake up.", reason, (), cure, device_ids=(device.id,))
+
+
+@named(
+    "alternator-at-limit",
+    says="an alternator is at its limit",
+    when="more is asked than it makes at this speed, or its regulator does not see what it makes",
+    source="ISO 8854 marking",
+)
+def _at_limit(view: View) -> Iterator[Finding]:
+    for device, spec in _turning(view):
+        mode = view.solution.regulation.get(device.id)
+        if device.id in view.solution.modes.excited and mode == "at its limit":
+            given = view.solution.devices[device.id].current_a or 0.0
             title = f"{device.name} is at its limit of {given:.0f} A."
-            reason = _why_at_limit(view, device, spec)
-            yield Finding("caution", title, reason, (), device_ids=here)
+            yield Finding("caution", title, _why_at_limit(view, device, spec), (), device_ids=(device.id,))
+
+
+@named(
+    "sense-open",
+    says="a sense lead is open",
+    when="it leads nowhere",
+    source="common practice",
+)
+def _open_senses(view: View) -> Iterator[Finding]:
+    for device, _ in _turning(view):
         if device.id in view.solution.sense_open:
             reason = (
                 "Its regulator sees its own post only, or nothing: many then overcharge. Mend the lead to terminal S."
             )
-            yield Finding("error", f"The sense lead of {device.name} is open.", reason, (), device_ids=here)
+            yield Finding("error", f"The sense lead of {device.name} is open.", reason, (), device_ids=(device.id,))
 
 
 def _why_at_limit(view: View, device: Device, spec: Alternator) -> str:
@@ -77,6 +109,13 @@ def _in_exciter_lead(view: View, lamp: Device) -> bool:
     return any(bus[lamp.terminals["-"]] == bus[post] for post in posts)
 
 
+@named(
+    "exciter-direct",
+    says="an exciter is fed directly",
+    when="more flows than its regulator stands",
+    source="from memory",
+    cure="a resistor in the lead",
+)
 def _exciters(view: View) -> Iterator[Finding]:
     """A regulator that wants a lamp or a resistor in its lead and gets the full feed."""
     for device, spec in view.devices(Alternator):
@@ -107,6 +146,13 @@ def _last_piece_to(view: View, point: str) -> tuple[Circuit, str] | None:
     return None
 
 
+@named(
+    "sense-off",
+    says="a sense lead sees another voltage than the battery's",
+    when="by more than 0.1 V",
+    source="from memory",
+    cure="the lead on the battery's post",
+)
 def _sense_leads(view: View) -> Iterator[Finding]:
     """A sense lead taken where the voltage is not the battery's: the regulator makes up for what is lost there."""
     if view.solution.modes.engine not in TURNING:

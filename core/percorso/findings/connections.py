@@ -5,12 +5,20 @@ from collections.abc import Iterator
 from percorso.changes.edits import ChangeSegment
 from percorso.circuits.design_case import Planned
 from percorso.findings.finding import Cure, Finding
+from percorso.findings.rules import named
 from percorso.vehicle.model import Segment
 from percorso.vehicle.resistance import is_bad_connection, sound_at_most_ohm
 from percorso.vehicle.resistance import segment_resistance_ohm as resistance_of
 from percorso.vehicle.segments import Fuse, Joint, Splice
 
 
+@named(
+    "connection-bad",
+    says="a bad connection",
+    when="its resistance is beyond what is usual, or it is twisted and taped, or sits on paint or rust",
+    source="typical resistances, from memory; common practice",
+    cure="mended",
+)
 def connection_findings(plan: Planned) -> Iterator[Finding]:
     """Every bad connection."""
     return (found for each in plan.vehicle.segments.values() if (found := bad_connection(each)))

@@ -6,6 +6,7 @@ from percorso.changes.edits import ChangeSegment, MoveTerminals, ResizeCircuit, 
 from percorso.circuits.design_case import Planned
 from percorso.components.contacts import choose_contact
 from percorso.findings.finding import Cure, Finding
+from percorso.findings.rules import named
 from percorso.sizing.contact_loads import load_kind_behind
 from percorso.sizing.protection_zones import Guarding
 from percorso.vehicle.connectivity import buses
@@ -24,6 +25,13 @@ def switch_findings(plan: Planned) -> Iterator[Finding]:
     yield from _shared_fate(plan)
 
 
+@named(
+    "contact-too-weak",
+    says="a contact is too weak for its load",
+    when="the worst current is over the share of its rating that such a load may ask",
+    source="contact ratings by kind of load, from memory",
+    cure="the smallest standard contact that does",
+)
 def _weak_contacts(plan: Planned) -> Iterator[Finding]:
     for segment in plan.vehicle.segments.values():
         spec = segment.spec
@@ -40,6 +48,13 @@ def _weak_contacts(plan: Planned) -> Iterator[Finding]:
             yield Finding("error", title, f"{choice.reason[0].upper()}{choice.reason[1:]}.", (segment.id,), cure)
 
 
+@named(
+    "coil-diode-reversed",
+    says="a coil's diode is the wrong way round",
+    when="plus comes in at 85 and its cathode is at 86",
+    source="common practice",
+    cure="85 and 86 exchanged",
+)
 def _coil_diodes(plan: Planned) -> Iterator[Finding]:
     """A coil diode has its cathode at 86: fed at 85 it is a short across the coil."""
     for circuit in plan.vehicle.circuits.values():
@@ -54,6 +69,13 @@ def _coil_diodes(plan: Planned) -> Iterator[Finding]:
             yield Finding("error", title, reason, (circuit.supply[-1],), cure, device_ids=(device.id,))
 
 
+@named(
+    "coil-starved",
+    says="a coil does not pull in",
+    when="it gets between drop-out and pull-in in some state",
+    source="the coil's own limits",
+    cure="the circuit sized anew",
+)
 def _starved_coils(plan: Planned) -> Iterator[Finding]:
     """Coils that get too little to pull in, in whatever state: cranking takes most from them."""
     for device in plan.vehicle.devices.values():
@@ -74,6 +96,13 @@ def _starved_coils(plan: Planned) -> Iterator[Finding]:
             break
 
 
+@named(
+    "changeover-joined",
+    says="87 and 87a feed one bus",
+    when="both outputs of a changeover meet",
+    source="common practice",
+    cure="87a taken off",
+)
 def _joined_changeovers(plan: Planned) -> Iterator[Finding]:
     """A changeover whose 87 and 87a meet behind it switches nothing."""
     bus = buses(plan.vehicle)
@@ -90,6 +119,12 @@ def _joined_changeovers(plan: Planned) -> Iterator[Finding]:
                 yield Finding("error", title, reason, (segment.id, other.id), cure)
 
 
+@named(
+    "shared-fate",
+    says="two devices that must fail alone hang on one fuse or contact",
+    when="a device says which it must not fail with",
+    source="the job itself",
+)
 def _shared_fate(plan: Planned) -> Iterator[Finding]:
     """Two devices that must fail independently and hang on one fuse or contact."""
     fed = {each.device_id: each for each in plan.vehicle.circuits.values() if each.device_id and each.supply}

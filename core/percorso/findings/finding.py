@@ -20,7 +20,7 @@ class Cure:
 
 @dataclass(frozen=True)
 class Finding:
-    """Something wrong or doubtful: what, where, why, and what cures it."""
+    """Something wrong or doubtful: what, where, why, and what cures it; ``rule`` names the rule that says so."""
 
     severity: Severity
     title: str
@@ -29,6 +29,7 @@ class Finding:
     cure: Cure | None = None
     point_ids: tuple[str, ...] = ()
     device_ids: tuple[str, ...] = ()
+    rule: str = ""
 
 
 def gravest_first(found: Iterable[Finding]) -> tuple[Finding, ...]:

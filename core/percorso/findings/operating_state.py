@@ -7,6 +7,7 @@ from percorso.changes.edits import InsertSegment, ResizeCircuit
 from percorso.findings.alternators import alternator_findings
 from percorso.findings.finding import Cure, Finding, gravest_first
 from percorso.findings.overloads import View, overloads
+from percorso.findings.rules import named
 from percorso.house_rules import HouseRules
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
@@ -44,6 +45,12 @@ def behaviour(network: Network, solution: Solution, rules: HouseRules) -> tuple[
     return gravest_first(finding for rule in noticed for finding in rule(view))
 
 
+@named(
+    "unsettled",
+    says="something chatters, or a state does not come to rest",
+    when="the same situation comes round again",
+    source="the solve itself",
+)
 def _unsettled(view: View) -> Iterator[Finding]:
     for each in view.solution.unsettled:
         names = ", ".join(view.vehicle.devices[device].designation for device in each.device_ids)
@@ -51,12 +58,24 @@ def _unsettled(view: View) -> Iterator[Finding]:
         yield Finding("error", title, f"{each.reason[0].upper()}{each.reason[1:]}.", (), device_ids=each.device_ids)
 
 
+@named(
+    "no-source",
+    says="nothing feeds the vehicle",
+    when="there is neither battery nor alternator",
+    source="the job itself",
+)
 def _no_source(view: View) -> Iterator[Finding]:
     if not has_source(view.vehicle):
         reason = "There is neither a battery nor an alternator, so no voltage is known: add the battery first."
         yield Finding("hint", "Nothing feeds this vehicle.", reason, ())
 
 
+@named(
+    "engine-runs-on",
+    says="the engine keeps running with the key off",
+    when="the alternator feeds what the engine needs back through its exciter lead",
+    source="common practice",
+)
 def _running_on(view: View) -> Iterator[Finding]:
     solution = view.solution
     if not (solution.running_on or solution.outlasts_key):
@@ -73,6 +92,12 @@ def _running_on(view: View) -> Iterator[Finding]:
     yield Finding("error", title, reason, (), device_ids=tuple(each.id for each in fed))
 
 
+@named(
+    "starter-slow",
+    says="a starter does not pull in, does not turn, or turns slowly",
+    when="while cranking it gets too little",
+    source="the starter's own points; common practice",
+)
 def _slow_starters(view: View) -> Iterator[Finding]:
     for device, spec in view.devices(Starter):
         speed = view.solution.devices[device.id].speed
@@ -98,6 +123,13 @@ def _at_trigger(view: View, device: Device, spec: Starter) -> str:
     return f"Its solenoid gets {got} and asks for {spec.pull_in_v:g} V."
 
 
+@named(
+    "coil-half-pulled",
+    says="a coil gets too little to pull in",
+    when="between drop-out and pull-in",
+    source="the coil's own limits",
+    cure="the circuit sized anew",
+)
 def _half_pulled_coils(view: View) -> Iterator[Finding]:
     for device, spec in view.devices(RelayCoil):
         result = view.solution.devices[device.id]
@@ -111,6 +143,12 @@ def _half_pulled_coils(view: View) -> Iterator[Finding]:
             yield Finding("caution", title, reason, (), cure, device_ids=(device.id,))
 
 
+@named(
+    "trigger-live",
+    says="a starter's trigger is alive while nobody cranks",
+    when="more than a twentieth of its pull-in voltage",
+    source="common practice",
+)
 def _live_triggers(view: View) -> Iterator[Finding]:
     for device, spec in view.devices(Starter):
         if "50" not in device.terminals or view.solution.state == "cranking":
@@ -127,6 +165,13 @@ def _live_triggers(view: View) -> Iterator[Finding]:
             yield Finding("error", title, reason, (), point_ids=(device.terminals["50"],), device_ids=(device.id,))
 
 
+@named(
+    "back-feed",
+    says="a control or exciter circuit is fed from its wrong end",
+    when="its device gives current back into its supply side",
+    source="Kirchhoff's law",
+    cure="a diode at the device",
+)
 def _back_feeds(view: View) -> Iterator[Finding]:
     """Control and exciter circuits whose device gives current back into the last piece of their supply side."""
     for circuit in view.vehicle.circuits.values():
@@ -143,6 +188,13 @@ def _back_feeds(view: View) -> Iterator[Finding]:
             yield Finding("error", title, reason, (last.id,), Cure(f"a diode after {last.designation}", (diode,)))
 
 
+@named(
+    "relays-joined",
+    says="relays feed one bus",
+    when="their outputs meet, so that pulling one isolates nothing",
+    source="common practice",
+    cure="a diode behind each",
+)
 def _joined_contacts(view: View) -> Iterator[Finding]:
     """Relay outputs that meet behind their contacts: pulling one relay isolates nothing."""
     bus = buses(view.vehicle)
@@ -189,6 +241,12 @@ def _fed_from(view: View, bus: dict[str, str], output: str) -> str:
     return " and ".join(sorted(fed)) or "what hangs on it"
 
 
+@named(
+    "not-as-meant",
+    says="a device is off, starved, on or over-volted against what it is meant to be",
+    when="it must run or rest in this state, or stands less",
+    source="the device's own values",
+)
 def _not_as_meant(view: View) -> Iterator[Finding]:
     state = view.solution.state
     for device, spec in view.devices(Load):
@@ -207,6 +265,12 @@ def _not_as_meant(view: View) -> Iterator[Finding]:
             yield Finding("error", f"{device.name} gets too much voltage.", reason, (), device_ids=here)
 
 
+@named(
+    "device-floats",
+    says="a device hangs in the air",
+    when="no switch at all could tie it to a battery",
+    source="Kirchhoff's law",
+)
 def _floating_devices(view: View) -> Iterator[Finding]:
     """Devices that no switch at all could tie to the battery."""
     name = buses(view.vehicle, through_switches=True)
@@ -219,6 +283,12 @@ def _floating_devices(view: View) -> Iterator[Finding]:
             yield Finding("hint", f"{device.name} floats.", reason, (), point_ids=tuple(ends), device_ids=(device.id,))
 
 
+@named(
+    "ideal-loop",
+    says="links without resistance close a loop",
+    when="how current shares there is anybody's guess",
+    source="Ohm's law",
+)
 def _ideal_loops(view: View) -> Iterator[Finding]:
     """Links of no resistance that close a loop among themselves: how current shares there is anybody's guess."""
     name = {point: point for point in view.vehicle.points}

@@ -22,6 +22,8 @@ from percorso.components.fuses import (
 )
 from percorso.components.thermal import melting_current_a, withstand_a2s
 from percorso.findings.finding import Cure, Finding, Severity
+from percorso.findings.guards import CLOSE, GUARDS, PROTECTS, SELECTIVE, SURVIVES
+from percorso.findings.rules import named
 from percorso.sizing.ampacity import copper_c
 from percorso.sizing.protection_zones import (
     Guarding,
@@ -43,8 +45,6 @@ from percorso.vehicle.segments import Breaker, Fuse, FusibleLink, Wire
 
 SELECTIVE_RATIO = 1.6  # of two fuses in series, so that the smaller opens first; IEC 60269, from memory
 EVEN = 1 - 1e-9
-PROTECTS, SURVIVES = "protects the wire", "wire survives the short"
-CLOSE, SELECTIVE = "close to its source", "opens before the one in front"
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ def guard_findings(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
             for check in _broken(guard_checks(plan, circuit, segment)):
                 cure = check.cure or (None if check.rule == SELECTIVE else _better(plan, circuit, segment))
                 reason = f"{check.figure[0].upper()}{check.figure[1:]}."
-                yield Finding(check.severity, check.said, reason, (segment.id,), cure)
+                yield Finding(check.severity, check.said, reason, (segment.id,), cure, rule=GUARDS[check.rule].id)
     yield from _missing_guard(plan, circuit)
     yield from _bare_lead(plan, circuit)
 
@@ -252,6 +252,13 @@ def _bigger_in_front(plan: Planned, circuit: Circuit, before: Segment, asked_a: 
     return Cure(f"{before.designation} as {rating:g} A", (change,))
 
 
+@named(
+    "guard-missing",
+    says="nothing protects a circuit",
+    when="no fuse, link or breaker lies on its supply side",
+    source="common practice",
+    cure="a fuse of the rating its load asks for",
+)
 def _missing_guard(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     if circuit.family not in ("feed", "charging") or not circuit.supply:
         return
@@ -266,6 +273,13 @@ def _missing_guard(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     yield Finding("caution", title, reason, (beside.id,), _new_fuse(plan, circuit, beside, after=at_end))
 
 
+@named(
+    "guard-too-far",
+    says="wire leads on from the battery without a fuse",
+    when="more of it than the house allows lies before the first guard",
+    source="common practice, a house rule",
+    cure="the fuse moved, or a new one",
+)
 def _bare_lead(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     """Wire between a source and the first guard: of a charging circuit at its battery end, the strong source."""
     at_end = circuit.family == "charging"

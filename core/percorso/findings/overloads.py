@@ -7,6 +7,7 @@ from typing import TypeVar
 from percorso.changes.edits import AddSegment, ChangeSegment, ResizeCircuit
 from percorso.components.fuses import Guard, opens_between_s
 from percorso.findings.finding import Cure, Finding
+from percorso.findings.rules import named
 from percorso.house_rules import HouseRules
 from percorso.network.branches import battery_law_of
 from percorso.network.results import Solution
@@ -62,6 +63,12 @@ def overloads(view: View) -> Iterator[Finding]:
     yield from _hot_resistors(view)
 
 
+@named(
+    "battery-shorted",
+    says="a battery is as good as shorted",
+    when="it gives more than half of what it can give at all",
+    source="Ohm's law",
+)
 def _shorted_batteries(view: View) -> Iterator[Finding]:
     for device, spec in view.devices(Battery):
         _, most_a = _rest_and_most(view, spec)
@@ -78,6 +85,12 @@ def _rest_and_most(view: View, spec: Battery) -> tuple[float, float]:
     return rest_v, rest_v * gives_s
 
 
+@named(
+    "fuse-opens",
+    says="a fuse or breaker opens",
+    when="more flows than it holds for long",
+    source="ISO 8820-3, from memory",
+)
 def _blowing_fuses(view: View) -> Iterator[Finding]:
     rated: list[tuple[Segment, float, Guard]] = [(each, spec.rating_a, "fuse") for each, spec in view.segments(Fuse)]
     rated += [(each, spec.rating_a, "breaker") for each, spec in view.segments(Breaker)]
@@ -112,6 +125,13 @@ def _loop(view: View, current_a: float) -> tuple[str, ...]:
     return tuple(segment.id for segment in _in_loop(view, current_a))
 
 
+@named(
+    "wire-overloaded",
+    says="a wire carries more than it stands",
+    when="in this state, and no guard opens before its insulation is harmed",
+    source="ABYC E-11, ISO 10133, from memory; IEC 60364-4-43, from memory",
+    cure="the circuit sized anew",
+)
 def _hot_wires(view: View) -> Iterator[Finding]:
     if view.solution.state == "cranking":
         return
@@ -133,6 +153,13 @@ def _guard_opens(view: View, wire: Wire, current_a: float) -> bool:
     return saved_by_guard(wire.cable, view.vehicle.zone_temperature_c[wire.zone], current_a, guards)
 
 
+@named(
+    "stray-current",
+    says="metal that no current belongs in carries some",
+    when="more than 10 A or 3 W in a cable, a bearing, an exhaust",
+    source="from memory",
+    cure="a ground strap beside it",
+)
 def _stray_currents(view: View) -> Iterator[Finding]:
     for segment, spec in view.segments(Body):
         current, condition = view.current_a(segment), spec.condition
@@ -145,6 +172,13 @@ def _stray_currents(view: View) -> Iterator[Finding]:
             yield Finding("error", title, reason, (segment.id,), Cure(f"a {STRAP_SIZE} strap beside it", (edit,)))
 
 
+@named(
+    "resistor-burns",
+    says="a resistor burns",
+    when="its heat is over its rating",
+    source="Joule's law",
+    cure="the next bigger rating",
+)
 def _hot_resistors(view: View) -> Iterator[Finding]:
     for segment, spec in view.segments(Resistor):
         watts = view.solution.segments[segment.id].power_w or 0.0

@@ -9,6 +9,7 @@ from percorso.circuits.voltage_profile import Leg, unswitched
 from percorso.components.conductors import find_size
 from percorso.findings.connections import bad_connection
 from percorso.findings.finding import Cure, Finding
+from percorso.findings.rules import named
 from percorso.sizing.ampacity import wire_ampacity
 from percorso.sizing.ladders import ladders, size_change, wire_task
 from percorso.sizing.protection_zones import guard_in_front, path
@@ -27,6 +28,13 @@ THIN_SHARE = 0.4  # of the area of both its neighbours: from there on down a pie
 LONG_M = 1.0  # of wire out, from where a way back without any length was forgotten
 
 
+@named(
+    "route-over-target",
+    says="a circuit loses more than it may",
+    when="at its design current its drop is over its target",
+    source="house rules, targets by purpose; common practice",
+    cure="the lightest size that cures it, its ends with it, or the route sized anew; a bad connection mended first",
+)
 def over_target(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     """A circuit that loses more than it may, with the lightest change that cures it."""
     solved = plan.profiles[circuit.id]
@@ -75,6 +83,13 @@ def _heavier_ends(plan: Planned, circuit: Circuit) -> Cure | None:
     return min(found, key=lambda pair: pair[0])[1] if found else None
 
 
+@named(
+    "route-without-return",
+    says="the way back has no length",
+    when="more than a metre of wire leads out and nothing but joints back",
+    source="common practice",
+    cure="as much wire back",
+)
 def forgotten_return(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     """A way back without any length."""
     out = [spec.length_m for each in circuit.supply if isinstance(spec := plan.vehicle.segments[each].spec, Wire)]
@@ -92,6 +107,13 @@ def forgotten_return(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     yield Finding("caution", title, reason, circuit.return_path, cure)
 
 
+@named(
+    "thin-piece",
+    says="a thin piece in a thick cable",
+    when="a piece has less than two fifths of the area of both its neighbours behind the same guard",
+    source="common practice",
+    cure="the size of its thinner neighbour",
+)
 def thin_pieces(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     """One short weak piece rules the whole path."""
     wires = [each for each in path(plan.vehicle, circuit) if isinstance(each.spec, Wire)]
@@ -128,6 +150,13 @@ def _metres(spec: Wire) -> str:
     return f"{spec.length_m:.2g} m"
 
 
+@named(
+    "bypass-unproven",
+    says="a new way runs beside an old one that stays connected",
+    when="new wire leads past pieces that were there",
+    source="common practice",
+    cure="the old piece stowed",
+)
 def bypasses(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     """A new way beside one that was there: was the fault proven first?"""
     vehicle = plan.vehicle
@@ -158,6 +187,13 @@ def _between(plan: Planned, circuit: Circuit, start: str, end: str) -> list[Leg]
     return list(legs[first : last + 1])
 
 
+@named(
+    "lamp-on-w",
+    says="a charge lamp or exciter ends on the tachometer tap",
+    when="a lamp's circuit touches W and not D+",
+    source="DIN 72552 terminal marks, from memory",
+    cure="D+ and W exchanged",
+)
 def lamp_on_the_wrong_tap(plan: Planned) -> Iterator[Finding]:
     """The charge-lamp lead on the tachometer tap: W gives pulses, not the way to ground that lights the lamp."""
     for device in plan.vehicle.devices.values():

@@ -7,6 +7,7 @@ from percorso.circuits.design_case import Planned
 from percorso.circuits.voltage_profile import Leg
 from percorso.findings.connections import bad_connection
 from percorso.findings.finding import Cure, Finding
+from percorso.findings.rules import named
 from percorso.vehicle.model import Circuit
 from percorso.vehicle.segments import Wire
 
@@ -15,6 +16,13 @@ PART_OF_IT = 0.05  # of what others lose, from which on a piece is worth naming
 GROUND_SIZE = "25 mm2"  # a ground cable where no wire is there to go by, common practice
 
 
+@named(
+    "shared-allowance",
+    says="what a circuit shares with others takes its allowance",
+    when="it is within its target alone, and over with what others lose on the same metal in its state",
+    source="Ohm's law; common practice",
+    cure="a bad connection mended, or a cable beside the shared way",
+)
 def sharing_findings(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     """A circuit that keeps its target by itself and not while others load what it shares with them."""
     solved = plan.profiles[circuit.id]

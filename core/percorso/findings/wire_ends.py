@@ -6,11 +6,19 @@ from percorso.changes.edits import ChangeSegment, ResizeCircuit
 from percorso.circuits.design_case import Planned
 from percorso.components.conductors import find_size
 from percorso.findings.finding import Cure, Finding
+from percorso.findings.rules import named
 from percorso.sizing.wire_ends import WireEnd, wire_ends
 from percorso.vehicle.model import Segment
 from percorso.vehicle.segments import Wire
 
 
+@named(
+    "end-too-small",
+    says="a wire does not go into what it ends in",
+    when="it is thicker than the terminal, base, holder or connector is made for",
+    source="makers' data, from memory",
+    cure="a ring, a relay with studs, a bolted fuse",
+)
 def wire_end_findings(plan: Planned) -> Iterator[Finding]:
     """Every wire that does not go into what it ends in; of its ends the first is said."""
     for segment, spec in plan.segments(Wire):

@@ -10,6 +10,7 @@ from percorso.circuits.worst_currents import Worst
 from percorso.components.conductors import find_size
 from percorso.components.insulation import Insulation, family, usual_insulation
 from percorso.findings.finding import Cure, Finding
+from percorso.findings.rules import named
 from percorso.sizing.ampacity import Ampacity, copper_c, wire_ampacity
 from percorso.targets import Family
 from percorso.vehicle.model import Segment
@@ -59,6 +60,13 @@ def wire_figures(plan: Planned, segment_id: str) -> WireFigures | None:
     )
 
 
+@named(
+    "wire-too-hot",
+    says="a wire carries more than it may, or more than the model says it stands",
+    when="its worst lasting current is over its ampacity where it lies",
+    source="ABYC E-11, ISO 10133, from memory; the thermal model",
+    cure="the circuit sized anew",
+)
 def hot_wires(plan: Planned) -> Iterator[Finding]:
     """Wires that carry more than they may, or more than they stand by the model alone."""
     for segment, spec in plan.segments(Wire):
@@ -85,6 +93,13 @@ def hot_wires(plan: Planned) -> Iterator[Finding]:
             yield Finding("caution", title, reason, (segment.id,))
 
 
+@named(
+    "wire-insulation",
+    says="insulation in a place or on something it is not made for",
+    when="the place is as hot as it stands, or it moves, or such a wire is out of place there",
+    source="SAE J1128 and J1127, ISO 6722-1, from memory; common practice",
+    cure="insulation that stands the place",
+)
 def wrong_insulation(plan: Planned) -> Iterator[Finding]:
     """Insulation in a place or on something that it is not made for."""
     for segment, spec in plan.segments(Wire):
@@ -126,6 +141,13 @@ def _insulated(segment: Segment, spec: Wire, air_c: float) -> Cure | None:
     return None
 
 
+@named(
+    "end-soldered",
+    says="a terminal is only soldered",
+    when="where it moves or lies in an engine space",
+    source="common practice",
+    cure="crimped",
+)
 def soldered_ends(plan: Planned) -> Iterator[Finding]:
     """Terminals that are only soldered where it shakes or gets hot."""
     for segment, spec in plan.segments(Wire):

@@ -7,6 +7,7 @@ from functools import cache
 from percorso import tables
 from percorso.changes.edits import SetDesignCurrent
 from percorso.findings.finding import Cure, Finding
+from percorso.findings.rules import named
 from percorso.load_budget.sources import Budgeted
 from percorso.network.branches import load_law
 from percorso.network.laws import current_a
@@ -63,36 +64,54 @@ def feeding(budget: Budgeted, device: Device) -> Circuit | None:
 
 def ledger_findings(budget: Budgeted) -> Iterator[Finding]:
     """Circuits designed for another current than their consumer draws, and consumers that are not wired."""
-    unfed = []
+    yield from _designed_for_another(budget)
+    yield from _not_wired(budget)
+
+
+@named(
+    "designed-for-another",
+    says="a circuit is designed for another current than its load draws",
+    when="by more than a tenth",
+    source="name plate or measurement",
+    cure="the load's own current as design current",
+)
+def _designed_for_another(budget: Budgeted) -> Iterator[Finding]:
     for device in budget.consumers:
         load, circuit = budget.load(device), feeding(budget, device)
-        if circuit is None:
-            unfed += [] if device.terminals else [device]
-        elif abs(circuit.design_current_a - load.drawn_a) > SAME_CURRENT * load.drawn_a:
-            yield _designed_for_another(device, load, circuit)
+        if circuit is None or abs(circuit.design_current_a - load.drawn_a) <= SAME_CURRENT * load.drawn_a:
+            continue
+        draws, designed = show(load.drawn_a, CURRENT), show(circuit.design_current_a, CURRENT)
+        known = "was measured to draw" if load.measured_a is not None else "draws by its plate"
+        too_little = circuit.design_current_a < load.drawn_a
+        reason = f"{device.name} {known} {draws}. " + (
+            "Wires and fuses are sized for too little."
+            if too_little
+            else "Wires and fuses are heavier than they need be."
+        )
+        edit = SetDesignCurrent(circuit_id=circuit.id, current_a=round(load.drawn_a, 3))
+        yield Finding(
+            "caution" if too_little else "hint",
+            f"{circuit.name} is designed for {designed}, its load draws {draws}.",
+            reason,
+            (),
+            Cure(f"design current {draws}", (edit,)),
+            device_ids=(device.id,),
+        )
+
+
+@named(
+    "not-wired",
+    says="loads that no circuit feeds",
+    when="they count in the budget and are not wired",
+    source="the job itself",
+)
+def _not_wired(budget: Budgeted) -> Iterator[Finding]:
+    unfed = [each for each in budget.consumers if not each.terminals and feeding(budget, each) is None]
     if unfed:
         names = ", ".join(each.name for each in unfed)
         title = f"No circuit feeds {names}."
         reason = "The load budget counts what they draw, but not what their wires would lose; lay a circuit for each."
         yield Finding("hint", title, reason, (), device_ids=tuple(each.id for each in unfed))
-
-
-def _designed_for_another(device: Device, load: Load, circuit: Circuit) -> Finding:
-    draws, designed = show(load.drawn_a, CURRENT), show(circuit.design_current_a, CURRENT)
-    known = "was measured to draw" if load.measured_a is not None else "draws by its plate"
-    too_little = circuit.design_current_a < load.drawn_a
-    reason = f"{device.name} {known} {draws}. " + (
-        "Wires and fuses are sized for too little." if too_little else "Wires and fuses are heavier than they need be."
-    )
-    edit = SetDesignCurrent(circuit_id=circuit.id, current_a=round(load.drawn_a, 3))
-    return Finding(
-        "caution" if too_little else "hint",
-        f"{circuit.name} is designed for {designed}, its load draws {draws}.",
-        reason,
-        (),
-        Cure(f"design current {draws}", (edit,)),
-        device_ids=(device.id,),
-    )
 
 
 @dataclass(frozen=True)

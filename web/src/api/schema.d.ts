@@ -1937,7 +1937,7 @@ export interface components {
         };
         /**
          * Finding
-         * @description Something wrong or doubtful: what, where, why, and what cures it.
+         * @description Something wrong or doubtful: what, where, why, and what cures it; ``rule`` names the rule that says so.
          */
         Finding: {
             /**
@@ -1962,6 +1962,11 @@ export interface components {
              * @default []
              */
             device_ids?: string[];
+            /**
+             * Rule
+             * @default
+             */
+            rule?: string;
         };
         /**
          * Fork
