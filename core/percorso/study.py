@@ -81,6 +81,8 @@ class Study:
 
     def at_design_current(self, circuit_id: str, stage: Stage) -> Profile | None:
         """A circuit's profile at its design current; None where its route is not there at the stage."""
+        if stage in self._plans:
+            return self._plans[stage].profiles.get(circuit_id)
         key = circuit_id, stage
         if key not in self._profiles:
             vehicle = self.at(stage).vehicle

@@ -74,8 +74,8 @@ class Seen:
 
     def plan(self) -> Profile:
         """At its design current and nothing else; a route that is not there as if it stood alone."""
-        alone = None if self.is_there else frozenset((*self.circuit.supply, *self.circuit.return_path))
-        return profile(self.vehicle, self.circuit, self.rules, alone)
+        there = self.network.at_design_current(self.circuit.id, self.view.stage)
+        return there or profile(self.vehicle, self.circuit, self.rules, frozenset(self.circuit.whole_path))
 
     def live(self) -> Profile | NotLive:
         """As it runs in the state."""
@@ -112,9 +112,9 @@ def circuit_view(
 ) -> CircuitView:
     """The view of one circuit; ``series`` chooses the sizes of its ladders (default: each wire's own)."""
     seen = Seen(network, network.vehicle.circuits[circuit_id], view)
+    whole = network.plan(view.stage)
     vehicle, circuit, plan = seen.vehicle, seen.circuit, seen.plan()
     shown, why_not = seen.shown(basis)
-    whole = network.plan(view.stage)
     steps = ladders(replace(whole, vehicle=vehicle), circuit, plan, series)
     solved = network.seen(view) if basis == "state" else None
     beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
