@@ -91,22 +91,23 @@ def person() -> int:
 
 
 def test(labels: list[str]) -> int:
-    """Run Django's tests, on a database of their own that is thrown away where one is needed."""
+    """Run Django's tests, on a database of their own that is thrown away; side by side where they need none."""
     with tempfile.TemporaryDirectory(prefix="percorso-test-") as folder:
         database = Database(Path(folder), durable=False)
+        alone = all(label.startswith(WITHOUT_DATABASE) for label in labels)
         try:
-            if not all(label.startswith(WITHOUT_DATABASE) for label in labels):
+            if not alone:
                 database.start()
-            return _run_tests(labels, database.environment)
+            return _run_tests([*labels, "--parallel=auto"] if alone else labels, database.environment)
         finally:
             database.stop()
             shutil.rmtree(database.sockets, ignore_errors=True)
 
 
-def _run_tests(labels: list[str], database: dict[str, str]) -> int:
+def _run_tests(arguments: list[str], database: dict[str, str]) -> int:
     environment = {**os.environ, **database, "PERCORSO_SECRET_KEY": "only for tests", "PYTHONPATH": str(ROOT)}
     command = [sys.executable, str(SERVER / "manage.py"), "test", "--noinput", "--top-level-directory", str(ROOT)]
-    return subprocess.run([*command, *labels], env=environment, cwd=ROOT, check=False).returncode
+    return subprocess.run([*command, *arguments], env=environment, cwd=ROOT, check=False).returncode
 
 
 def reset() -> int:
