@@ -1,5 +1,5 @@
 # make demo: everything with demo data · make start: without · make test: the whole check · make bench: figures
-# make core, server, web, e2e: one layer's tests, or T=… for a file or a test
+# make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test
 # make person: add someone who can sign in · make reset: delete all data, after asking
 SHELL := /bin/bash
 PYTHON ?= python3
@@ -8,7 +8,7 @@ RUN_PACKAGES := python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-s
 TEST_PACKAGES := chromium git ngspice
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start person reset test bench check format api core server web e2e
+.PHONY: demo start person reset test bench check format api core cli server web e2e
 
 demo start: .venv/run web/dist/index.html
 	@exec $(PY) -m ops $@
@@ -42,14 +42,16 @@ web/dist/index.html: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES
 	@npm --prefix web run --silent build -- --logLevel warn
 	@$(PY) -m whitenoise.compress --quiet web/dist/static
 
-CORE_TESTS := core/tests cli/tests
 SERVER_TESTS := server/config server/workshop server/jobs server/readings ops
 
 test: check web/dist/index.html
-	@$(PY) -m ops test $(CORE_TESTS) $(SERVER_TESTS) e2e
+	@$(PY) -m ops test core/tests cli/tests $(SERVER_TESTS) e2e
 
 core: .venv/test
-	@$(PY) -m ops test $(or $(T),$(CORE_TESTS))
+	@$(PY) -m ops test $(or $(T),core/tests)
+
+cli: .venv/test
+	@$(PY) -m ops test $(or $(T),cli/tests)
 
 server: .venv/test
 	@$(PY) -m ops test $(or $(T),$(SERVER_TESTS))
