@@ -15,16 +15,7 @@ from jobs.circuit_view import BoardLine, board_lines
 from jobs.copying import copy_job
 from jobs.editing import Editing, editing, redo, undo
 from jobs.opening import opened_once
-from jobs.rows_out import (
-    DeviceOut,
-    InputOut,
-    PointOut,
-    SegmentOut,
-    device_out,
-    inputs_out,
-    points_out,
-    segment_out,
-)
+from jobs.rows_out import DeviceOut, InputOut, PointOut, SegmentOut, device_out, inputs_out, points_out, segment_out
 from jobs.schemas import Body, Key, Saved, saved
 from jobs.solving import JobNetwork, View, Viewed, network_for_reading
 from percorso.files.job_file import Nominal, ZoneTemperatures

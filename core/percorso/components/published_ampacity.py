@@ -8,12 +8,7 @@ from numpy.typing import ArrayLike
 
 from percorso import tables
 from percorso.arrays import Array
-from percorso.components.conductors import (
-    COPPER_ALPHA_20C_PER_K,
-    ConductorSize,
-    Series,
-    find_size,
-)
+from percorso.components.conductors import COPPER_ALPHA_20C_PER_K, ConductorSize, Series, find_size
 
 TABLE_AIR_C = 30.0  # what both ampacity tables are for
 ENGINE_SPACE_FACTOR = 0.85  # ABYC E-11, 105 °C conductors inside engine spaces, from memory

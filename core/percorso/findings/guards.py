@@ -6,7 +6,8 @@ from percorso.findings.rules import Rule, register
 
 PROTECTS, SURVIVES = "protects the wire", "wire survives the short"
 CLOSE, SELECTIVE = "close to its source", "opens before the one in front"
-GUARDS: Mapping[str, Rule] = {  # by the words of their check
+ANOTHER_RATING = "the rating that does everything, or the circuit sized anew"
+GUARDS: Mapping[str, Rule] = {
     check: register(Rule(*told))
     for check, *told in (
         (
@@ -15,7 +16,7 @@ GUARDS: Mapping[str, Rule] = {  # by the words of their check
             "a fuse, link or breaker is too small for its load",
             "its lasting load is over four fifths of its rating",
             "common practice, a house rule",
-            "the rating that does everything, or the circuit sized anew",
+            ANOTHER_RATING,
         ),
         (
             "carries the alternator",
@@ -23,7 +24,7 @@ GUARDS: Mapping[str, Rule] = {  # by the words of their check
             "a charge fuse is smaller than what the alternator can make",
             "its rating is under the alternator's most",
             "common practice",
-            "the rating that does everything, or the circuit sized anew",
+            ANOTHER_RATING,
         ),
         (
             "holds the start",
@@ -31,7 +32,7 @@ GUARDS: Mapping[str, Rule] = {  # by the words of their check
             "a fuse may open when its load starts",
             "the inrush is not over before the earliest it may open",
             "ISO 8820-3, from memory",
-            "the rating that does everything, or the circuit sized anew",
+            ANOTHER_RATING,
         ),
         (
             PROTECTS,
@@ -39,7 +40,7 @@ GUARDS: Mapping[str, Rule] = {  # by the words of their check
             "a guard does not protect the wire behind it",
             "its rating is over the ampacity of the thinnest wire that no smaller one guards",
             "IEC 60364-4-41, from memory; links four AWG numbers thinner, common practice",
-            "the rating that does everything, or the circuit sized anew",
+            ANOTHER_RATING,
         ),
         ("is short", "link-too-long", "a fusible link is too long", "over 230 mm", "common practice", "150 mm of it"),
         (
@@ -48,7 +49,7 @@ GUARDS: Mapping[str, Rule] = {  # by the words of their check
             "a guard would not open in time on a short at the device",
             "what flows into a dead short there does not open it within 5 s and the wires do not stand it",
             "IEC 60364-4-41, from memory",
-            "the rating that does everything, or the circuit sized anew",
+            ANOTHER_RATING,
         ),
         (
             SURVIVES,
@@ -56,7 +57,7 @@ GUARDS: Mapping[str, Rule] = {  # by the words of their check
             "a wire is harmed before its guard opens",
             "more heat passes than it takes up",
             "IEC 60364-4-43, from memory",
-            "the rating that does everything, or the circuit sized anew",
+            ANOTHER_RATING,
         ),
         (
             SELECTIVE,

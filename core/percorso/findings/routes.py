@@ -17,10 +17,7 @@ from percorso.sizing.wire_size import size_wire
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import IndicatorLamp
 from percorso.vehicle.model import Circuit, Segment
-from percorso.vehicle.segments import (
-    Body,
-    Wire,
-)
+from percorso.vehicle.segments import Body, Wire
 
 THIN_SHARE = 0.4  # of the area of both its neighbours: from there on down a piece is a thin splice in a thick cable
 

@@ -14,10 +14,7 @@ from percorso.findings.rules import named
 from percorso.sizing.ampacity import Ampacity, copper_c, wire_ampacity
 from percorso.targets import Family
 from percorso.vehicle.model import Segment
-from percorso.vehicle.segments import (
-    HOT_ZONES,
-    Wire,
-)
+from percorso.vehicle.segments import HOT_ZONES, Wire
 
 POWER: tuple[Family, ...] = ("charging", "starting", "feed")
 

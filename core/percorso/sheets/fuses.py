@@ -8,11 +8,7 @@ from percorso.house_rules import HouseRules
 from percorso.sheets.words import names, status
 from percorso.sizing.protection_zones import guarded_wires
 from percorso.vehicle.model import Vehicle, in_order, passing
-from percorso.vehicle.segments import (
-    Breaker,
-    Fuse,
-    FusibleLink,
-)
+from percorso.vehicle.segments import Breaker, Fuse, FusibleLink
 from percorso.vehicle.states import State
 
 

@@ -11,9 +11,7 @@ from percorso.sheets.shopping import CutRow, ShoppingRow, cut_rows, shopping_row
 from percorso.sheets.wires import WireRow, wire_row
 from percorso.sheets.words import is_new
 from percorso.vehicle.model import Vehicle, in_order
-from percorso.vehicle.segments import (
-    Wire,
-)
+from percorso.vehicle.segments import Wire
 
 
 @dataclass(frozen=True)

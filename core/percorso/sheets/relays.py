@@ -6,10 +6,7 @@ from dataclasses import dataclass
 from percorso.sheets.words import names
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Circuit, Segment, Vehicle, in_order, passing
-from percorso.vehicle.segments import (
-    RelayContact,
-    is_switched,
-)
+from percorso.vehicle.segments import RelayContact, is_switched
 
 
 @dataclass(frozen=True)

@@ -9,16 +9,7 @@ from percorso.sheets.wires import WireRow
 from percorso.sheets.words import is_new
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Segment, Vehicle
-from percorso.vehicle.segments import (
-    Body,
-    Breaker,
-    Fuse,
-    FusibleLink,
-    Joint,
-    RelayContact,
-    Wire,
-    describe,
-)
+from percorso.vehicle.segments import Body, Breaker, Fuse, FusibleLink, Joint, RelayContact, Wire, describe
 
 SHRINK_EACH_M = 0.04  # of heat-shrink on one end
 

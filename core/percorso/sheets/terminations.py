@@ -7,12 +7,7 @@ from percorso.components.conductors import ConductorSize, find_size
 from percorso.sizing.wire_ends import Terminal, met_there, on_stud, terminals
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Segment, Vehicle
-from percorso.vehicle.segments import (
-    Connector,
-    End,
-    Wire,
-    Zone,
-)
+from percorso.vehicle.segments import Connector, End, Wire, Zone
 
 SHRINK_MM = (3.2, 4.8, 6.4, 9.5, 12.7, 19.0, 25.4, 38.0)  # before shrinking, common practice
 SHRINK_OVER = 1.6  # heat-shrink must pass over the terminal's barrel, common practice

@@ -8,9 +8,7 @@ from percorso.house_rules import HouseRules
 from percorso.sheets.terminations import heat_shrink, sleeve, termination
 from percorso.sheets.words import names, status
 from percorso.vehicle.model import Segment, Vehicle, passing
-from percorso.vehicle.segments import (
-    Wire,
-)
+from percorso.vehicle.segments import Wire
 
 CUT_TO_M = 0.05  # wires are cut to the next five centimetres
 

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -68,12 +69,12 @@ class WireSizes:
         """Copper of the wire with a size, kg."""
         return copper_mass_kg(self.duty.cable(size).size, self.spec.length_m)
 
-    @property
+    @cached_property
     def ohms(self) -> Array:
         """Resistance with each of the fitting sizes, Ω, shape (sizes,)."""
         return np.array([self.ohm(size) for size in self.fitting])
 
-    @property
+    @cached_property
     def masses_kg(self) -> Array:
         """Copper with each of the fitting sizes, kg, shape (sizes,)."""
         return np.array([self.mass_kg(size) for size in self.fitting])

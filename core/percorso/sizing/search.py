@@ -5,9 +5,7 @@ from collections.abc import Iterable
 from percorso.components.conductors import Series
 from percorso.house_rules import HouseRules
 from percorso.sizing.advice import Recommendation, advice_on
-from percorso.sizing.protection_zones import (
-    path,
-)
+from percorso.sizing.protection_zones import path
 from percorso.sizing.rounds import Round
 from percorso.vehicle.model import Vehicle
 
