@@ -4,3 +4,5 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
+Numbers = NDArray[np.int64]
+Mask = NDArray[np.bool_]

@@ -8,7 +8,6 @@ import numpy as np
 
 from percorso.network.newton import conductance_matrix
 from percorso.vehicle.model import SIDES, Circuit, Segment, Side, Vehicle, stations
-from percorso.vehicle.resistance import conductance_s
 
 
 @dataclass(frozen=True)
@@ -46,7 +45,7 @@ class Fork:
 
 
 def _piece(vehicle: Vehicle, segment_id: str, current_a: float) -> ForkPiece:
-    drop = abs(current_a) / conductance_s(vehicle.segments[segment_id].spec, vehicle.zone_temperature_c)
+    drop = abs(current_a) / vehicle.segments[segment_id].conductance_s(vehicle.zone_temperature_c)
     return ForkPiece(segment_id, abs(current_a), drop, abs(current_a) * drop)
 
 
@@ -117,7 +116,7 @@ def _flow_a(vehicle: Vehicle, segments: list[Segment], start: str, end: str, cur
     number = {point: place for place, point in enumerate(names)}
     first = np.array([number[segment.from_point] for segment in segments])
     second = np.array([number[segment.to_point] for segment in segments])
-    conductance = np.array([conductance_s(segment.spec, vehicle.zone_temperature_c) for segment in segments])
+    conductance = np.array([segment.conductance_s(vehicle.zone_temperature_c) for segment in segments])
     matrix = conductance_matrix(len(names), first, second, conductance)
     driven = np.zeros(len(names))
     driven[number[start]] = current_a

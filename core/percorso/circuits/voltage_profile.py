@@ -10,7 +10,6 @@ from percorso.house_rules import HouseRules
 from percorso.network.results import Solution
 from percorso.vehicle.checks import check_circuit
 from percorso.vehicle.model import SIDES, Circuit, Side, Vehicle, stations
-from percorso.vehicle.resistance import conductance_s
 from percorso.vehicle.segments import is_switched
 
 NOTHING_A = 0.001  # less than this flows neither way
@@ -86,7 +85,7 @@ def solved_profile(vehicle: Vehicle, circuit: Circuit, solution: Solution, rules
         floats = solution.points[loose].floating
         why = "floats, nothing ties it to the battery" if floats else "never comes to rest"
         return NotLive(f"{vehicle.points[loose].name} {why} in this state")
-    flow = {each: result.current_a or 0.0 for each, result in solution.segments.items()}
+    flow = solution.flow_a
     drops = {each: result.drop_v or 0.0 for each, result in solution.segments.items()}
     source_v = solution.voltage_v(out[0], back[-1]) if out else circuit.source_v
     device = solution.devices.get(circuit.device_id or "")
@@ -176,7 +175,7 @@ def _legs(flow: _Flow) -> tuple[Leg, ...]:
 
 
 def _conductance(vehicle: Vehicle, segment_id: str) -> float:
-    return conductance_s(vehicle.segments[segment_id].spec, vehicle.zone_temperature_c)
+    return vehicle.segments[segment_id].conductance_s(vehicle.zone_temperature_c)
 
 
 def _steps(vehicle: Vehicle, circuit: Circuit, side: Side) -> list[tuple[str, tuple[str, str]]]:

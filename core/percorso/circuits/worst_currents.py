@@ -75,10 +75,7 @@ def flows(
     way to the battery: now and then that is flat and little else is on. Where ``planned`` leaves out what lies beside a
     path, ``shared`` are the profiles with it: what takes another way in a solved state counts on the path again.
     """
-    signed: dict[State, dict[str, float]] = {
-        each.state: {segment: result.current_a or 0.0 for segment, result in each.segments.items()}
-        for each in solutions
-    }
+    signed: dict[State, Mapping[str, float]] = {each.state: each.flow_a for each in solutions}
     along: dict[str, dict[State, float]] = defaultdict(dict)
     against: dict[str, dict[State, float]] = defaultdict(dict)
     for state, currents in signed.items():

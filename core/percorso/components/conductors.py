@@ -3,12 +3,13 @@
 import math
 from dataclasses import dataclass
 from functools import cache
-from typing import Literal, get_args
+from typing import Literal, TypeVar, get_args
 
 import numpy as np
 from numpy.typing import ArrayLike
 
 from percorso import tables
+from percorso.arrays import Array
 from percorso.errors import UnknownSizeError
 from percorso.quantities import TypedSize, parse_size
 
@@ -18,6 +19,7 @@ COPPER_DENSITY_KG_M3 = 8960.0  # common handbook value, from memory
 THICKEST_AWG, THINNEST_AWG = -3, 24  # 4/0 … 24
 TRADE_AWG = (24, 22, 20, 18, 16, 14, 12, 10, 8, 6, 4, 2, 1, 0, -1, -2, -3)  # stocked sizes, common practice
 
+_Temperature = TypeVar("_Temperature", float, Array)
 Series = Literal["awg", "metric"]
 Gauge = Literal["astm", "sae"]  # what an AWG number holds: a solid wire's area, or the least of road-vehicle cable
 GAUGES: tuple[Gauge, ...] = get_args(Gauge)
@@ -112,7 +114,12 @@ def resistance_20c_ohm_per_m(size: ConductorSize, metric_standard: MetricStandar
 
 def at_temperature_ohm(resistance_20c_ohm: ArrayLike, temperature_c: ArrayLike) -> np.ndarray:
     """Resistance of copper at ``temperature_c`` from its value at 20 °C, Ω; shapes broadcast (IEC 60028:1925)."""
-    return np.asarray(resistance_20c_ohm) * (1 + COPPER_ALPHA_20C_PER_K * (np.asarray(temperature_c) - 20))
+    return np.asarray(resistance_20c_ohm) * warmed(np.asarray(temperature_c, dtype=np.float64))
+
+
+def warmed(temperature_c: _Temperature) -> _Temperature:
+    """How many times its resistance at 20 °C copper has at ``temperature_c`` (IEC 60028:1925)."""
+    return 1 + COPPER_ALPHA_20C_PER_K * (temperature_c - 20)
 
 
 def resistance_ohm(
@@ -122,7 +129,7 @@ def resistance_ohm(
     metric_standard: MetricStandard = "iso-6722-1",
 ) -> float:
     """Resistance of a conductor of ``length_m`` (m, out and back if it is both) at ``temperature_c``, Ω."""
-    return float(at_temperature_ohm(resistance_20c_ohm_per_m(size, metric_standard) * length_m, temperature_c))
+    return resistance_20c_ohm_per_m(size, metric_standard) * length_m * warmed(temperature_c)
 
 
 def copper_mass_kg(size: ConductorSize, length_m: float) -> float:

@@ -16,7 +16,6 @@ from percorso.load_budget.sources import Budgeted
 from percorso.network.newton import conductance_matrix, joined
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.model import Device, Vehicle
-from percorso.vehicle.resistance import conductance_s
 from percorso.vehicle.segments import is_switched
 
 
@@ -90,7 +89,7 @@ def _impedance(budget: Budgeted, pairs: list[Ends]) -> Array:
     vehicle = budget.wired
     number = {point: place for place, point in enumerate(vehicle.points)}
     start, end, siemens = _conductors(vehicle, number)
-    island = joined(np.arange(len(number)), zip(start.tolist(), end.tolist(), strict=True))
+    island = joined(np.arange(len(number)), start, end)
     posts = [number[each] for each in held]
     if island[posts[0]] == island[posts[1]]:
         return none  # closing every feed joins plus and minus: two of them are never on at once
@@ -117,4 +116,4 @@ def _conductors(vehicle: Vehicle, number: dict[str, int]) -> tuple[NDArray[np.in
     there = [each for each in vehicle.segments.values() if each.id in on or not is_switched(each.spec)]
     start = np.array([number[each.from_point] for each in there], dtype=int)
     end = np.array([number[each.to_point] for each in there], dtype=int)
-    return start, end, np.array([conductance_s(each.spec, vehicle.zone_temperature_c) for each in there])
+    return start, end, np.array([each.conductance_s(vehicle.zone_temperature_c) for each in there])

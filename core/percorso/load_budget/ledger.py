@@ -10,7 +10,7 @@ from percorso.findings.finding import Cure, Finding
 from percorso.findings.rules import named
 from percorso.load_budget.sources import Budgeted
 from percorso.network.branches import load_law
-from percorso.network.laws import current_a
+from percorso.network.kernel import current_and_slope
 from percorso.quantities import CURRENT, show
 from percorso.vehicle.loads import Load, Priority
 from percorso.vehicle.model import Circuit, Device
@@ -54,7 +54,8 @@ def _differs_percent(load: Load) -> float | None:
     if load.measured_a is None:
         return None
     by_plate = load_law(load.model_copy(update={"measured_a": None}))
-    return 100 * (load.measured_a / current_a(by_plate, load.drawn_v) - 1)
+    plate_a, _ = current_and_slope(by_plate.number, load.drawn_v, *by_plate.parameters)
+    return float(100 * (load.measured_a / plate_a - 1))
 
 
 def feeding(budget: Budgeted, device: Device) -> Circuit | None:

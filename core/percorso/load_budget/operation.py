@@ -1,6 +1,5 @@
 """Solves battery, alternator and consumers together, for many conditions at once: scenarios, or states of charge."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
 from typing import ClassVar
 
@@ -10,7 +9,8 @@ from numpy.typing import NDArray
 from percorso.arrays import Array
 from percorso.load_budget.distribution import Distribution
 from percorso.network.branches import load_law
-from percorso.network.laws import LAWS, LawName, LawOf, motor_law
+from percorso.network.kernel import current_and_slope
+from percorso.network.laws import LawOf, motor_law
 from percorso.vehicle.devices import Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device
@@ -109,7 +109,9 @@ class Operating:
 
     def __init__(self, wiring: Distribution) -> None:
         self.wiring = wiring
-        self._groups = _groups([_law(each) for each in wiring.ports])
+        laws = [_law(each) for each in wiring.ports]
+        self._law = np.array([each.number for each in laws], dtype=np.int64)
+        self._parameters = np.array([each.parameters for each in laws]).reshape(-1, 3)
 
     def solve(self, conditions: Conditions) -> tuple[Operation, Operation]:
         """What flows, and what would flow if the alternator never came to its limit.
@@ -208,11 +210,7 @@ class Operating:
 
     def _currents(self, voltage: Array) -> tuple[Array, Array]:
         """Current and slope of every port at its voltage, each of shape (conditions, ports)."""
-        current, slope = np.empty_like(voltage), np.empty_like(voltage)
-        for group in self._groups:
-            here = LAWS[group.law](voltage[:, group.places], *group.parameters)
-            current[:, group.places], slope[:, group.places] = here
-        return current, slope
+        return current_and_slope(self._law, voltage, *self._parameters.T)
 
 
 def _law(device: Device) -> LawOf:
@@ -221,21 +219,3 @@ def _law(device: Device) -> LawOf:
         return motor_law(spec.running_v, spec.running_a, spec.winding_ohm)
     assert isinstance(spec, Load)
     return load_law(spec)
-
-
-@dataclass(frozen=True)
-class _Group:
-    """Ports of one law: its name, their places among all ports, their parameters."""
-
-    law: LawName
-    places: NDArray[np.int_]
-    parameters: tuple[Array, Array, Array]
-
-
-def _groups(laws: Sequence[LawOf]) -> list[_Group]:
-    groups = []
-    for name in dict.fromkeys(each.name for each in laws):
-        places = [place for place, law in enumerate(laws) if law.name == name]
-        first, second, third = np.array([laws[each].parameters for each in places]).T
-        groups.append(_Group(name, np.array(places), (first, second, third)))
-    return groups

@@ -37,7 +37,6 @@ from percorso.vehicle.loads import (
     ResistiveLoad,
 )
 from percorso.vehicle.model import Device, Segment, Vehicle
-from percorso.vehicle.resistance import conductance_s
 from percorso.vehicle.segments import Diode, Fuse, RelayContact, SegmentSpec, SensorSwitch, Switch
 from percorso.vehicle.states import Engine
 
@@ -156,12 +155,15 @@ def _segment_branch(segment: Segment, vehicle: Vehicle) -> Branch:
     ends = (segment.id, "", segment.from_point, segment.to_point)
     if isinstance(spec, Diode):
         return Branch(*ends, law=diode_law(spec.rated_a, spec.forward_v))
-    ohm = 1 / conductance_s(spec, vehicle.zone_temperature_c)
-    return Branch(*ends, resistance_ohm=ohm, when=_conducts(spec, vehicle))
+    ohm = 1 / segment.conductance_s(vehicle.zone_temperature_c)
+    return Branch(*ends, resistance_ohm=ohm, when=_conducts(spec, vehicle) if isinstance(spec, GATED) else None)
+
+
+GATED = (Switch, SensorSwitch, Fuse, RelayContact)  # segments that do not conduct at all times
 
 
 def _conducts(spec: SegmentSpec, vehicle: Vehicle) -> Condition | None:
-    """When a segment conducts; None for what always does."""
+    """When a gated segment conducts; None for one that always does."""
     match spec:
         case Switch() | SensorSwitch():
             return lambda modes: modes.positions.get(spec.input) in spec.closed_in

@@ -1,14 +1,16 @@
 """What the network solve says of one operating state: of every point, segment and device, and of what never settles."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import astuple, dataclass
+from functools import cached_property
+from itertools import compress
 from typing import Any, TypeVar
 
 import numpy as np
 
-from percorso.arrays import Array
+from percorso.arrays import Array, Mask
 from percorso.network.branches import TURNING, Assembly, Modes
-from percorso.network.newton import Mask, Regulation, Solved
+from percorso.network.newton import Regulation, Solved
 from percorso.vehicle.devices import Alternator, Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Device, Vehicle
@@ -69,7 +71,7 @@ class Unsettled:
 
 @dataclass(frozen=True)
 class Solution:
-    """One operating state solved, by point, segment and device id.
+    """One operating state solved, by point, segment and device id; what is not asked for is not put into words.
 
     ``residual_a`` is the worst current that does not balance at any point. ``running_on``: the key no longer asks for
     it and the engine keeps running, because its alternator feeds the ignition; ``outlasts_key``: it would.
@@ -77,9 +79,8 @@ class Solution:
 
     state: State
     modes: Modes
-    points: Mapping[str, PointResult]
-    segments: Mapping[str, SegmentResult]
-    devices: Mapping[str, DeviceResult]
+    vehicle: Vehicle
+    told: "tuple[_Report, ...]"  # of every phase: one when it settled, several when it chatters, none if there is none
     conducting: frozenset[str]  # segments that are closed
     regulation: Mapping[str, Regulation]
     sense_open: frozenset[str]  # alternators whose sense lead leads nowhere
@@ -87,6 +88,28 @@ class Solution:
     residual_a: float
     running_on: bool = False
     outlasts_key: bool = False
+
+    @cached_property
+    def points(self) -> Mapping[str, PointResult]:
+        """Every point."""
+        return _agreed([each.points for each in self.told], self.vehicle.points, PointResult(None, False))
+
+    @cached_property
+    def segments(self) -> Mapping[str, SegmentResult]:
+        """Every segment."""
+        return _agreed([each.segments for each in self.told], self.vehicle.segments, SegmentResult(None, None, None))
+
+    @cached_property
+    def devices(self) -> Mapping[str, DeviceResult]:
+        """Every device."""
+        return _agreed([each.devices for each in self.told], self.vehicle.devices, DeviceResult(None, None, None))
+
+    @cached_property
+    def flow_a(self) -> Mapping[str, float]:
+        """Current from first to second point of every segment, A; nothing where it never comes to rest."""
+        if len(self.told) == 1:
+            return self.told[0].flow_a()
+        return {each: result.current_a or 0.0 for each, result in self.segments.items()}
 
     def voltage_v(self, plus: str, minus: str) -> float | None:
         """Voltage between two points, V; None where one of them has none."""
@@ -99,27 +122,22 @@ def report(assembly: Assembly, state: State, phases: Sequence[Phase], *, running
     vehicle = assembly.vehicle
     if not phases:
         return _without_solution(vehicle, state)
-    reports = [_Report(assembly, phase) for phase in phases]
+    told = tuple(_Report(assembly, phase) for phase in phases)
     last = phases[-1]
     regulated = zip(assembly.generators, last.solved.part.regulated, strict=True)
     return Solution(
         state=state,
         modes=last.modes,
-        points=_agreed([each.points for each in reports]),
-        segments=_agreed([each.segments for each in reports]),
-        devices=_agreed([each.devices for each in reports]),
-        conducting=frozenset(
-            branch.owner
-            for branch, conducts in zip(assembly.branches, last.solved.part.conducting.tolist(), strict=True)
-            if conducts and branch.owner in vehicle.segments
-        ),
+        vehicle=vehicle,
+        told=told,
+        conducting=frozenset(compress(vehicle.segments, last.solved.part.conducting.tolist())),
         regulation={generator.owner: mode for generator, (mode, _) in regulated},
         sense_open=frozenset(
             generator.owner
             for generator in assembly.generators
             if last.solved.part.sensed(generator) != assembly.numbers[generator.sense]
         ),
-        unsettled=_chatter(vehicle, reports) if len(reports) > 1 else (),
+        unsettled=_chatter(vehicle, told) if len(told) > 1 else (),
         residual_a=max(residual_a(assembly, phase.solved) for phase in phases),
         running_on=running_on,
     )
@@ -127,34 +145,65 @@ def report(assembly: Assembly, state: State, phases: Sequence[Phase], *, running
 
 def residual_a(assembly: Assembly, solved: Solved) -> float:
     """The worst imbalance of currents at any point, A (Kirchhoff's current law on what is reported)."""
-    wiring = solved.part.circuitry
-    currents = solved.branch_a()
-    balance = np.zeros(assembly.size)
-    np.add.at(balance, wiring.start, currents)
-    np.add.at(balance, wiring.end, -currents)
-    for generator, given in zip(assembly.generators, solved.generated_a, strict=True):
-        balance[assembly.numbers[generator.plus]] -= given
-        balance[assembly.numbers[generator.minus]] += given
+    wiring, size = solved.part.circuitry, assembly.size
+    currents, (plus, minus, _) = solved.branch_a(), wiring.posts.T
+    balance = np.bincount(wiring.start, currents, size) - np.bincount(wiring.end, currents, size)
+    balance += np.bincount(minus, solved.generated_a, size) - np.bincount(plus, solved.generated_a, size)
     return float(np.abs(balance).max(initial=0.0))
 
 
 class _Report:
-    """One phase in the words of the vehicle."""
+    """One phase in the words of the vehicle. The first branches of an assembly are its segments, in their order."""
 
     def __init__(self, assembly: Assembly, phase: Phase) -> None:
-        self._phase, self._numbers = phase, assembly.numbers
-        solved = phase.solved
-        floats = solved.part.floating(solved)
-        floating = floats.tolist()
-        self._v = [None if floats else v for floats, v in zip(floating, solved.potential.tolist(), strict=True)]
-        branch_a = solved.branch_a()
-        keys = ((each.owner, each.part) for each in assembly.branches)
-        self._branches = dict(zip(keys, branch_a.tolist(), strict=True))
-        owners = (each.owner for each in assembly.generators)
-        self._generated = dict(zip(owners, solved.generated_a.tolist(), strict=True))
-        self.points = dict(zip(assembly.numbers, map(PointResult, self._v, floating), strict=True))
-        self.segments = _segments(assembly, solved, branch_a, floats)
-        self.devices = {device.id: self._device(device) for device in assembly.vehicle.devices.values()}
+        self._assembly, self._phase, self._numbers = assembly, phase, assembly.numbers
+        self._vehicle = assembly.vehicle
+
+    @cached_property
+    def _branch_a(self) -> Array:
+        return self._phase.solved.branch_a()
+
+    @cached_property
+    def _floats(self) -> Mask:
+        return self._phase.solved.part.floating(self._phase.solved)
+
+    @cached_property
+    def _v(self) -> list[float | None]:
+        volts = self._phase.solved.potential.tolist()
+        return [None if floats else v for floats, v in zip(self._floats.tolist(), volts, strict=True)]
+
+    @cached_property
+    def points(self) -> Mapping[str, PointResult]:
+        """Every point."""
+        return dict(zip(self._numbers, map(PointResult, self._v, self._floats.tolist()), strict=True))
+
+    @cached_property
+    def segments(self) -> Mapping[str, SegmentResult]:
+        """Every segment, all at once."""
+        solved, count = self._phase.solved, len(self._vehicle.segments)
+        wiring, current = solved.part.circuitry, self._branch_a[:count]
+        start, end = wiring.start[:count], wiring.end[:count]
+        drop = solved.potential[start] - solved.potential[end]
+        power = np.maximum(current * drop, 0.0)
+        drops: list[float | None] = drop.tolist()
+        for loose in np.flatnonzero(self._floats[start] | self._floats[end]).tolist():
+            drops[loose] = None
+            power[loose] = 0.0
+        results = map(SegmentResult, current.tolist(), drops, power.tolist())
+        return dict(zip(self._vehicle.segments, results, strict=True))
+
+    def flow_a(self) -> Mapping[str, float]:
+        """Current of every segment, A."""
+        return dict(zip(self._vehicle.segments, self._branch_a.tolist(), strict=False))
+
+    @cached_property
+    def devices(self) -> Mapping[str, DeviceResult]:
+        """Every device."""
+        keys = ((each.owner, each.part) for each in self._assembly.branches)
+        branches = dict(zip(keys, self._branch_a.tolist(), strict=True))
+        owners = (each.owner for each in self._assembly.generators)
+        branches |= {(owner, ""): a for owner, a in zip(owners, self._phase.solved.generated_a.tolist(), strict=True)}
+        return {device.id: self._device(device, branches) for device in self._vehicle.devices.values()}
 
     def _drop(self, start: str, end: str) -> float | None:
         high, low = self._v[self._numbers[start]], self._v[self._numbers[end]]
@@ -165,14 +214,13 @@ class _Report:
         start, end = spec.COIL_TERMINALS
         return abs(self._drop(device.terminals[start], device.terminals[end]) or 0.0)
 
-    def _device(self, device: Device) -> DeviceResult:
+    def _device(self, device: Device, branch_a: Mapping[tuple[str, str], float]) -> DeviceResult:
         spec, modes = device.spec, self._phase.modes
         terminals = spec.TERMINALS
         voltage = self._drop(device.terminals[terminals[0]], device.terminals[terminals[1]])
+        current = branch_a.get((device.id, "coil" if isinstance(spec, RelayCoil) else ""), 0.0)
         if isinstance(spec, Alternator):
-            given = self._generated[device.id]
-            return DeviceResult(given, voltage, given > GIVES_A and modes.engine in TURNING)
-        current = self._branches.get((device.id, "coil" if isinstance(spec, RelayCoil) else ""), 0.0)
+            return DeviceResult(current, voltage, current > GIVES_A and modes.engine in TURNING)
         if isinstance(spec, Battery):
             return DeviceResult(-current, voltage, -current > GIVES_A)
         pulled_in = device.id in modes.pulled_in
@@ -205,20 +253,6 @@ def draws(spec: Load, result: DeviceResult) -> bool:
     return abs(result.current_a or 0.0) > DRAWS_SHARE * spec.drawn_a
 
 
-def _segments(assembly: Assembly, solved: Solved, branch_a: Array, floats: Mask) -> dict[str, SegmentResult]:
-    """Every segment, all at once: the first branches of an assembly are its segments, in their order."""
-    wiring, count = solved.part.circuitry, len(assembly.vehicle.segments)
-    start, end, current = wiring.start[:count], wiring.end[:count], branch_a[:count]
-    drop = solved.potential[start] - solved.potential[end]
-    power = np.maximum(current * drop, 0.0)
-    drops: list[float | None] = drop.tolist()
-    for loose in np.flatnonzero(floats[start] | floats[end]).tolist():
-        drops[loose] = None
-        power[loose] = 0.0
-    results = map(SegmentResult, current.tolist(), drops, power.tolist())
-    return dict(zip(assembly.vehicle.segments, results, strict=True))
-
-
 def _works(spec: Load, voltage: float | None) -> bool:
     if voltage is None:
         return False
@@ -229,8 +263,10 @@ def _works(spec: Load, voltage: float | None) -> bool:
 _Result = TypeVar("_Result", PointResult, SegmentResult, DeviceResult)
 
 
-def _agreed(phases: Sequence[Mapping[str, _Result]]) -> Mapping[str, _Result]:
-    """One result by id for all phases: what they agree on, None for the rest."""
+def _agreed(phases: Sequence[Mapping[str, _Result]], ids: Iterable[str], unknown: _Result) -> Mapping[str, _Result]:
+    """One result by id for all phases: what they agree on, None for the rest; ``unknown`` without any phase."""
+    if not phases:
+        return dict.fromkeys(ids, unknown)
     first = phases[0]
     if len(phases) == 1:
         return first
@@ -271,9 +307,8 @@ def _without_solution(vehicle: Vehicle, state: State) -> Solution:
     return Solution(
         state=state,
         modes=Modes({}, "stopped"),
-        points={each: PointResult(None, False) for each in vehicle.points},
-        segments={each: SegmentResult(None, None, None) for each in vehicle.segments},
-        devices={each: DeviceResult(None, None, None) for each in vehicle.devices},
+        vehicle=vehicle,
+        told=(),
         conducting=frozenset(),
         regulation={},
         sense_open=frozenset(),

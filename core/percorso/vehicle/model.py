@@ -6,11 +6,13 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, TypeVar, get_args
 
+from percorso.components.conductors import warmed
 from percorso.errors import PathError
 from percorso.targets import Family, Target
 from percorso.vehicle.devices import DeviceKind
+from percorso.vehicle.resistance import IDEAL_OHM, ohms
 from percorso.vehicle.scenarios import Drive, Scenario
-from percorso.vehicle.segments import ZONE_TEMPERATURE_C, SegmentSpec, Zone
+from percorso.vehicle.segments import ZONE_TEMPERATURE_C, FusibleLink, SegmentSpec, Wire, Zone
 from percorso.vehicle.states import Input, State
 
 Side = Literal["supply", "return"]
@@ -52,6 +54,17 @@ class Segment(Part):
         """The point at the far end seen from ``point``, None when the segment does not touch it."""
         ends = {self.from_point: self.to_point, self.to_point: self.from_point}
         return ends.get(point)
+
+    @cached_property
+    def _ohms(self) -> tuple[float, float]:
+        return ohms(self.spec)
+
+    def conductance_s(self, zone_temperature_c: Mapping[Zone, float]) -> float:
+        """Conductance while it conducts, S; one of no resistance is taken as a millionth of an ohm."""
+        copper, rest = self._ohms
+        if copper and isinstance(self.spec, Wire | FusibleLink):
+            rest += copper * warmed(zone_temperature_c[self.spec.zone])
+        return 1 / max(rest, IDEAL_OHM)
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from functools import cache
 
 from percorso import tables
-from percorso.components.conductors import find_size, resistance_ohm
+from percorso.components.conductors import find_size, resistance_ohm, warmed
 from percorso.errors import PercorsoError
 from percorso.house_rules import Joining
 from percorso.vehicle.segments import (
@@ -67,27 +67,28 @@ def joining_ohm(method: Joining) -> float:
     return float(row["typical_mohm"]) / 1000
 
 
-def segment_resistance_ohm(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, float] = ZONE_TEMPERATURE_C) -> float:
-    """Resistance of a segment while it conducts, Ω: a wire at its zone's temperature, the rest measured or typical.
+def ohms(spec: SegmentSpec) -> tuple[float, float]:
+    """A segment while it conducts, Ω: its copper at 20 °C, and what heat does not change, measured or typical.
 
     A diode counts as the chord of its forward drop at its rating.
     """
     match spec:
-        case Wire() | FusibleLink():
-            copper = spec.conductor if isinstance(spec, Wire) else find_size(spec.size)
-            ends_ohm = ends_resistance_ohm(spec) if isinstance(spec, Wire) else 0.0
-            return resistance_ohm(copper, spec.length_m, zone_temperature_c[spec.zone]) + ends_ohm
+        case Wire():
+            return resistance_ohm(spec.conductor, spec.length_m), ends_resistance_ohm(spec)
+        case FusibleLink():
+            return resistance_ohm(find_size(spec.size), spec.length_m), 0.0
         case Shunt():
-            return spec.full_scale_drop_v / spec.full_scale_a
+            return 0.0, spec.full_scale_drop_v / spec.full_scale_a
         case Diode():
-            return spec.forward_v / spec.rated_a
+            return 0.0, spec.forward_v / spec.rated_a
     if spec.resistance_ohm is not None:
-        return spec.resistance_ohm
+        return 0.0, spec.resistance_ohm
     if isinstance(spec, Fuse | Breaker):
-        return FUSE_DROP_AT_RATING_V / spec.rating_a
-    return typical_resistance_ohm(spec.kind, spec.condition)
+        return 0.0, FUSE_DROP_AT_RATING_V / spec.rating_a
+    return 0.0, typical_resistance_ohm(spec.kind, spec.condition)
 
 
-def conductance_s(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, float] = ZONE_TEMPERATURE_C) -> float:
-    """Conductance of a segment while it conducts, S; one of no resistance is taken as a millionth of an ohm."""
-    return 1 / max(segment_resistance_ohm(spec, zone_temperature_c), IDEAL_OHM)
+def segment_resistance_ohm(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, float] = ZONE_TEMPERATURE_C) -> float:
+    """Resistance of a segment while it conducts, Ω: its copper at its zone's temperature, and the rest."""
+    copper, rest = ohms(spec)
+    return copper * warmed(zone_temperature_c[spec.zone]) + rest if isinstance(spec, Wire | FusibleLink) else rest

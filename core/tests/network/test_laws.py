@@ -7,6 +7,7 @@ from pydantic import ValidationError
 
 from percorso.components.batteries import charge_acceptance_a, internal_resistance_ohm, open_circuit_v
 from percorso.network.branches import battery_law_of
+from percorso.network.kernel import current_and_slope, limited_v
 from percorso.network.laws import (
     LAWS,
     LawOf,
@@ -16,8 +17,6 @@ from percorso.network.laws import (
     diode_law,
     filament_law,
     led_law,
-    limited_junction_v,
-    limited_knee_v,
     motor_law,
     rectifier_law,
 )
@@ -38,7 +37,7 @@ RATED: dict[str, tuple[LawOf, float, float]] = {  # law, and a point its name pl
 
 def current_a(law: LawOf, voltage: float) -> float:
     """Current of one element, A."""
-    return float(LAWS[law.name](np.array([voltage]), *(np.array([each]) for each in law.parameters))[0][0])
+    return float(current_and_slope(law.number, voltage, *law.parameters)[0])
 
 
 class Laws(TestCase):
@@ -50,22 +49,19 @@ class Laws(TestCase):
     def test_slopes_are_the_derivatives(self) -> None:
         """Central differences, away from the kinks."""
         for name, (law, _, _) in RATED.items():
-            parameters = [np.array([each]) for each in law.parameters]
             for voltage in (-3.21, -0.4, 0.37, 0.83, 2.21, 6.17, 11.3, 13.9):
                 step = 1e-6
-                high, low = (LAWS[law.name](np.array([voltage + sign * step]), *parameters)[0] for sign in (1, -1))
-                slope = LAWS[law.name](np.array([voltage]), *parameters)[1]
+                high, low = (current_a(law, voltage + sign * step) for sign in (1, -1))
+                slope = float(current_and_slope(law.number, voltage, *law.parameters)[1])
                 with self.subTest(name, voltage=voltage):
-                    self.assertAlmostEqual(
-                        float(slope[0]), float((high - low)[0]) / (2 * step), delta=1e-3 + 1e-4 * abs(float(slope[0]))
-                    )
+                    self.assertAlmostEqual(slope, (high - low) / (2 * step), delta=1e-3 + 1e-4 * abs(slope))
 
     def test_they_are_continuous_and_pass_through_rest(self) -> None:
         volts = np.linspace(-16, 16, 64001)
         for name, (law, _, _) in RATED.items():
             if name in ("diode", "battery", "rectifier"):
                 continue  # exponential beyond use; a battery rests at its own voltage
-            current = LAWS[law.name](volts, *(np.full_like(volts, each) for each in law.parameters))[0]
+            current, _ = current_and_slope(law.number, volts, *law.parameters)
             with self.subTest(name):
                 self.assertLess(np.abs(np.diff(current)).max(), 0.06)
                 self.assertAlmostEqual(current_a(law, 0.0), 0.0, places=6)
@@ -83,14 +79,14 @@ class Laws(TestCase):
 
     def test_steps_that_go_astray_are_held(self) -> None:
         """A junction's current may grow a few times at a step, not a thousand times; a falling current not run away."""
-        saturation, emission = np.array([1e-8]), np.array([0.0466])
-        held = limited_junction_v(np.array([9.0]), np.array([0.4]), saturation, emission)
-        self.assertLess(float(np.exp((held - 0.4) / emission)[0]), 1000)
-        self.assertEqual(float(limited_junction_v(np.array([0.41]), np.array([0.4]), saturation, emission)[0]), 0.41)
-        knee = np.array([2.0])
-        self.assertEqual(float(limited_knee_v(np.array([-4.0]), np.array([9.0]), knee, falling=False)[0]), 0.0)
-        self.assertEqual(float(limited_knee_v(np.array([40.0]), np.array([9.0]), knee, falling=True)[0]), 0.0)
-        self.assertEqual(float(limited_knee_v(np.array([11.0]), np.array([9.0]), knee, falling=True)[0]), 11.0)
+        diode, motor, supply = (LAWS.index(each) for each in ("diode", "saturating", "constant power"))
+        emission = 0.0466
+        held = float(limited_v(diode, 9.0, 0.4, 1e-8, emission))
+        self.assertLess(np.exp((held - 0.4) / emission), 1000)
+        self.assertEqual(float(limited_v(diode, 0.41, 0.4, 1e-8, emission)), 0.41)
+        self.assertEqual(float(limited_v(motor, -4.0, 9.0, 2.0, 0.0)), 0.0)
+        self.assertEqual(float(limited_v(supply, 40.0, 9.0, 0.0, 2.0)), 0.0)
+        self.assertEqual(float(limited_v(supply, 11.0, 9.0, 0.0, 2.0)), 11.0)
 
 
 class Batteries(TestCase):

@@ -1,0 +1,367 @@
+# cython: language_level=3, boundscheck=False, wraparound=False, cdivision=True, initializedcheck=False
+"""The inner loops of the network solve, compiled: element laws, Newton's steps, elimination, islands.
+
+Everything here works on arrays that ``newton`` prepares; what they mean in a vehicle is said there. ``kernel.pyi`` has
+the signatures.
+"""
+
+import numpy as np
+
+from percorso.network import laws as _laws
+
+cimport cython
+from libc.math cimport exp, fabs, log, log1p, pow, sqrt
+
+# The laws, numbered in the order of ``laws.LAWS``.
+cdef int TWO_SLOPES = _laws.LAWS.index("two slopes")
+cdef int SATURATING = _laws.LAWS.index("saturating")
+cdef int FILAMENT = _laws.LAWS.index("filament")
+cdef int CONSTANT_POWER = _laws.LAWS.index("constant power")
+cdef int LED = _laws.LAWS.index("led")
+cdef int DIODE = _laws.LAWS.index("diode")
+
+cdef double LEAK_S = _laws.LEAK_S
+cdef double COLD_FILAMENT_SHARE = _laws.COLD_FILAMENT_SHARE
+cdef double FILAMENT_EXPONENT = _laws.FILAMENT_EXPONENT
+cdef double LED_KNEE_V = _laws.LED_KNEE_V
+cdef double RUNAWAY = _laws.RUNAWAY
+cdef double MAX_EXPONENT = _laws.MAX_EXPONENT
+
+cdef int MAX_STEPS = 100
+cdef int DAMPED_FROM = 30  # Newton steps after which only half of each is taken
+cdef double SMALL_STEP_V = 0.01  # no element goes astray within it
+
+
+# --- Element laws: current (A) and slope (S) at a voltage. All are odd or rectifying and continuous, and pass through
+# the origin (a battery through its rest voltage), so a network of them has a solution.
+
+
+cdef (double, double) two_slopes(double voltage, double knee_v, double below_s, double above_s) noexcept nogil:
+    """Straight on each side of ``knee_v``: a battery charging or discharging, an alternator's diodes to D+."""
+    cdef double slope = below_s if voltage < knee_v else above_s
+    return slope * (voltage - knee_v), slope
+
+
+cdef (double, double) saturating(double voltage, double knee_v, double level_a, double rise_s) noexcept nogil:
+    """A motor: ohmic while it stands, then nearly the current its load's torque asks for, whatever the voltage.
+
+    Torque of a motor goes with its current and its speed with what voltage is left over, so a starter turning an
+    engine draws about the same at 9 V as at 11 V and turns slower. Constant-current electronics follow it too.
+    """
+    cdef double size = fabs(voltage)
+    cdef double chord = rise_s + level_a / max(size, knee_v)
+    return chord * voltage, chord if size < knee_v else rise_s
+
+
+cdef (double, double) filament(double voltage, double rated_v, double rated_a) noexcept nogil:
+    """A bulb: I ∝ V^0.55, ohmic while its filament is cold."""
+    cdef double share = fabs(voltage) / rated_v
+    cdef double hot = pow(max(share, COLD_FILAMENT_SHARE), FILAMENT_EXPONENT - 1)  # conductance over rated conductance
+    cdef double chord = hot * rated_a / rated_v
+    return chord * voltage, FILAMENT_EXPONENT * chord if share > COLD_FILAMENT_SHARE else chord
+
+
+cdef (double, double) constant_power(double voltage, double power_w, double least_v) noexcept nogil:
+    """A switching supply: P/V from its least voltage on, ohmic below."""
+    cdef double held = max(fabs(voltage), least_v)
+    cdef double chord = power_w / (held * held)
+    return chord * voltage, -chord if fabs(voltage) > least_v else chord
+
+
+cdef (double, double) led(double voltage, double forward_v, double series_ohm) noexcept nogil:
+    """An LED with its resistor: nothing below its forward voltage, straight above, a soft knee between."""
+    cdef double x = (voltage - forward_v) / LED_KNEE_V
+    cdef double soft = max(x, 0.0) + log1p(exp(-fabs(x)))
+    cdef double held = min(max(x, -MAX_EXPONENT), MAX_EXPONENT)
+    cdef double slope = 1 / (1 + exp(-held)) / series_ohm
+    return LED_KNEE_V * soft / series_ohm + LEAK_S * voltage, slope + LEAK_S
+
+
+cdef (double, double) diode(double voltage, double saturation_a, double emission_v) noexcept nogil:
+    """Shockley's law, I = Is (exp(V / n·Vt) − 1); beyond MAX_EXPONENT it goes on straight."""
+    cdef double x = min(voltage / emission_v, MAX_EXPONENT)
+    cdef double grown = saturation_a * exp(x)
+    cdef double beyond = voltage / emission_v - x
+    return grown * (1 + beyond) - saturation_a + LEAK_S * voltage, grown / emission_v + LEAK_S
+
+
+cdef (double, double) element(long law, double voltage, double first, double second, double third) noexcept nogil:
+    """The law of one element, by its number."""
+    if law == TWO_SLOPES:
+        return two_slopes(voltage, first, second, third)
+    if law == SATURATING:
+        return saturating(voltage, first, second, third)
+    if law == FILAMENT:
+        return filament(voltage, first, second)
+    if law == CONSTANT_POWER:
+        return constant_power(voltage, first, second)
+    if law == LED:
+        return led(voltage, first, second)
+    return diode(voltage, first, second)
+
+
+@cython.ufunc
+cdef (double, double) current_and_slope(
+    long law, double voltage, double first, double second, double third
+) noexcept nogil:
+    return element(law, voltage, first, second, third)
+
+
+# --- How far a step of Newton's method may go: no element may jump to where its slope says nothing.
+
+
+cdef double limited_junction(double wanted, double before, double saturation_a, double emission_v) noexcept nogil:
+    """The usual limiting of circuit simulators (Nagel, SPICE2, 1975, from memory): a current grows, not explodes."""
+    cdef double critical = emission_v * log(emission_v / (sqrt(2.0) * saturation_a))
+    cdef double growth
+    if wanted <= critical or fabs(wanted - before) <= 2 * emission_v:
+        return wanted
+    if before <= 0:
+        return emission_v * log(max(wanted / emission_v, 1.0))
+    growth = 1 + (wanted - before) / emission_v
+    return before + emission_v * log(max(growth, 1e-30)) if growth > 0 else critical
+
+
+cdef double limited_knee(double wanted, double before, double knee_v, bint falling) noexcept nogil:
+    """Zero for a step astray where a current is level or ``falling`` beyond ``knee_v``.
+
+    There the slope does not tell where the current turns, so a step past zero means nothing; a falling current even
+    drives an unfed device's voltage up, to just about twice at each step.
+    """
+    cdef double along = wanted if before > 0 else -wanted
+    cdef bint astray = along < 0 or (falling and along > RUNAWAY * fabs(before))
+    return 0.0 if fabs(before) > knee_v and astray else wanted
+
+
+cdef double held_back(long law, double wanted, double before, double first, double second) noexcept nogil:
+    """The voltage to try next on an element, V, by the number of its law."""
+    if law == DIODE:
+        return limited_junction(wanted, before, first, second)
+    if law == SATURATING:
+        return limited_knee(wanted, before, first, False)
+    if law == FILAMENT:
+        return limited_knee(wanted, before, COLD_FILAMENT_SHARE * first, False)
+    if law == CONSTANT_POWER:
+        return limited_knee(wanted, before, second, True)
+    return wanted
+
+
+@cython.ufunc
+cdef double limited_v(long law, double wanted, double before, double first, double second) noexcept nogil:
+    return held_back(law, wanted, before, first, second)
+
+
+# --- Linear equations.
+
+
+cdef bint solve_dense(double[:, ::1] matrix, double[:, ::1] right) noexcept nogil:
+    """Solve in place, with partial pivoting; ``right`` becomes the solution. False where there is none."""
+    cdef Py_ssize_t size = matrix.shape[0], sides = right.shape[1], row, column, other, pivot
+    cdef double most, factor
+    for column in range(size):
+        pivot, most = column, fabs(matrix[column, column])
+        for row in range(column + 1, size):
+            if fabs(matrix[row, column]) > most:
+                pivot, most = row, fabs(matrix[row, column])
+        if not most > 0:
+            return False
+        if pivot != column:
+            for other in range(column, size):
+                matrix[column, other], matrix[pivot, other] = matrix[pivot, other], matrix[column, other]
+            for other in range(sides):
+                right[column, other], right[pivot, other] = right[pivot, other], right[column, other]
+        for row in range(column + 1, size):
+            factor = matrix[row, column] / matrix[column, column]
+            if factor != 0:
+                for other in range(column + 1, size):
+                    matrix[row, other] -= factor * matrix[column, other]
+                for other in range(sides):
+                    right[row, other] -= factor * right[column, other]
+    for row in range(size - 1, -1, -1):
+        for column in range(row + 1, size):
+            factor = matrix[row, column]
+            if factor != 0:
+                for other in range(sides):
+                    right[row, other] -= factor * right[column, other]
+        for other in range(sides):
+            right[row, other] /= matrix[row, row]
+    return True
+
+
+cdef Py_ssize_t with_fewest(const int[::1] neighbours, const unsigned char[::1] waits) noexcept nogil:
+    """The point that waits with the fewest neighbours; −1 where none waits."""
+    cdef Py_ssize_t found = -1, point
+    for point in range(neighbours.shape[0]):
+        if waits[point] and (found < 0 or neighbours[point] < neighbours[found]):
+            found = point
+            if neighbours[found] <= 1:
+                break
+    return found
+
+
+cdef Py_ssize_t eliminate(
+    double[:, ::1] matrix, double[:, ::1] right, unsigned char[::1] waits, int[::1] neighbours, int[:, ::1] met
+) noexcept nogil:
+    """Eliminate the points that wait. ``met`` becomes a row for each: the point, how many it met, and those.
+
+    The column below a pivot is cleared, its row is kept for ``put_back``. Returns how many were eliminated, −1 where
+    one of them hangs in the air.
+    """
+    cdef Py_ssize_t size = matrix.shape[0], sides = right.shape[1], step, pivot, row, column, other, count, near, far
+    cdef double factor
+    for row in range(size):
+        for column in range(size):
+            neighbours[row] += matrix[row, column] != 0
+    for step in range(size):
+        pivot = with_fewest(neighbours, waits)
+        if pivot < 0:
+            return step
+        if not matrix[pivot, pivot] > 0:
+            return -1
+        waits[pivot] = False
+        count = 0
+        for column in range(size):
+            if matrix[pivot, column] != 0 and column != pivot:
+                met[step, 2 + count] = column
+                count += 1
+        met[step, 0], met[step, 1] = pivot, count
+        for row in range(count):
+            near = met[step, 2 + row]
+            factor = matrix[near, pivot] / matrix[pivot, pivot]
+            matrix[near, pivot] = 0
+            neighbours[near] -= 1
+            for column in range(count):
+                far = met[step, 2 + column]
+                neighbours[near] += matrix[near, far] == 0
+                matrix[near, far] -= factor * matrix[pivot, far]
+            for other in range(sides):
+                right[near, other] -= factor * right[pivot, other]
+    return size
+
+
+cdef void put_back(const double[:, ::1] matrix, double[:, ::1] right, const int[:, ::1] met, Py_ssize_t steps) noexcept nogil:
+    """Solve for the eliminated points, last first, where the others are solved."""
+    cdef Py_ssize_t sides = right.shape[1], step, pivot, column, other
+    cdef double factor
+    for step in range(steps - 1, -1, -1):
+        pivot = met[step, 0]
+        for column in range(met[step, 1]):
+            factor = matrix[pivot, met[step, 2 + column]]
+            for other in range(sides):
+                right[pivot, other] -= factor * right[met[step, 2 + column], other]
+        for other in range(sides):
+            right[pivot, other] /= matrix[pivot, pivot]
+
+
+def solve_network(double[:, ::1] matrix, double[:, ::1] right, const unsigned char[::1] last):
+    cdef Py_ssize_t size = matrix.shape[0], sides = right.shape[1], steps, row, column
+    cdef int[:, ::1] met = np.empty((size, size + 2), dtype=np.int32)
+    cdef Py_ssize_t[::1] left = np.flatnonzero(last)
+    cdef double[:, ::1] rest = np.empty((len(left), len(left))), rest_right = np.empty((len(left), sides))
+    steps = eliminate(matrix, right, np.equal(last, 0).view(np.uint8), np.zeros(size, dtype=np.int32), met)
+    if steps < 0:
+        return False
+    for row in range(left.shape[0]):
+        for column in range(left.shape[0]):
+            rest[row, column] = matrix[left[row], left[column]]
+        rest_right[row] = right[left[row]]
+    if not solve_dense(rest, rest_right):
+        return False
+    for row in range(left.shape[0]):
+        right[left[row]] = rest_right[row]
+    put_back(matrix, right, met, steps)
+    return True
+
+
+def add_conductances(double[:, ::1] matrix, const long[::1] start, const long[::1] end, const double[::1] conductance):
+    cdef Py_ssize_t branch
+    for branch in range(start.shape[0]):
+        matrix[start[branch], start[branch]] += conductance[branch]
+        matrix[end[branch], end[branch]] += conductance[branch]
+        matrix[start[branch], end[branch]] -= conductance[branch]
+        matrix[end[branch], start[branch]] -= conductance[branch]
+
+
+# --- Newton's method on the voltages of the active elements.
+
+
+def newton(
+    const long[::1] law,
+    const double[:, ::1] parameters,
+    const double[:, ::1] impedance,
+    const double[::1] bias,
+    const double[::1] companion,
+    double[::1] voltage,
+    double settled_v,
+):
+    size = len(voltage)
+    return settles(
+        law, parameters, impedance, bias, companion, voltage, settled_v,
+        np.empty(size), np.empty(size), np.empty((size, size)), np.empty((size, 1)),
+    )
+
+
+cdef bint settles(
+    const long[::1] law,
+    const double[:, ::1] parameters,
+    const double[:, ::1] impedance,
+    const double[::1] bias,
+    const double[::1] companion,
+    double[::1] voltage,
+    double settled_v,
+    double[::1] excess_a,
+    double[::1] steeper_s,
+    double[:, ::1] jacobian,
+    double[:, ::1] change,
+) noexcept nogil:
+    cdef Py_ssize_t size = voltage.shape[0], row, column
+    cdef int step
+    cdef double longest, wanted
+    cdef bint settled
+    cdef (double, double) found
+    for step in range(MAX_STEPS):
+        for row in range(size):
+            found = element(law[row], voltage[row], parameters[row, 0], parameters[row, 1], parameters[row, 2])
+            excess_a[row] = found[0] - companion[row] * voltage[row]
+            steeper_s[row] = found[1] - companion[row]
+        settled = True
+        for row in range(size):
+            change[row, 0] = bias[row] - voltage[row]
+            for column in range(size):
+                change[row, 0] -= impedance[row, column] * excess_a[column]
+                jacobian[row, column] = impedance[row, column] * steeper_s[column]
+            jacobian[row, row] += 1
+            settled = settled and fabs(change[row, 0]) < settled_v  # what is no number has not settled
+        if settled:
+            return True
+        if not solve_dense(jacobian, change):
+            return False
+        longest = 0
+        for row in range(size):
+            longest = max(longest, fabs(change[row, 0]))
+        for row in range(size):
+            wanted = voltage[row] + (change[row, 0] if step < DAMPED_FROM else change[row, 0] / 2)
+            if longest >= SMALL_STEP_V:
+                wanted = held_back(law[row], wanted, voltage[row], parameters[row, 0], parameters[row, 1])
+            voltage[row] = wanted
+    return False
+
+
+# --- Islands.
+
+
+def join(long[::1] island, const long[:] start, const long[:] end):
+    cdef Py_ssize_t link, point
+    cdef long low, high
+    for link in range(start.shape[0]):
+        low, high = island[start[link]], island[end[link]]
+        while island[low] != low:
+            low = island[low]
+        while island[high] != high:
+            high = island[high]
+        if low < high:
+            island[high] = low
+        else:
+            island[low] = high
+    for point in range(island.shape[0]):
+        island[point] = island[island[point]]
