@@ -6,9 +6,10 @@ PYTHON ?= python3
 PY := .venv/bin/python
 RUN_PACKAGES := python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server-core mariadb-client-core
 TEST_PACKAGES := chromium git ngspice
+PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start person reset test bench check format api core cli server web e2e
+.PHONY: demo start person reset test bench check format api lock core cli server web e2e
 
 demo start: .venv/run web/dist/index.html
 	@exec $(PY) -m ops $@
@@ -21,7 +22,7 @@ person reset: .venv/run
 	@$(PYTHON) -m venv .venv
 	@touch $@
 
-.venv/run: .venv/debian requirements.txt core/pyproject.toml cli/pyproject.toml
+.venv/run: .venv/debian requirements.txt core/pyproject.toml core/setup.py $(wildcard core/percorso/*/*.pyx) cli/pyproject.toml
 	@echo "Installing Python packages"
 	@$(PY) -m pip install -qq --disable-pip-version-check --require-hashes -r requirements.txt
 	@$(PY) -m pip install -qq --disable-pip-version-check --no-deps --no-build-isolation -e core -e cli
@@ -81,6 +82,12 @@ api: .venv/test web/node_modules/.package-lock.json
 format: .venv/test web/node_modules/.package-lock.json
 	@.venv/bin/ruff check --fix --quiet . ; .venv/bin/ruff format --quiet .
 	@npm --prefix web run --silent format
+
+# Takes what is new in the libraries, within the bounds of requirements*.in and package.json.
+lock: .venv/test web/node_modules/.package-lock.json
+	@$(PY) -m piptools compile $(PINNED) --output-file=requirements.txt requirements.in
+	@$(PY) -m piptools compile $(PINNED) --output-file=requirements-dev.txt requirements-dev.in
+	@npm --prefix web update --silent
 
 bench: .venv/test web/dist/index.html
 	@$(PY) -m ops.bench

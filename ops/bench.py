@@ -91,8 +91,9 @@ def _time_what_if(client: _Client, circuit: str, wire: str, basis: str, says: st
     sizes = ["12 AWG", "10 AWG", "8 AWG", "6 AWG"]
     times = []
     for turn in range(REPEATS + 20):
-        edit = {"do": "change segment", "segment_id": wire, "change": {"size": sizes[turn % 4]}}
-        body = {"edits": [edit], "basis": basis}
+        change = {"size": sizes[turn % 4], "length_m": 3 + turn / 1000}  # none was asked before
+        edit = {"do": "change segment", "segment_id": wire, "change": change}
+        body = {"edits": [edit], "basis": basis, "ladder_of": wire}
         start = time.perf_counter()
         view = client.call("POST", f"/circuits/{circuit}/what-if", body)
         times.append((time.perf_counter() - start) * 1000)

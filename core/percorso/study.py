@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from percorso.circuits.design_case import Planned, planned
+from percorso.circuits.design_case import Planned, planned, untouched
 from percorso.circuits.voltage_profile import Profile, profile
 from percorso.errors import ReadingError
 from percorso.findings.finding import Finding, gravest_first
@@ -51,8 +51,9 @@ class Solved:
 class Study:
     """Everything that can be asked of a vehicle, found and planned together, under house rules."""
 
-    def __init__(self, vehicle: Vehicle, rules: HouseRules) -> None:
-        self.vehicle, self.rules = vehicle, rules
+    def __init__(self, vehicle: Vehicle, rules: HouseRules, before: "Study | None" = None) -> None:
+        """``before`` has studied the vehicle as it was before a change: what it knows still and stays right is kept."""
+        self.vehicle, self.rules, self._before = vehicle, rules, before
         self._networks: dict[Stage, Network] = {}
         self._plans: dict[Stage, Planned] = {}
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
@@ -69,7 +70,9 @@ class Study:
     def plan(self, stage: Stage) -> Planned:
         """A stage in every state and each of its circuits at design current. The vehicle needs a point."""
         if stage not in self._plans:
-            self._plans[stage] = planned(self.at(stage), self.rules)
+            earlier = self._before._plans.get(stage) if self._before else None
+            known = untouched(earlier, self.at(stage).vehicle) if earlier else {}
+            self._plans[stage] = planned(self.at(stage), self.rules, known=known)
         return self._plans[stage]
 
     def plan_findings(self, stage: Stage) -> tuple[Finding, ...]:

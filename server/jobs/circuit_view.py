@@ -11,13 +11,12 @@ from percorso.circuits.comparison import Difference, difference
 from percorso.circuits.design_case import Planned
 from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_profile
 from percorso.components.conductors import Series
-from percorso.findings.finding import Finding, gravest_first
+from percorso.findings.finding import Finding, concerns, gravest_first
 from percorso.findings.overcurrent import Check, guard_checks
 from percorso.findings.plan import circuit_findings
 from percorso.findings.wires import WireFigures, wire_figures
 from percorso.sizing.ladders import Ladder, ladders
 from percorso.sizing.protection_zones import Guarding
-from percorso.study import Solved
 from percorso.vehicle.model import STAGES, Circuit, stations
 from percorso.vehicle.stages import is_changed
 
@@ -108,17 +107,22 @@ def circuit_view(
     view: Viewed,
     basis: Basis,
     series: Series | None = None,
+    ladder_of: str | None = None,
     compare: bool = True,
 ) -> CircuitView:
-    """The view of one circuit; ``series`` chooses the sizes of its ladders (default: each wire's own)."""
+    """The view of one circuit; ``series`` chooses the sizes of its ladders (default: each wire's own).
+
+    ``ladder_of`` names the one segment whose ladder is wanted; None: every one.
+    """
     seen = Seen(network, network.vehicle.circuits[circuit_id], view)
     whole = network.plan(view.stage)
     vehicle, circuit, plan = seen.vehicle, seen.circuit, seen.plan()
     shown, why_not = seen.shown(basis)
-    steps = ladders(replace(whole, vehicle=vehicle), circuit, plan, series)
+    steps = ladders(replace(whole, vehicle=vehicle), circuit, plan, series, ladder_of)
     solved = network.seen(view) if basis == "state" else None
     beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
     noticed = circuit_findings(whole, circuit) if seen.is_there else ()
+    live = solved.findings if solved and solved.is_fed else ()
     own = circuit.whole_path if seen.is_there else ()
     return CircuitView(
         job_id=job_id,
@@ -133,7 +137,7 @@ def circuit_view(
         profile=shown,
         design_allowed_v=plan.allowed_drop_v,
         difference=seen.difference() if compare else None,
-        findings=list(gravest_first((*noticed, *_concerning(circuit, beside, solved)))),
+        findings=list(gravest_first((*noticed, *(each for each in live if concerns(each, circuit, beside))))),
         ladders=list(steps.values()),
         heat={each: figures for each in (*own, *beside) if (figures := wire_figures(whole, each))} if own else {},
         checks={each: list(checks) for each in own if (checks := _checks(whole, circuit, each))},
@@ -161,11 +165,3 @@ def _board_line(seen: Seen) -> BoardLine:
         why_not=live.reason if isinstance(live, NotLive) else "",
         difference=seen.difference(),
     )
-
-
-def _concerning(circuit: Circuit, beside: list[str], solved: Solved | None) -> list[Finding]:
-    """What the rules notice in the solved state about a circuit's segments or its device."""
-    if solved is None or not solved.is_fed:
-        return []
-    own = {*circuit.supply, *circuit.return_path, *beside}
-    return [each for each in solved.findings if own & set(each.segment_ids) or circuit.device_id in each.device_ids]

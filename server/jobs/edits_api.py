@@ -36,12 +36,13 @@ def new_id() -> str:
 
 
 class WhatIf(Body):
-    """Edits that are tried, and what to look at with them."""
+    """Edits that are tried, and what to look at with them; ``ladder_of`` is the one segment whose ladder is wanted."""
 
     edits: Edits
     view: Viewed = Viewed()
     basis: Basis = "design"
     series: Series | None = None
+    ladder_of: UUID | None = None
 
 
 @router.post("/circuits/{circuit_id}/what-if", response=CircuitView)
@@ -59,6 +60,7 @@ def what_if(request: SignedInRequest, circuit_id: UUID, tried: WhatIf) -> HttpRe
             view=tried.view,
             basis=tried.basis,
             series=tried.series,
+            ladder_of=str(tried.ladder_of) if tried.ladder_of else None,
             compare=False,
         )
     )

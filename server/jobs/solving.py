@@ -40,8 +40,8 @@ View = Query[Viewed]
 class JobNetwork(Study):
     """A stored network under study, with the versions of its rows."""
 
-    def __init__(self, stored: StoredNetwork, rules: HouseRules) -> None:
-        super().__init__(stored.vehicle, rules)
+    def __init__(self, stored: StoredNetwork, rules: HouseRules, before: "JobNetwork | None" = None) -> None:
+        super().__init__(stored.vehicle, rules, before)
         self.stored = stored
 
     @property
@@ -51,7 +51,7 @@ class JobNetwork(Study):
 
     def with_vehicle(self, vehicle: Vehicle) -> "JobNetwork":
         """The same job with another vehicle, to try it."""
-        return JobNetwork(replace(self.stored, vehicle=vehicle), self.rules)
+        return JobNetwork(replace(self.stored, vehicle=vehicle), self.rules, self)
 
     def seen(self, view: Viewed) -> Solved | None:
         """The state that is looked at; None while the job has no point. Raises StateError for an unknown input."""

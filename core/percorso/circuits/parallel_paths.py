@@ -1,6 +1,5 @@
 """Ways beside a circuit's path, and how its current shares itself between them by conductance."""
 
-from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
@@ -68,17 +67,21 @@ def forks(vehicle: Vehicle, circuit: Circuit, conducting: Iterable[str]) -> tupl
 
 def _without_dead_ends(segments: Iterable[Segment], stations_of_path: set[str]) -> list[Segment]:
     """Segments that lead on at both ends, to another segment or to a station."""
-    left = list(segments)
-    while True:
-        ends = Counter(end for segment in left for end in (segment.from_point, segment.to_point))
-        leads = [
-            segment
-            for segment in left
-            if all(end in stations_of_path or ends[end] > 1 for end in (segment.from_point, segment.to_point))
-        ]
-        if len(leads) == len(left):
-            return left
-        left = leads
+    left = {segment.id: segment for segment in segments}
+    at: dict[str, set[str]] = {}
+    for segment in left.values():
+        for end in (segment.from_point, segment.to_point):
+            at.setdefault(end, set()).add(segment.id)
+    loose = [end for end, met in at.items() if len(met) == 1 and end not in stations_of_path]
+    while loose:
+        end = loose.pop()
+        for last in at[end]:
+            far = left.pop(last).other_end(end) or end
+            at[far].discard(last)
+            if len(at[far]) == 1 and far not in stations_of_path:
+                loose.append(far)
+        at[end] = set()
+    return list(left.values())
 
 
 def _groups(segments: Iterable[Segment], stations_of_path: set[str]) -> list[list[Segment]]:
@@ -104,10 +107,19 @@ def shared_flow(vehicle: Vehicle, circuit: Circuit, ways: Iterable[Fork]) -> dic
     for side in SIDES:
         points = stations(vehicle, circuit, side)
         beside = [each for fork in ways if fork.side == side for each in fork.segment_ids]
-        if points:
+        if points and not beside:
+            flow |= _along(vehicle, circuit, side, points)
+        elif points:
             segments = [vehicle.segments[each] for each in (*circuit.path(side), *beside)]
             flow |= _flow_a(vehicle, segments, points[0], points[-1], circuit.design_current_a)
     return flow
+
+
+def _along(vehicle: Vehicle, circuit: Circuit, side: Side, points: tuple[str, ...]) -> dict[str, float]:
+    """The design current through one segment after the other."""
+    amps = circuit.design_current_a
+    starts = zip(circuit.path(side), points, strict=False)
+    return {each: amps if vehicle.segments[each].from_point == start else -amps for each, start in starts}
 
 
 def _flow_a(vehicle: Vehicle, segments: list[Segment], start: str, end: str, current_a: float) -> dict[str, float]:

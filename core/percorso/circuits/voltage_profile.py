@@ -10,7 +10,6 @@ from percorso.house_rules import HouseRules
 from percorso.network.results import Solution
 from percorso.vehicle.checks import check_circuit
 from percorso.vehicle.model import SIDES, Circuit, Side, Vehicle, stations
-from percorso.vehicle.segments import is_switched
 
 NOTHING_A = 0.001  # less than this flows neither way
 
@@ -67,7 +66,7 @@ def profile(vehicle: Vehicle, circuit: Circuit, rules: HouseRules, conducting: f
     not one path out and one path back.
     """
     check_circuit(vehicle, circuit)
-    ways = forks(vehicle, circuit, unswitched(vehicle) if conducting is None else conducting)
+    ways = forks(vehicle, circuit, vehicle.unswitched if conducting is None else conducting)
     flow = shared_flow(vehicle, circuit, ways)
     drops = {each: amps / _conductance(vehicle, each) for each, amps in flow.items()}
     return _profile(_Flow(vehicle, circuit, flow, drops), ways, circuit.source_v, circuit.design_current_a, rules)
@@ -108,11 +107,6 @@ def _enough_flows(solved: Profile, circuit: Circuit, rules: HouseRules) -> Verdi
     how = "the other way" if flows < -NOTHING_A else "here"
     reason = f"{abs(flows):.3g} A flow {how} in this state; that proves nothing about {designed:.3g} A"
     return Verdict("unknown", solved.verdict.margin_v, reason)
-
-
-def unswitched(vehicle: Vehicle) -> frozenset[str]:
-    """Segments that conduct in every state."""
-    return frozenset(each.id for each in vehicle.segments.values() if not is_switched(each.spec))
 
 
 @dataclass(frozen=True)

@@ -56,9 +56,12 @@ class Flows:
         return self._worst(segment_id, lambda _: True)
 
     def _worst(self, segment_id: str, counts: Callable[[State], bool]) -> Worst:
-        both = (self.along_a.get(segment_id, {}), self.against_a.get(segment_id, {}))
-        found = (Worst(amps, state) for way in both for state, amps in way.items() if counts(state))
-        return max(found, key=lambda worst: worst.current_a, default=NOTHING)
+        most, when = -1.0, NOTHING.state
+        for way in (self.along_a, self.against_a):
+            for state, amps in way.get(segment_id, {}).items():
+                if amps > most and counts(state):
+                    most, when = amps, state
+        return NOTHING if most < 0 else Worst(most, when)
 
 
 def flows(

@@ -21,7 +21,7 @@ from percorso.vehicle.segments import Fuse, Joint, Splice
 )
 def connection_findings(plan: Planned) -> Iterator[Finding]:
     """Every bad connection."""
-    return (found for each in plan.vehicle.segments.values() if (found := bad_connection(each)))
+    return (found for each in plan.pieces if (found := bad_connection(each)))
 
 
 def bad_connection(segment: Segment) -> Finding | None:

@@ -33,7 +33,7 @@ def switch_findings(plan: Planned) -> Iterator[Finding]:
     cure="the smallest standard contact that does",
 )
 def _weak_contacts(plan: Planned) -> Iterator[Finding]:
-    for segment in plan.vehicle.segments.values():
+    for segment in plan.pieces:
         spec = segment.spec
         if not isinstance(spec, Switch | SensorSwitch | RelayContact) or spec.rated_a is None:
             continue
@@ -78,10 +78,7 @@ def _coil_diodes(plan: Planned) -> Iterator[Finding]:
 )
 def _starved_coils(plan: Planned) -> Iterator[Finding]:
     """Coils that get too little to pull in, in whatever state: cranking takes most from them."""
-    for device in plan.vehicle.devices.values():
-        spec = device.spec
-        if not isinstance(spec, RelayCoil):
-            continue
+    for device, spec in plan.devices(RelayCoil):
         for solution in plan.solutions:
             result = solution.devices.get(device.id)
             voltage = abs(result.voltage_v or 0.0) if result else 0.0
@@ -105,8 +102,8 @@ def _starved_coils(plan: Planned) -> Iterator[Finding]:
 )
 def _joined_changeovers(plan: Planned) -> Iterator[Finding]:
     """A changeover whose 87 and 87a meet behind it switches nothing."""
-    bus = buses(plan.vehicle)
     contacts = [(each, spec) for each, spec in plan.segments(RelayContact) if spec.coil is not None]
+    bus = buses(plan.vehicle) if len(contacts) > 1 else {}
     for segment, spec in contacts:
         for other, theirs in contacts:
             if (spec.form, theirs.form, spec.coil) != ("NO", "NC", theirs.coil):

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from percorso.changes.edits import Edit
+from percorso.vehicle.model import Circuit
 
 Severity = Literal["error", "caution", "hint"]
 SEVERITIES: tuple[Severity, ...] = ("error", "caution", "hint")
@@ -30,6 +31,12 @@ class Finding:
     point_ids: tuple[str, ...] = ()
     device_ids: tuple[str, ...] = ()
     rule: str = ""
+
+
+def concerns(finding: Finding, circuit: Circuit, beside: Iterable[str] = ()) -> bool:
+    """Whether a finding is about a circuit's segments, what lies ``beside`` them, or its device."""
+    about = set(finding.segment_ids)
+    return not about.isdisjoint({*circuit.whole_path, *beside}) or circuit.device_id in finding.device_ids
 
 
 def gravest_first(found: Iterable[Finding]) -> tuple[Finding, ...]:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from percorso.circuits.design_case import Planned
 from percorso.findings.connections import connection_findings
 from percorso.findings.contacts import switch_findings
-from percorso.findings.finding import Finding, gravest_first
+from percorso.findings.finding import Finding, concerns, gravest_first
 from percorso.findings.overcurrent import guard_findings
 from percorso.findings.routes import bypasses, forgotten_return, lamp_on_the_wrong_tap, over_target, thin_pieces
 from percorso.findings.shared_metal import sharing_findings
@@ -17,13 +17,12 @@ from percorso.vehicle.model import Circuit
 def plan_findings(plan: Planned) -> tuple[Finding, ...]:
     """Every finding about a plan, the gravest first."""
     of_circuits = (each for circuit in plan.vehicle.circuits.values() for each in _of_circuit(plan, circuit))
-    return gravest_first([*of_circuits, *_of_vehicle(plan)])
+    return gravest_first([*of_circuits, *vehicle_findings(plan)])
 
 
 def circuit_findings(plan: Planned, circuit: Circuit) -> tuple[Finding, ...]:
     """Every finding about one circuit of a plan, the gravest first."""
-    own = {*circuit.supply, *circuit.return_path}
-    about = (each for each in _of_vehicle(plan) if own & set(each.segment_ids) or circuit.device_id in each.device_ids)
+    about = (each for each in vehicle_findings(plan.around(circuit)) if concerns(each, circuit))
     return gravest_first([*_of_circuit(plan, circuit), *about])
 
 
@@ -36,7 +35,8 @@ def _of_circuit(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     yield from bypasses(plan, circuit)
 
 
-def _of_vehicle(plan: Planned) -> Iterator[Finding]:
+def vehicle_findings(plan: Planned) -> Iterator[Finding]:
+    """What the rules that are not about one circuit notice where the plan is looked at."""
     yield from hot_wires(plan)
     yield from wrong_insulation(plan)
     yield from soldered_ends(plan)

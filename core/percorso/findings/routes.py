@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from percorso.changes.edits import ChangeSegment, InsertSegment, MoveTerminals, ResizeCircuit, SetFate
 from percorso.circuits.design_case import Planned
 from percorso.circuits.parallel_paths import forks
-from percorso.circuits.voltage_profile import Leg, unswitched
+from percorso.circuits.voltage_profile import Leg
 from percorso.components.conductors import find_size
 from percorso.findings.connections import bad_connection
 from percorso.findings.finding import Cure, Finding
@@ -157,7 +157,7 @@ def _metres(spec: Wire) -> str:
 def bypasses(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     """A new way beside one that was there: was the fault proven first?"""
     vehicle = plan.vehicle
-    for fork in forks(vehicle, circuit, unswitched(vehicle)):
+    for fork in forks(vehicle, circuit, vehicle.unswitched):
         added = [each for each in fork.segment_ids if vehicle.segments[each].origin == "new"]
         wires = [each for each in added if isinstance(vehicle.segments[each].spec, Wire)]
         stretch = _between(plan, circuit, fork.start_point, fork.end_point)

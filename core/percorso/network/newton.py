@@ -78,8 +78,8 @@ class Circuitry:
         self.standing = ~self.blocks  # branches that always hold their two points together
         self.standing[[index for index, _ in self.gated]] = False
         self.together = joined(np.arange(self.size), self.start[self.standing], self.end[self.standing])
-        ends = [(each.plus, each.minus, each.sense) for each in assembly.generators]
-        self.posts = np.array([[numbers[point] for point in each] for each in ends], dtype=np.int64).reshape(-1, 3)
+        posts = [(numbers[each.plus], numbers[each.minus], numbers[each.sense]) for each in assembly.generators]
+        self.posts = np.array(posts, dtype=np.int64).reshape(-1, 3)
         self._parts: dict[tuple[bytes, tuple[tuple[Regulation, float], ...]], OhmicPart] = {}
 
     def conducting(self, modes: Modes) -> Mask:

@@ -199,11 +199,13 @@ class _Report:
     @cached_property
     def devices(self) -> Mapping[str, DeviceResult]:
         """Every device."""
-        keys = ((each.owner, each.part) for each in self._assembly.branches)
-        branches = dict(zip(keys, self._branch_a.tolist(), strict=True))
-        owners = (each.owner for each in self._assembly.generators)
-        branches |= {(owner, ""): a for owner, a in zip(owners, self._phase.solved.generated_a.tolist(), strict=True)}
-        return {device.id: self._device(device, branches) for device in self._vehicle.devices.values()}
+        wiring, solved = self._assembly, self._phase.solved
+        of_devices = wiring.branches[len(self._vehicle.segments) :]
+        amps = self._branch_a[len(self._vehicle.segments) :].tolist()
+        branch_a = {(each.owner, each.part): a for each, a in zip(of_devices, amps, strict=True)}
+        given = zip(wiring.generators, solved.generated_a.tolist(), strict=True)
+        branch_a |= {(each.owner, ""): a for each, a in given}
+        return {device.id: self._device(device, branch_a) for device in self._vehicle.devices.values()}
 
     def _drop(self, start: str, end: str) -> float | None:
         high, low = self._v[self._numbers[start]], self._v[self._numbers[end]]

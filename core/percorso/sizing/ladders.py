@@ -58,15 +58,20 @@ class Ladder:
         return next((rung for rung in self.rungs if rung.recommended), None)
 
 
-def ladders(plan: Planned, circuit: Circuit, solved: Profile, series: Series | None = None) -> dict[str, Ladder]:
+def ladders(
+    plan: Planned, circuit: Circuit, solved: Profile, series: Series | None = None, only: str | None = None
+) -> dict[str, Ladder]:
     """The size ladder of each wire and the rating ladder of each fuse of a circuit, by segment id, in path order.
 
-    ``solved`` is the circuit's profile at design current; ``series`` overrides the wires' own.
+    ``solved`` is the circuit's profile at design current; ``series`` overrides the wires' own; ``only`` names the one
+    segment whose ladder is wanted.
     """
     vehicle, worst, rules = plan.vehicle, plan.worst, plan.rules
     made: dict[str, Ladder] = {}
     for leg in solved.legs:
         spec = vehicle.segments[leg.segment_id].spec
+        if only not in (None, leg.segment_id):
+            continue
         if isinstance(spec, Wire):
             task = wire_task(plan, circuit, solved, leg.segment_id, spec)
             made[leg.segment_id] = _wire_ladder(vehicle.segments[leg.segment_id], spec, task, solved, rules, series)

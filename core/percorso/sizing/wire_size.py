@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cache, lru_cache
 from typing import Literal
 
 from percorso.components.conductors import (
@@ -64,11 +65,15 @@ class Duty:
 
     def cable(self, size: ConductorSize) -> Cable:
         """A size in this insulation, or in what is usual where it is not made in it."""
-        if isinstance(self.insulation, float):
-            return cable(in_gauge(size, self.gauge or "astm"), self.insulation)
-        insulation = fitting_insulation(self.insulation, size.area_mm2)
-        made = conductor(size, insulation) if self.gauge is None else in_gauge(size, self.gauge)
-        return cable(made, insulation)
+        return _made(size, self.insulation, self.gauge)
+
+
+@cache
+def _made(size: ConductorSize, wanted: Insulation | float | None, gauge: Gauge | None) -> Cable:
+    if isinstance(wanted, float):
+        return cable(in_gauge(size, gauge or "astm"), wanted)
+    insulation = fitting_insulation(wanted, size.area_mm2)
+    return cable(conductor(size, insulation) if gauge is None else in_gauge(size, gauge), insulation)
 
 
 def refusals(size: ConductorSize, duty: Duty, rules: HouseRules) -> dict[Criterion, str]:
@@ -177,6 +182,7 @@ class SizeChoice:
         return next((tried for tried in self.candidates if tried.size == self.size), None)
 
 
+@lru_cache(maxsize=1024)
 def size_wire(task: WireTask, series: Series, rules: HouseRules) -> SizeChoice:
     """The stocked size of ``series`` that the house's school takes, and the fuse it wants.
 

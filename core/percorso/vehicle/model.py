@@ -12,7 +12,7 @@ from percorso.targets import Family, Target
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.resistance import IDEAL_OHM, ohms
 from percorso.vehicle.scenarios import Drive, Scenario
-from percorso.vehicle.segments import ZONE_TEMPERATURE_C, FusibleLink, SegmentSpec, Wire, Zone
+from percorso.vehicle.segments import ZONE_TEMPERATURE_C, FusibleLink, SegmentSpec, Wire, Zone, is_switched
 from percorso.vehicle.states import Input, State
 
 Side = Literal["supply", "return"]
@@ -52,8 +52,9 @@ class Segment(Part):
 
     def other_end(self, point: str) -> str | None:
         """The point at the far end seen from ``point``, None when the segment does not touch it."""
-        ends = {self.from_point: self.to_point, self.to_point: self.from_point}
-        return ends.get(point)
+        if point == self.from_point:
+            return self.to_point
+        return self.from_point if point == self.to_point else None
 
     @cached_property
     def _ohms(self) -> tuple[float, float]:
@@ -141,6 +142,11 @@ class Vehicle:
                 found[point] = (*found.get(point, ()), each)
         return found
 
+    @cached_property
+    def unswitched(self) -> frozenset[str]:
+        """Segments that conduct in every state."""
+        return frozenset(each.id for each in self.segments.values() if not is_switched(each.spec))
+
 
 def passing(vehicle: Vehicle, segment_id: str) -> list[Circuit]:
     """The circuits that pass a segment."""
@@ -176,8 +182,8 @@ def _next_station(
     if segment is None:
         raise PathError(f"{circuit.name} passes a segment this job does not have", field=place)
     following = segment.other_end(visited[-1])
-    here = vehicle.points[visited[-1]].name
     if following is None:
+        here = vehicle.points[visited[-1]].name
         raise PathError(f"{circuit.name}: {segment.designation} does not start at {here}", field=place)
     if following not in vehicle.points:
         raise PathError(f"{segment.designation} ends on a point of another job", field=place)

@@ -16,6 +16,7 @@ from percorso.vehicle.segments import (
     FusibleLink,
     Joint,
     RelayContact,
+    Resistor,
     SegmentSpec,
     Shunt,
     Splice,
@@ -81,11 +82,13 @@ def ohms(spec: SegmentSpec) -> tuple[float, float]:
             return 0.0, spec.full_scale_drop_v / spec.full_scale_a
         case Diode():
             return 0.0, spec.forward_v / spec.rated_a
-    if spec.resistance_ohm is not None:
-        return 0.0, spec.resistance_ohm
-    if isinstance(spec, Fuse | Breaker):
-        return 0.0, FUSE_DROP_AT_RATING_V / spec.rating_a
-    return 0.0, typical_resistance_ohm(spec.kind, spec.condition)
+        case Resistor():
+            return 0.0, spec.resistance_ohm
+        case Fuse() | Breaker():
+            typical = FUSE_DROP_AT_RATING_V / spec.rating_a
+        case _:
+            typical = typical_resistance_ohm(spec.kind, spec.condition)
+    return 0.0, typical if spec.resistance_ohm is None else spec.resistance_ohm
 
 
 def segment_resistance_ohm(spec: SegmentSpec, zone_temperature_c: Mapping[Zone, float] = ZONE_TEMPERATURE_C) -> float:

@@ -9,7 +9,7 @@ from percorso.changes.parts import remove_device, remove_input, with_device, wit
 from percorso.changes.routes import remove_point, remove_segment
 from percorso.circuits.comparison import difference
 from percorso.circuits.parallel_paths import forks
-from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_profile, unswitched
+from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_profile
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
@@ -122,7 +122,7 @@ class WaysBeside(TestCase):
             }
         )
         circuit = vehicle.circuits["c"]
-        self.assertEqual(forks(vehicle, circuit, unswitched(vehicle)), ())
+        self.assertEqual(forks(vehicle, circuit, vehicle.unswitched), ())
         [way] = forks(vehicle, circuit, vehicle.segments)
         self.assertEqual(way.segment_ids, ("S1",))
 

@@ -84,7 +84,9 @@ export function useCircuit(jobId: string, circuitId: string, series: Series | nu
 
 export function useWhatIf(jobId: string, circuitId: string, trial: Trial | null, series: Series | null) {
   const viewing = useViewing(jobId);
-  const looked = { view: asQuery(viewing), basis: viewing.basis, series };
+  const [edit] = trial?.edits ?? [];
+  const stepped = trial?.from === "ladder" && edit?.do === "change segment" ? edit.segment_id : null;
+  const looked = { view: asQuery(viewing), basis: viewing.basis, series, ladder_of: stepped };
   return useQuery({
     queryKey: ["what-if", circuitId, trial, looked],
     enabled: trial !== null,

@@ -3682,7 +3682,7 @@ export interface components {
         };
         /**
          * WhatIf
-         * @description Edits that are tried, and what to look at with them.
+         * @description Edits that are tried, and what to look at with them; ``ladder_of`` is the one segment whose ladder is wanted.
          */
         WhatIf: {
             /** Edits */
@@ -3703,6 +3703,8 @@ export interface components {
             basis?: "state" | "design";
             /** Series */
             series?: ("awg" | "metric") | null;
+            /** Ladder Of */
+            ladder_of?: string | null;
         };
         /**
          * Alternative

@@ -1,0 +1,51 @@
+"""A study answers the same however little of it is asked for, and whatever it knew before."""
+
+from random import Random
+from unittest import TestCase
+
+from core.tests.support.demo import demo
+from percorso.changes.edits import ChangeSegment, Edit, SetFate
+from percorso.errors import PercorsoError
+from percorso.findings.finding import concerns
+from percorso.findings.plan import vehicle_findings
+from percorso.house_rules import HouseRules
+from percorso.planning.apply import edited
+from percorso.study import Study
+from percorso.vehicle.model import STAGES
+from percorso.vehicle.segments import Wire
+
+RULES = HouseRules()
+DEMOS = ("market-van", "vineyard-tractor", "school-minibus")
+
+
+class Studies(TestCase):
+    def test_looked_at_around_a_circuit_a_plan_says_of_it_what_it_says_as_a_whole(self) -> None:
+        for name in DEMOS:
+            study = Study(demo(name), RULES)
+            for stage in STAGES:
+                plan = study.plan(stage)
+                everywhere = list(vehicle_findings(plan))
+                for circuit in plan.vehicle.circuits.values():
+                    near = [each for each in vehicle_findings(plan.around(circuit)) if concerns(each, circuit)]
+                    with self.subTest(name, stage=stage, circuit=circuit.name):
+                        self.assertEqual(near, [each for each in everywhere if concerns(each, circuit)])
+
+    def test_what_was_known_before_a_change_does_not_alter_what_is_said_after_it(self) -> None:
+        random = Random(12)
+        for name in DEMOS:
+            before = Study(demo(name), RULES)
+            before.plan("planned")
+            pieces = list(before.vehicle.segments.values())
+            for _ in range(25):
+                piece = random.choice(pieces)
+                fate: Edit = SetFate(segment_id=piece.id, fate=random.choice(("kept", "removed", "stowed")))
+                longer = {"length_m": round(random.uniform(0.2, 9), 2)} if isinstance(piece.spec, Wire) else None
+                edit = ChangeSegment(segment_id=piece.id, change=longer) if longer else fate
+                try:
+                    vehicle = edited(before.vehicle, [edit], RULES, lambda: "new")
+                except PercorsoError:
+                    continue
+                after, afresh = Study(vehicle, RULES, before), Study(vehicle, RULES)
+                with self.subTest(name, edit=edit):
+                    self.assertEqual(after.plan("planned").profiles, afresh.plan("planned").profiles)
+                    self.assertEqual(after.plan_findings("planned"), afresh.plan_findings("planned"))
