@@ -1,9 +1,9 @@
 """Shops, their people and their house rules."""
 
 from dataclasses import fields
-from typing import get_args
+from typing import ClassVar, get_args
 
-from django.contrib.auth.models import AbstractUser
+from django.contrib.auth.models import AbstractUser, UserManager
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
@@ -68,8 +68,19 @@ class WrongTries(models.Model):
     last_at = models.DateTimeField(db_index=True)
 
 
+class People(UserManager["Person"]):
+    """People with their shops: every request asks for both."""
+
+    use_in_migrations = False
+
+    def get_queryset(self) -> models.QuerySet["Person"]:
+        """All of them."""
+        return super().get_queryset().select_related("shop")
+
+
 class Person(AbstractUser):
     """Someone who signs in, for one shop."""
 
     shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="people")
+    objects: ClassVar[People] = People()
     REQUIRED_FIELDS = []  # Django declares it so

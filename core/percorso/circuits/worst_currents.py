@@ -83,8 +83,7 @@ def flows(
     against: dict[str, dict[State, float]] = defaultdict(dict)
     for state, currents in signed.items():
         for segment_id, amps in currents.items():
-            along[segment_id][state] = max(amps, 0.0)
-            against[segment_id][state] = max(-amps, 0.0)
+            along[segment_id][state], against[segment_id][state] = (amps, 0.0) if amps > 0 else (0.0, -amps)
     drawn: dict[str, float] = {}
     grounds_last = sorted(planned.items(), key=lambda each: vehicle.circuits[each[0]].family == "ground")
     for circuit_id, plan in grounds_last:

@@ -31,6 +31,8 @@ def _circuit_at(vehicle: Vehicle, there: Vehicle, circuit: Circuit) -> Circuit |
     device_id = _device_at(vehicle, there, circuit.device_id)
     if device_id is None and circuit.device_id is not None and vehicle.devices[circuit.device_id].terminals:
         return None
+    if device_id == circuit.device_id and all(each in there.segments for each in circuit.whole_path):
+        return circuit
     paths = []
     for side in SIDES:
         points = stations(vehicle, circuit, side)
