@@ -134,7 +134,7 @@ class Durability(BrowserCase):
             try:
                 while True:
                     name = f"Point {uuid4()}"
-                    person.call("POST", f"/jobs/{job}/points", {"name": name})
+                    person.call("POST", f"/jobs/{job}/edits", {"edits": [{"do": "add point", "name": name}]})
                     acknowledged.append(name)
                     if len(acknowledged) % 10 == 9:
                         enough.set()

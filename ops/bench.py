@@ -75,7 +75,8 @@ def _twelve_segments(client: _Client) -> tuple[str, str]:
     circuit = next(line["circuit"]["id"] for line in lines if line["circuit"]["name"] == "Cold box feed")
     segments = client.call("GET", f"/circuits/{circuit}")["segments"]
     joint = next(each for each in segments if each["designation"] == "J5")
-    client.call("DELETE", f"/segments/{joint['id']}?version={joint['version']}")
+    gone = {"do": "remove segment", "segment_id": joint["id"]}
+    client.call("POST", f"/jobs/{job}/edits", {"edits": [gone]})
     return circuit, next(each["id"] for each in segments if each["designation"] == "W9")
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 
 class PercorsoError(ValueError):
@@ -58,6 +59,16 @@ class JobFileError(PercorsoError):
     def __init__(self, problems: Sequence[FileProblem]) -> None:
         super().__init__("; ".join(f"{each.path}: {each.message}" for each in problems))
         self.problems = tuple(problems)
+
+
+class AnswersError(PercorsoError):
+    """Answers to the questions of a route starter are wrong; ``items`` is what pydantic says of each."""
+
+    code = "invalid"
+
+    def __init__(self, items: Sequence[Any]) -> None:
+        super().__init__("; ".join(str(each["msg"]) for each in items))
+        self.items = tuple(items)
 
 
 class StateError(PercorsoError):

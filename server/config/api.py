@@ -11,14 +11,13 @@ from pydantic import ValidationError as SpecError
 from config.contract import Api
 from config.problems import field_of, plain_message
 from jobs.api import router as jobs_router
-from jobs.devices_api import router as devices_router
+from jobs.circuits_api import router as circuits_router
 from jobs.edits_api import router as edits_router
 from jobs.loads_api import router as loads_router
-from jobs.network_api import router as network_router
 from jobs.quantity_api import router as quantity_router
 from jobs.sheets_api import router as sheets_router
 from jobs.starters_api import router as starters_router
-from percorso.errors import JobFileError, PercorsoError
+from percorso.errors import AnswersError, JobFileError, PercorsoError
 from readings.api import router as readings_router
 from readings.job_files_api import router as job_files_router
 from workshop.api import router as session_router
@@ -30,8 +29,7 @@ api = Api(title="Percorso", version="1", auth=SignedIn(), docs_url=None)
 api.add_router("", session_router)
 api.add_router("", rules_router)
 api.add_router("", jobs_router)
-api.add_router("", network_router)
-api.add_router("", devices_router)
+api.add_router("", circuits_router)
 api.add_router("", edits_router)
 api.add_router("", loads_router)
 api.add_router("", quantity_router)
@@ -54,14 +52,28 @@ def _invalid(request: HttpRequest, code: str, problems: Iterable[tuple[Sequence[
 
 @api.exception_handler(ValidationError)
 def _body_is_wrong(request: HttpRequest, error: ValidationError) -> HttpResponse:
-    """The request does not fit the contract; the field path leaves out where Ninja found it."""
-    problems = ((list(item["loc"][2:]), plain_message(item)) for item in error.errors)
+    """The request does not fit the contract; the field path leaves out where Ninja found it, and in which edit."""
+    problems = ((_in_edit(item["loc"][2:]) + list(field_of(item)), plain_message(item)) for item in error.errors)
     return _invalid(request, "invalid", problems)
+
+
+def _in_edit(place: Sequence[str | int]) -> list[str | int]:
+    """A field's path within its edit: a form sends one, and knows its fields by their own names."""
+    if place[:1] == ("edits",) and len(place) > 3:
+        return list(place[3:])  # without its number and what it does
+    return list(place)
 
 
 @api.exception_handler(PercorsoError)
 def _core_refuses(request: HttpRequest, error: PercorsoError) -> HttpResponse:
     return _invalid(request, error.code, [(list(error.field), str(error))])
+
+
+@api.exception_handler(AnswersError)
+def _answers_are_wrong(request: HttpRequest, error: AnswersError) -> HttpResponse:
+    return _invalid(
+        request, error.code, [([*item["loc"], *field_of(item)], plain_message(item)) for item in error.items]
+    )
 
 
 @api.exception_handler(JobFileError)
@@ -71,7 +83,7 @@ def _job_file_is_wrong(request: HttpRequest, error: JobFileError) -> HttpRespons
 
 @api.exception_handler(StaleError)
 def _someone_was_faster(request: HttpRequest, error: StaleError) -> HttpResponse:
-    return _answer(request, 409, "stale", str(error), current=error.current)
+    return _answer(request, 409, "stale", str(error), row=error.row, current=error.current)
 
 
 @api.exception_handler(SpecError)

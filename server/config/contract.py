@@ -10,7 +10,7 @@ REFUSALS = {
     401: "nobody is signed in",
     403: "the request does not prove that it comes from Percorso's own page",
     404: "there is no such thing in this shop",
-    409: "somebody else was faster; `current` is what is there now",
+    409: "somebody else was faster; `row` says of what, `current` is what is there now",
     422: "something in it is wrong: `problems` says where and what",
     503: "the database does not answer; nothing was written",
 }
@@ -29,6 +29,7 @@ class Problems(Schema):
     code: str
     message: str
     problems: list[Problem]
+    row: str | None = None
     current: Any = None
 
 

@@ -125,7 +125,7 @@ def change_job(request: SignedInRequest, job_id: UUID, change: JobChange) -> Any
         if job.version != change.version:
             if all(_is_so(getattr(job, name), value) for name, value in wanted.items()):
                 return job  # the same change came twice
-            raise StaleError("this job", JobOut.from_orm(job).model_dump(mode="json"))
+            raise StaleError("this job", str(job.pk), JobOut.from_orm(job).model_dump(mode="json"))
         for name, value in wanted.items():
             setattr(job, name, {**job.zone_temperature_c, **value} if name == "zone_temperature_c" else value)
         job.version += 1

@@ -1,6 +1,6 @@
 """What every endpoint that changes a network does around its change: compute it, write it, answer."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from uuid import UUID
 
 from django.http import Http404
@@ -9,6 +9,7 @@ from jobs import models
 from jobs.assembly import network_of
 from jobs.editing import Draft, editing, is_written, write_if_unchanged
 from jobs.schemas import Saved, saved
+from percorso.errors import PercorsoError
 from percorso.vehicle.model import Vehicle
 from workshop.signed_in import SignedInRequest
 
@@ -17,8 +18,8 @@ MOST_TRIES = 3  # at computing without the lock while others keep changing the j
 Change = Callable[[Draft], tuple[str, Vehicle]]
 
 
-def carry_out(request: SignedInRequest, job_id: UUID, key: UUID, change: Change, new_id: UUID | None = None) -> Saved:
-    """Carry out one change of a job's network; what came before, by its key or as the new row's id, is left as it is.
+def carry_out(request: SignedInRequest, job_id: UUID, key: UUID, change: Change, new_ids: Sequence[str] = ()) -> Saved:
+    """Carry out one change of a job's network; what came before, by its key or its new rows' ids, is left as it is.
 
     The change is computed first and the job locked after, so that nobody waits for what takes long; if the job changed
     meanwhile it is computed anew, at last with the job locked.
@@ -30,22 +31,28 @@ def carry_out(request: SignedInRequest, job_id: UUID, key: UUID, change: Change,
         return saved("saved before")
     for _ in range(MOST_TRIES):
         draft = Draft(network_of(job))
-        if _is_there(draft, new_id):
-            return saved("saved before", {str(new_id): draft.versions[str(new_id)]})
+        if _are_there(draft, new_ids):
+            return saved("saved before", {each: draft.versions[each] for each in new_ids})
         label, after = change(draft)
         written = write_if_unchanged(draft, job_id, request.user, key, (label, after))
         if written is not None:
             return saved("saved before") if written == "before" else saved(label, written)
     with editing(job_id, request.user, key) as held:
-        if held is None or _is_there(held, new_id):
+        if held is None or _are_there(held, new_ids):
             return saved("saved before")
         label, after = change(held)
         return saved(label, held.finish(label, after))
 
 
-def _is_there(draft: Draft, new_id: UUID | None) -> bool:
-    """Whether a row that is to be made is in the job already: the same request came twice."""
-    return str(new_id) in draft.versions
+def _are_there(draft: Draft, new_ids: Sequence[str]) -> bool:
+    """Whether all rows that are to be made are in the job already: the same request came twice.
+
+    Raises PercorsoError where some are: their ids are taken.
+    """
+    there = [each in draft.versions for each in new_ids]
+    if any(there) and not all(there):
+        raise PercorsoError("nothing new can have this id; send another", field=("id",))
+    return bool(there) and all(there)
 
 
 def job_of(request: SignedInRequest, model: type[models.NetworkRow], row_id: UUID) -> models.Job:

@@ -45,27 +45,14 @@ class Draft:
         """The version of each row by id."""
         return self.network.versions
 
-    def expect(self, table: str, row_id: str, version: int) -> None:
+    def expect(self, row_id: str, version: int) -> None:
         """Raise StaleError unless the row still has the version its editor saw, Http404 when it is gone."""
-        values = values_of(self.vehicle)[table].get(row_id)
+        found = ((name, rows[row_id]) for name, rows in values_of(self.vehicle).items() if row_id in rows)
+        table, values = next(found, ("", None))
         if values is None:
             raise Http404
-        if self.network.versions[row_id] != version:
-            raise StaleError(f"this {table}", values | {"version": self.network.versions[row_id]})
-
-    def expect_new_or(self, table: str, row_id: str, version: int | None) -> None:
-        """As ``expect``; without a version it must not be there yet."""
-        if version is not None:
-            self.expect(table, row_id, version)
-        elif row_id in values_of(self.vehicle)[table]:
-            raise StaleError(f"this {table}", values_of(self.vehicle)[table][row_id])
-
-    def expect_row(self, row_id: str, version: int) -> None:
-        """As ``expect``, of a row of whatever table."""
-        table = next((name for name, rows in values_of(self.vehicle).items() if row_id in rows), None)
-        if table is None:
-            raise Http404
-        self.expect(table, row_id, version)
+        if self.versions[row_id] != version:
+            raise StaleError(f"this {table}", row_id, values | {"version": self.versions[row_id]})
 
 
 @dataclass
@@ -158,7 +145,7 @@ def _apply(held: Editing, edit: Edit, changes: list[Change], *, undone: bool) ->
     current = values_of(held.vehicle)
     for change in changes:
         if current[change.table].get(change.id) != change.before:
-            raise StaleError(f'what "{edit.label}" changed', current[change.table].get(change.id))
+            raise StaleError(f'what "{edit.label}" changed', change.id, current[change.table].get(change.id))
     write_changes(held.job, changes)
     check_circuits(network_of(held.job).vehicle)
     edit.undone, edit.step_key = undone, held.key

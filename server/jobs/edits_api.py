@@ -1,33 +1,26 @@
-"""HTTP API of edits: sizes recommended for a route, trying edits without a write, and carrying them out."""
+"""HTTP API of edits: every change of a network comes in by this door, alone or with others, all or nothing."""
 
+from collections.abc import Iterable
 from typing import Annotated
 from uuid import UUID, uuid4
 
-from django.http import HttpResponse
 from ninja import Router
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from jobs import models
-from jobs.carrying_out import carry_out, job_of
-from jobs.circuit_view import Basis, CircuitView, circuit_view
+from jobs.carrying_out import carry_out
 from jobs.editing import Draft
-from jobs.schemas import Body, Key, Saved, as_json
-from jobs.solving import Viewed, network_for_reading
-from percorso.changes.edits import ChangeSegment, Edit
-from percorso.components.conductors import Series
-from percorso.errors import PathError
-from percorso.house_rules import School
+from jobs.schemas import Body, Key, Saved
+from percorso.changes.edits import Edit, NewPart, SetDrive, SetScenario
+from percorso.changes.labels import label
+from percorso.errors import PercorsoError
 from percorso.names import Name
 from percorso.planning.apply import edited
-from percorso.sizing.advice import ContactAdvice, FuseAdvice, LinkAdvice, Recommendation, WireAdvice
-from percorso.sizing.circuit_advice import CircuitAdvice
-from percorso.sizing.search import recommend
 from percorso.vehicle.model import Vehicle
-from percorso.vehicle.stages import vehicle_at
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["edits"])
-Edits = Annotated[list[Edit], Field(max_length=200)]
+MOST_EDITS = 500  # as many as a ledger file has lines
+Edits = Annotated[list[Edit], Field(max_length=MOST_EDITS)]
 
 
 def new_id() -> str:
@@ -35,95 +28,44 @@ def new_id() -> str:
     return str(uuid4())
 
 
-class WhatIf(Body):
-    """Edits that are tried, and what to look at with them; ``ladder_of`` is the one segment whose ladder is wanted."""
-
-    edits: Edits
-    view: Viewed = Viewed()
-    basis: Basis = "design"
-    series: Series | None = None
-    ladder_of: UUID | None = None
-
-
-@router.post("/circuits/{circuit_id}/what-if", response=CircuitView)
-def what_if(request: SignedInRequest, circuit_id: UUID, tried: WhatIf) -> HttpResponse:
-    """A circuit's view with edits, without a comparison of stages; nothing is written."""
-    job = job_of(request, models.Circuit, circuit_id)
-    saved = network_for_reading(job, request.user.shop.house_rules)
-    vehicle = edited(saved.vehicle, tried.edits, saved.rules, new_id)
-    changed = saved.with_vehicle(vehicle)
-    return as_json(
-        circuit_view(
-            changed,
-            str(circuit_id),
-            job_id=str(job.pk),
-            view=tried.view,
-            basis=tried.basis,
-            series=tried.series,
-            ladder_of=str(tried.ladder_of) if tried.ladder_of else None,
-            compare=False,
-        )
-    )
-
-
-class Sizes(BaseModel):
-    """What is recommended for a route, its copper now and then, and the edits that make it so."""
-
-    circuits: list[CircuitAdvice]
-    wires: list[WireAdvice]
-    fuses: list[FuseAdvice]
-    links: list[LinkAdvice]
-    contacts: list[ContactAdvice]
-    copper_kg: float
-    present_copper_kg: float
-    school: School
-    edits: list[ChangeSegment]
-
-
-@router.get("/circuits/{circuit_id}/sizes", response=Sizes)
-def read_sizes(
-    request: SignedInRequest, circuit_id: UUID, series: Series | None = None, new_only: bool = False
-) -> HttpResponse:
-    """The least copper that meets every rule on a circuit as planned; ``new_only`` leaves what exists as it is."""
-    job = job_of(request, models.Circuit, circuit_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
-    vehicle = vehicle_at(network.vehicle, "planned")
-    if str(circuit_id) not in vehicle.circuits:
-        raise PathError("this circuit is not there as planned", field=("circuit_id",))
-    old = frozenset(each.id for each in vehicle.segments.values() if each.origin == "existing")
-    keep = old if new_only else frozenset()
-    return as_json(_sizes(recommend(vehicle, network.rules, [str(circuit_id)], series, keep)))
-
-
-def _sizes(found: Recommendation) -> Sizes:
-    return Sizes(
-        circuits=list(found.circuits),
-        wires=list(found.wires),
-        fuses=list(found.fuses),
-        links=list(found.links),
-        contacts=list(found.contacts),
-        copper_kg=found.copper_kg,
-        present_copper_kg=found.present_copper_kg,
-        school=found.school,
-        edits=[ChangeSegment(segment_id=each, change=dict(change)) for each, change in found.changes.items()],
-    )
-
-
 class EditsIn(Body):
-    """Edits to carry out together, and the versions of rows that were seen before, by id."""
+    """Edits to carry out together, and the versions of rows that were seen before, by id.
 
-    label: Name
+    ``label`` is what the list of changes says of them; what they do, if nothing else is said.
+    """
+
+    label: Name | None = None
     edits: Edits
-    seen: Annotated[dict[str, int], Field(max_length=200)] = {}
+    seen: Annotated[dict[str, int], Field(max_length=MOST_EDITS)] = {}
 
 
 @router.post("/jobs/{job_id}/edits", response=Saved)
 def carry_out_edits(request: SignedInRequest, job_id: UUID, values: EditsIn, key: Key) -> Saved:
-    """Carry out edits as one change, all or nothing."""
+    """Carry out edits as one change, all or nothing; those whose new parts are there already were carried out."""
 
     def change(held: Draft) -> tuple[str, Vehicle]:
         for row_id, version in values.seen.items():
-            held.expect_row(row_id, version)
-        return values.label, edited(held.vehicle, values.edits, request.user.shop.house_rules, new_id)
+            held.expect(row_id, version)
+        after = edited(held.vehicle, values.edits, request.user.shop.house_rules, new_id)
+        return values.label or label(values.edits, held.vehicle, after), after
 
-    return carry_out(request, job_id, key, change)
+    return carry_out(request, job_id, key, change, _new_ids(values.edits))
+
+
+def _new_ids(edits: Iterable[Edit]) -> list[str]:
+    """The ids that were chosen for new parts. Raises PercorsoError for one that is none."""
+    of_parts = [each.id for each in edits if isinstance(each, NewPart) and each.id]
+    own = [each.scenario_id for each in edits if isinstance(each, SetScenario)]
+    own += [each.drive_id for each in edits if isinstance(each, SetDrive)]
+    for each in (*of_parts, *own):
+        _check_id(each)
+    return of_parts
+
+
+def _check_id(text: str) -> None:
+    try:
+        is_id = str(UUID(text)) == text
+    except ValueError:
+        is_id = False
+    if not is_id:
+        raise PercorsoError("this is not an id for something new", field=("id",))

@@ -1,4 +1,4 @@
-"""HTTP API of the load budget: ledger, balances, a drive and advice; its file in and out; own scenarios and drives."""
+"""HTTP API of the load budget: ledger, balances, a drive and advice; its file out, and in as edits."""
 
 import re
 from dataclasses import asdict
@@ -11,13 +11,10 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from jobs import models
-from jobs.carrying_out import carry_out, job_of
-from jobs.editing import Draft
 from jobs.edits_api import Edits, new_id
-from jobs.schemas import AS_CSV, Body, Key, Saved, as_json
+from jobs.schemas import AS_CSV, Body, as_json
 from jobs.solving import JobNetwork, network_for_reading
-from percorso.changes.parts import remove_drive, remove_scenario, with_drive, with_scenario
-from percorso.files.job_file import DriveValues, ScenarioValues, drive_of, scenario_of
+from percorso.changes.edits import AddDevice, ChangeDevice
 from percorso.findings.finding import Finding
 from percorso.load_budget.advice import Advice
 from percorso.load_budget.balance import Balance
@@ -25,7 +22,7 @@ from percorso.load_budget.budget import Budget, draw_up, drive_named
 from percorso.load_budget.drive import Driven
 from percorso.load_budget.endurance import Endurance
 from percorso.load_budget.ledger import Entry, Typical, typical_consumers
-from percorso.load_budget.ledger_csv import MAX_BYTES, ledger_csv, read_ledger_csv, with_ledger
+from percorso.load_budget.ledger_csv import MAX_BYTES, ledger_csv, ledger_edits, read_ledger_csv
 from percorso.planning.apply import edited
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.loads import HowMeasured
@@ -227,79 +224,26 @@ class LedgerLineOut(BaseModel):
     does: Literal["add", "change", "leave"]
 
 
-@router.post("/jobs/{job_id}/loads/preview", response=list[LedgerLineOut])
-def preview_ledger(request: SignedInRequest, job_id: UUID, file: LedgerFile) -> list[LedgerLineOut]:
+class LedgerPreview(BaseModel):
+    """What a ledger file will do line by line, and the edits that do it."""
+
+    lines: list[LedgerLineOut]
+    edits: list[AddDevice | ChangeDevice]
+    seen: dict[str, int]
+
+
+@router.post("/jobs/{job_id}/loads/preview", response=LedgerPreview)
+def preview_ledger(request: SignedInRequest, job_id: UUID, file: LedgerFile) -> LedgerPreview:
     """Check a ledger file and say what each line will do; nothing is written."""
-    lines = read_ledger_csv(file.text, _network(request, job_id).vehicle, new_id)
-    return [
-        LedgerLineOut(line=each.line, name=each.device.name, drawn_a=each.load.drawn_a, does=each.does)
-        for each in lines
-    ]
-
-
-@router.post("/jobs/{job_id}/loads/import", response=Saved)
-def import_ledger(request: SignedInRequest, job_id: UUID, file: LedgerFile, key: Key) -> Saved:
-    """Carry out a ledger file, all of its lines or none."""
-
-    def change(held: Draft) -> tuple[str, Vehicle]:
-        lines = read_ledger_csv(file.text, held.vehicle, new_id)
-        return f"import {len(lines)} loads", with_ledger(held.vehicle, lines)
-
-    return carry_out(request, job_id, key, change)
-
-
-class ScenarioIn(ScenarioValues):
-    """A scenario, new without a version, else with the one that was seen."""
-
-    version: int | None = None
-
-
-class DriveIn(DriveValues):
-    """A drive, new without a version, else with the one that was seen."""
-
-    version: int | None = None
-
-
-@router.put("/jobs/{job_id}/scenarios/{scenario_id}", response=Saved)
-def put_scenario(request: SignedInRequest, job_id: UUID, scenario_id: UUID, values: ScenarioIn, key: Key) -> Saved:
-    """Add or change a scenario of the job's own."""
-
-    def change(held: Draft) -> tuple[str, Vehicle]:
-        held.expect_new_or("scenario", str(scenario_id), values.version)
-        return f"scenario {values.name}", with_scenario(held.vehicle, scenario_of(values, str(scenario_id)))
-
-    return carry_out(request, job_id, key, change)
-
-
-@router.delete("/scenarios/{scenario_id}", response=Saved)
-def delete_scenario(request: SignedInRequest, scenario_id: UUID, version: int, key: Key) -> Saved:
-    """Delete a scenario no drive passes."""
-
-    def change(held: Draft) -> tuple[str, Vehicle]:
-        held.expect("scenario", str(scenario_id), version)
-        name = held.vehicle.scenarios[str(scenario_id)].name
-        return f"delete scenario {name}", remove_scenario(held.vehicle, str(scenario_id))
-
-    return carry_out(request, job_of(request, models.Scenario, scenario_id).pk, key, change)
-
-
-@router.put("/jobs/{job_id}/drives/{drive_id}", response=Saved)
-def put_drive(request: SignedInRequest, job_id: UUID, drive_id: UUID, values: DriveIn, key: Key) -> Saved:
-    """Add or change a drive of the job's own."""
-
-    def change(held: Draft) -> tuple[str, Vehicle]:
-        held.expect_new_or("drive", str(drive_id), values.version)
-        return f"drive {values.name}", with_drive(held.vehicle, drive_of(values, str(drive_id)))
-
-    return carry_out(request, job_id, key, change)
-
-
-@router.delete("/drives/{drive_id}", response=Saved)
-def delete_drive(request: SignedInRequest, drive_id: UUID, version: int, key: Key) -> Saved:
-    """Delete a drive."""
-
-    def change(held: Draft) -> tuple[str, Vehicle]:
-        held.expect("drive", str(drive_id), version)
-        return f"delete drive {held.vehicle.drives[str(drive_id)].name}", remove_drive(held.vehicle, str(drive_id))
-
-    return carry_out(request, job_of(request, models.Drive, drive_id).pk, key, change)
+    network = _network(request, job_id)
+    lines = read_ledger_csv(file.text, network.vehicle, new_id)
+    edits = ledger_edits(lines)
+    changed = [each.device_id for each in edits if isinstance(each, ChangeDevice)]
+    return LedgerPreview(
+        lines=[
+            LedgerLineOut(line=each.line, name=each.device.name, drawn_a=each.load.drawn_a, does=each.does)
+            for each in lines
+        ],
+        edits=edits,
+        seen={each: network.versions[each] for each in changed},
+    )

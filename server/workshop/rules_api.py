@@ -35,7 +35,7 @@ def change_rules(request: SignedInRequest, values: HouseRulesBody) -> HouseRules
     with transaction.atomic():
         shop = Shop.objects.select_for_update().get(pk=request.user.shop_id)
         if shop.version != values.version:
-            raise StaleError("the house rules", _body(shop).model_dump())
+            raise StaleError("the house rules", str(shop.pk), _body(shop).model_dump())
         rules = values.rules
         for column in (field.name for field in fields(rules) if field.name not in ("thinnest_wire_mm2", "targets")):
             setattr(shop, column, getattr(rules, column))

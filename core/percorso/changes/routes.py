@@ -2,11 +2,12 @@
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from percorso.errors import PathError
 from percorso.vehicle.checks import check_believable, check_circuit, check_segment
 from percorso.vehicle.model import SIDES, Circuit, Device, Point, Segment, Side, Vehicle, stations
-from percorso.vehicle.segments import Wire
+from percorso.vehicle.segments import Wire, changed_spec
 
 
 def check_circuits(vehicle: Vehicle) -> Vehicle:
@@ -23,6 +24,12 @@ def with_segments(vehicle: Vehicle, changed: Iterable[Segment]) -> Vehicle:
     for segment in segments.values():
         check_segment(grown, segment)
     return check_circuits(grown)
+
+
+def with_values(vehicle: Vehicle, changes: Mapping[str, Mapping[str, Any]]) -> Vehicle:
+    """The vehicle with other values of some segments, by id. Raises PathError and pydantic's ValidationError."""
+    pieces = [vehicle.segments[each] for each in changes]
+    return with_segments(vehicle, [replace(each, spec=changed_spec(each.spec, changes[each.id])) for each in pieces])
 
 
 def named_point(vehicle: Vehicle, name: str, new_id: Callable[[], str]) -> tuple[Vehicle, str]:
@@ -247,6 +254,8 @@ def remove_point(vehicle: Vehicle, point_id: str) -> Vehicle:
     """Take out a point nothing ends on. Raises PathError naming what does."""
     attached = [segment.designation for segment in vehicle.segments.values() if segment.other_end(point_id)]
     attached += [device.designation for device in vehicle.devices.values() if point_id in device.terminals.values()]
+    if point_id not in vehicle.points:
+        raise PathError("this job does not have that point", field=("point_id",))
     if attached:
         raise PathError(f"{', '.join(sorted(attached))} end here: move or delete them first")
     return replace(vehicle, points={point.id: point for point in vehicle.points.values() if point.id != point_id})

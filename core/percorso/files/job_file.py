@@ -6,18 +6,27 @@ from dataclasses import asdict, dataclass, fields, replace
 from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, AwareDatetime, Field
 
 from percorso.errors import PercorsoError
 from percorso.names import Designation, Identifier, Name, Note
-from percorso.quantities import TEMPERATURE, VOLTAGE
+from percorso.quantities import VOLTAGE
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.model import Circuit, Device, Fate, Origin, Point, Segment, Stage, Vehicle
-from percorso.vehicle.scenarios import Drive, Scenario, Season, Spell, Time
 from percorso.vehicle.segments import ZONE_TEMPERATURE_C, SegmentSpec, Zone
-from percorso.vehicle.states import Input, State
 from percorso.vehicle.typed_fields import typed
-from percorso.vehicle.values import CircuitValues, DesignCurrent, circuit_from
+from percorso.vehicle.values import (
+    CircuitValues,
+    DesignCurrent,
+    DriveValues,
+    InputValues,
+    ScenarioValues,
+    Values,
+    circuit_from,
+    drive_from,
+    input_from,
+    scenario_from,
+)
 
 FORMAT = "percorso-job"
 VERSION = 1
@@ -38,18 +47,14 @@ def _in_utc(moment: datetime) -> datetime:
 Moment = Annotated[AwareDatetime, AfterValidator(_in_utc)]
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
-
-class FilePoint(_Part):
+class FilePoint(Values):
     """A point."""
 
     id: Identifier
     name: Name
 
 
-class FileSegment(_Part):
+class FileSegment(Values):
     """A segment between two points of the file."""
 
     id: Identifier
@@ -61,7 +66,7 @@ class FileSegment(_Part):
     spec: SegmentSpec
 
 
-class FileDevice(_Part):
+class FileDevice(Values):
     """A device; ``terminals`` are points of the file by terminal mark."""
 
     id: Identifier
@@ -73,46 +78,16 @@ class FileDevice(_Part):
     spec: DeviceKind
 
 
-class FileInput(_Part):
-    """A named condition that drives switches, its positions (the resting one first) and where it stands by state."""
+class FileInput(InputValues):
+    """A named condition."""
 
     id: Identifier
-    name: Name
-    positions: Annotated[list[Identifier], Field(min_length=2, max_length=12)] = ["off", "on"]
-    by_state: dict[State, Identifier] = {}
-
-
-class ScenarioValues(_Part):
-    """Conditions of a job's own; ``duty_percent`` is by device, 0 for one that is switched off."""
-
-    name: Name
-    state: State
-    time: Time = "day"
-    season: Season = "summer"
-    outside_c: Annotated[float, typed(TEMPERATURE), Field(ge=-50, le=60)]
-    duty_percent: Annotated[dict[Identifier, Annotated[float, Field(ge=0, le=100)]], Field(max_length=500)] = {}
 
 
 class FileScenario(ScenarioValues):
     """A scenario of the job's own."""
 
     id: Identifier
-
-
-class FileSpell(_Part):
-    """A spell of time under one of the file's scenarios, or a standard one such as ``idle-night-winter``."""
-
-    name: Name
-    minutes: Annotated[float, Field(gt=0, le=2880)]
-    scenario: Identifier
-
-
-class DriveValues(_Part):
-    """Spells one after the other; ``from_percent`` is the battery's charge at the beginning, if not its own."""
-
-    name: Name
-    spells: Annotated[list[FileSpell], Field(min_length=1, max_length=50)]
-    from_percent: Annotated[float, Field(ge=0, le=100)] | None = None
 
 
 class FileDrive(DriveValues):
@@ -132,7 +107,7 @@ class FileCircuit(CircuitValues):
     return_path: list[Identifier]
 
 
-class FileReading(_Part):
+class FileReading(Values):
     """A logged voltage drop, of the metal as found or as planned; never edited, superseded by a later one."""
 
     id: Identifier
@@ -149,7 +124,7 @@ class FileReading(_Part):
     supersedes: Identifier | None = None
 
 
-class JobFile(_Part):
+class JobFile(Values):
     """A whole job."""
 
     format: Literal["percorso-job"]
@@ -194,26 +169,10 @@ def vehicle_of(job: JobFile) -> Vehicle:
             )
             for part in job.devices
         },
-        inputs={each.id: input_of(each) for each in job.inputs},
-        scenarios={each.id: scenario_of(each, each.id) for each in job.scenarios},
-        drives={each.id: drive_of(each, each.id) for each in job.drives},
+        inputs={each.id: input_from(each, each.id) for each in job.inputs},
+        scenarios={each.id: scenario_from(each, each.id) for each in job.scenarios},
+        drives={each.id: drive_from(each, each.id) for each in job.drives},
     )
-
-
-def input_of(part: FileInput) -> Input:
-    """The model's input."""
-    return Input(part.id, part.name, tuple(part.positions), part.by_state)
-
-
-def scenario_of(part: ScenarioValues, scenario_id: str) -> Scenario:
-    """The model's scenario."""
-    return Scenario(id=scenario_id, **part.model_dump(include=set(ScenarioValues.model_fields)))
-
-
-def drive_of(part: DriveValues, drive_id: str) -> Drive:
-    """The model's drive."""
-    spells = tuple(Spell(each.name, each.minutes, each.scenario) for each in part.spells)
-    return Drive(drive_id, part.name, spells, part.from_percent)
 
 
 def _circuit(part: FileCircuit) -> Circuit:

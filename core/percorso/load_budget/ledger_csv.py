@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
+from percorso.changes.edits import AddDevice, ChangeDevice
 from percorso.changes.parts import with_device
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.load_budget.ledger import Entry
@@ -117,11 +118,19 @@ def read_ledger_csv(text: str | bytes, vehicle: Vehicle, new_id: Callable[[], st
     return tuple(lines)
 
 
-def with_ledger(vehicle: Vehicle, lines: Iterable[LedgerLine]) -> Vehicle:
-    """The vehicle with every line carried out."""
-    for each in lines:
-        vehicle = with_device(vehicle, each.device)
-    return vehicle
+def ledger_edits(lines: Iterable[LedgerLine]) -> list[AddDevice | ChangeDevice]:
+    """The edits that carry out a ledger, one for each line that does something."""
+    return [_edit(each) for each in lines if each.does != "leave"]
+
+
+def _edit(line: LedgerLine) -> AddDevice | ChangeDevice:
+    spec, device = line.load, line.device
+    values = {name: spec.typed.get(name, value) for name, value in spec.model_dump(exclude={"typed"}).items()}
+    if spec.rated_w is not None:
+        del values["rated_a"]  # follows from the watts
+    if line.does == "add":
+        return AddDevice(name=device.name, spec=values)
+    return ChangeDevice(device_id=device.id, change=values)
 
 
 def _decoded(text: str | bytes) -> str:

@@ -1,119 +1,140 @@
-"""Carries out edits on a vehicle: what a cure does when it is tried or kept."""
+"""Carries out edits on a vehicle: what is tried, and what is kept."""
 
-from collections.abc import Callable, Iterable
-from dataclasses import replace
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, replace
 from functools import singledispatch
+from typing import TypeVar
 
-from percorso.changes.edits import (
-    AddDevice,
-    AddSegment,
-    ChangeDevice,
-    ChangeSegment,
-    Edit,
-    InsertSegment,
-    LeadOver,
-    MoveEnd,
-    MoveSegment,
-    MoveTerminals,
-    RemoveDevice,
-    ResizeCircuit,
-    ScaleAlternator,
-    SetDesignCurrent,
-    SetFate,
-    SplitWire,
+from percorso.changes import edits as of
+from percorso.changes.parts import (
+    remove_device,
+    remove_drive,
+    remove_input,
+    remove_scenario,
+    with_device,
+    with_drive,
+    with_input,
+    with_scenario,
 )
-from percorso.changes.parts import remove_device, with_device
 from percorso.changes.routes import (
     Insertion,
     insert_segment,
     joint_name,
     lead_over,
     move_segment,
+    named_point,
+    remove_circuit,
+    remove_point,
+    remove_segment,
     split_wire,
     with_circuit,
     with_segments,
+    with_values,
 )
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
+from percorso.planning.new_circuit import lay_circuit
+from percorso.planning.templates import answered, lay_starter
 from percorso.sizing.search import recommend
 from percorso.vehicle.alternators import scaled
 from percorso.vehicle.devices import DEVICE_LETTER, Alternator, changed_device, new_device
-from percorso.vehicle.model import Device, Point, Segment, Vehicle, next_designation
+from percorso.vehicle.model import Circuit, Device, Point, Segment, Vehicle, next_designation
 from percorso.vehicle.segments import DESIGNATION_LETTER, SEGMENT_SPEC, changed_spec
 from percorso.vehicle.stages import vehicle_at
+from percorso.vehicle.states import Input
+from percorso.vehicle.values import circuit_from, drive_from, input_from, scenario_from
 
 NewId = Callable[[], str]
+_Part = TypeVar("_Part", Point, Segment, Device, Circuit, Input)
 
 
-def edited(vehicle: Vehicle, edits: Iterable[Edit], rules: HouseRules, new_id: NewId) -> Vehicle:
+@dataclass(frozen=True)
+class _At:
+    """Where an edit is carried out: the vehicle as it is before it, and what it takes to make new parts."""
+
+    vehicle: Vehicle
+    rules: HouseRules
+    new_id: NewId
+
+
+def edited(vehicle: Vehicle, edits: Iterable[of.Edit], rules: HouseRules, new_id: NewId) -> Vehicle:
     """The vehicle with edits carried out one after the other.
 
-    Raises PathError where one names what is not there or breaks a circuit, pydantic's ValidationError for wrong values.
+    Raises PathError where one names what is not there or breaks a circuit, AnswersError for a starter's answers,
+    another PercorsoError or pydantic's ValidationError for wrong values.
     """
     for edit in edits:
-        vehicle = _carried_out(edit, vehicle, rules, new_id)
+        vehicle = _carried_out(edit, _At(vehicle, rules, new_id))
     return vehicle
 
 
 @singledispatch
-def _carried_out(edit: object, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
+def _carried_out(edit: object, at: _At) -> Vehicle:
     raise TypeError(f"{type(edit).__name__} cannot be carried out")
 
 
 @_carried_out.register
-def _(edit: ChangeSegment, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    segment = _segment(vehicle, edit.segment_id)
-    return with_segments(vehicle, [replace(segment, spec=changed_spec(segment.spec, edit.change))])
+def _(edit: of.AddPoint, at: _At) -> Vehicle:
+    point = Point(edit.id or at.new_id(), edit.name)
+    return replace(at.vehicle, points={**at.vehicle.points, point.id: point})
 
 
 @_carried_out.register
-def _(edit: ChangeDevice, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    device = _device(vehicle, edit.device_id)
-    return with_device(vehicle, replace(device, spec=changed_device(device.spec, edit.change)))
+def _(edit: of.RenamePoint, at: _At) -> Vehicle:
+    point = replace(_found(at.vehicle.points, edit.point_id, "point"), name=edit.name)
+    return replace(at.vehicle, points={**at.vehicle.points, point.id: point})
 
 
 @_carried_out.register
-def _(edit: AddDevice, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    spec = new_device(edit.spec, vehicle.nominal_v)
-    designation = next_designation(vehicle, DEVICE_LETTER[spec.kind])
-    return with_device(vehicle, Device(new_id(), designation, edit.name, {}, spec))
+def _(edit: of.RemovePoint, at: _At) -> Vehicle:
+    return remove_point(at.vehicle, edit.point_id)
 
 
 @_carried_out.register
-def _(edit: RemoveDevice, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    return remove_device(vehicle, _device(vehicle, edit.device_id).id)
+def _(edit: of.AddSegment, at: _At) -> Vehicle:
+    return with_segments(at.vehicle, [_new_segment(edit, edit.from_point, edit.to_point, at)])
 
 
 @_carried_out.register
-def _(edit: ScaleAlternator, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    device = _device(vehicle, edit.device_id)
-    if not isinstance(device.spec, Alternator):
-        raise PathError(f"{device.name} is no alternator", field=("device_id",))
-    return with_device(vehicle, replace(device, spec=scaled(device.spec, edit.at_6000_a)))
+def _(edit: of.InsertSegment, at: _At) -> Vehicle:
+    piece = _new_segment(edit, "", "", at)
+    name = edit.point_name or joint_name(at.vehicle, piece, after=edit.after)
+    return insert_segment(
+        at.vehicle, Insertion(edit.circuit_id, edit.beside, edit.after), piece, Point(at.new_id(), name)
+    )
 
 
 @_carried_out.register
-def _(edit: InsertSegment, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    piece = _new_segment(vehicle, edit.spec, "", "", new_id)
-    joint = Point(new_id(), joint_name(vehicle, piece, after=edit.after))
-    return insert_segment(vehicle, Insertion(edit.circuit_id, edit.beside, edit.after), piece, joint)
+def _(edit: of.ChangeSegment, at: _At) -> Vehicle:
+    before = _found(at.vehicle.segments, edit.segment_id, "segment")
+    after = replace(
+        before,
+        designation=edit.designation or before.designation,
+        from_point=edit.from_point or before.from_point,
+        to_point=edit.to_point or before.to_point,
+        origin=edit.origin or before.origin,
+        fate=edit.fate or before.fate,
+        spec=changed_spec(before.spec, edit.change),
+    )
+    return with_segments(at.vehicle, [after])
 
 
 @_carried_out.register
-def _(edit: AddSegment, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    return with_segments(vehicle, [_new_segment(vehicle, edit.spec, edit.from_point, edit.to_point, new_id)])
+def _(edit: of.RemoveSegment, at: _At) -> Vehicle:
+    return remove_segment(at.vehicle, edit.segment_id)
 
 
 @_carried_out.register
-def _(edit: MoveSegment, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
+def _(edit: of.MoveSegment, at: _At) -> Vehicle:
+    vehicle = at.vehicle
     for _step in range(abs(edit.steps)):
         vehicle = move_segment(vehicle, edit.circuit_id, edit.segment_id, 1 if edit.steps > 0 else -1)
     return vehicle
 
 
 @_carried_out.register
-def _(edit: MoveEnd, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    segment = _segment(vehicle, edit.segment_id)
+def _(edit: of.MoveEnd, at: _At) -> Vehicle:
+    segment = _found(at.vehicle.segments, edit.segment_id, "segment")
     if edit.from_point not in (segment.from_point, segment.to_point):
         raise PathError(f"{segment.designation} does not end there", field=("from_point",))
     first, second = (edit.to_point if end == edit.from_point else end for end in (segment.from_point, segment.to_point))
@@ -122,67 +143,193 @@ def _(edit: MoveEnd, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehi
         each.id: replace(each, source_point=edit.to_point)
         if each.supply[:1] == (segment.id,) and each.source_point == edit.from_point
         else each
-        for each in vehicle.circuits.values()
+        for each in at.vehicle.circuits.values()
     }
-    return with_segments(replace(vehicle, circuits=circuits), [moved])
+    return with_segments(replace(at.vehicle, circuits=circuits), [moved])
 
 
 @_carried_out.register
-def _(edit: MoveTerminals, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    device = _device(vehicle, edit.device_id)
-    return with_device(vehicle, replace(device, terminals={**device.terminals, **edit.terminals}))
+def _(edit: of.SplitWire, at: _At) -> Vehicle:
+    segment = _found(at.vehicle.segments, edit.segment_id, "segment")
+    piece = replace(segment, id=at.new_id(), designation=next_designation(at.vehicle, "W"))
+    name = edit.point_name or joint_name(at.vehicle, piece, after=True)
+    return split_wire(at.vehicle, segment, edit.first_m, piece, Point(at.new_id(), name))
 
 
 @_carried_out.register
-def _(edit: SplitWire, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    segment = _segment(vehicle, edit.segment_id)
-    piece = replace(segment, id=new_id(), designation=next_designation(vehicle, "W"))
-    name = edit.point_name or joint_name(vehicle, piece, after=True)
-    return split_wire(vehicle, segment, edit.first_m, piece, Point(new_id(), name))
+def _(edit: of.SetFate, at: _At) -> Vehicle:
+    segment = _found(at.vehicle.segments, edit.segment_id, "segment")
+    return with_segments(at.vehicle, [replace(segment, fate=edit.fate)])
 
 
 @_carried_out.register
-def _(edit: LeadOver, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    return lead_over(vehicle, edit.circuit_id, edit.segment_ids)
+def _(edit: of.AddDevice, at: _At) -> Vehicle:
+    spec = new_device(edit.spec, at.vehicle.nominal_v)
+    vehicle, terminals = _with_points(at, edit.terminals)
+    designation = edit.designation or next_designation(vehicle, DEVICE_LETTER[spec.kind])
+    made = Device(edit.id or at.new_id(), designation, edit.name, terminals, spec, origin=edit.origin, fate=edit.fate)
+    return with_device(vehicle, made)
 
 
 @_carried_out.register
-def _(edit: SetFate, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    return with_segments(vehicle, [replace(_segment(vehicle, edit.segment_id), fate=edit.fate)])
+def _(edit: of.ChangeDevice, at: _At) -> Vehicle:
+    before = _found(at.vehicle.devices, edit.device_id, "device")
+    vehicle, terminals = at.vehicle, dict(before.terminals)
+    if edit.terminals is not None:
+        vehicle, terminals = _with_points(at, edit.terminals)
+    after = replace(
+        before,
+        designation=edit.designation or before.designation,
+        name=edit.name or before.name,
+        terminals=terminals,
+        origin=edit.origin or before.origin,
+        fate=edit.fate or before.fate,
+        spec=changed_device(before.spec, edit.change),
+    )
+    return with_device(vehicle, after)
 
 
 @_carried_out.register
-def _(edit: SetDesignCurrent, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    if edit.circuit_id not in vehicle.circuits:
-        raise PathError("this job does not have that circuit", field=("circuit_id",))
-    circuit = vehicle.circuits[edit.circuit_id]
+def _(edit: of.RemoveDevice, at: _At) -> Vehicle:
+    return remove_device(at.vehicle, _found(at.vehicle.devices, edit.device_id, "device").id)
+
+
+@_carried_out.register
+def _(edit: of.MoveTerminals, at: _At) -> Vehicle:
+    device = _found(at.vehicle.devices, edit.device_id, "device")
+    return with_device(at.vehicle, replace(device, terminals={**device.terminals, **edit.terminals}))
+
+
+@_carried_out.register
+def _(edit: of.ScaleAlternator, at: _At) -> Vehicle:
+    device = _found(at.vehicle.devices, edit.device_id, "device")
+    if not isinstance(device.spec, Alternator):
+        raise PathError(f"{device.name} is no alternator", field=("device_id",))
+    return with_device(at.vehicle, replace(device, spec=scaled(device.spec, edit.at_6000_a)))
+
+
+@_carried_out.register
+def _(edit: of.AddInput, at: _At) -> Vehicle:
+    if edit.id in at.vehicle.inputs:
+        raise PathError(f'there is already an input "{edit.id}"', field=("id",))
+    return with_input(at.vehicle, input_from(edit, edit.id))
+
+
+@_carried_out.register
+def _(edit: of.ChangeInput, at: _At) -> Vehicle:
+    return with_input(at.vehicle, input_from(edit, _found(at.vehicle.inputs, edit.input_id, "input").id))
+
+
+@_carried_out.register
+def _(edit: of.RemoveInput, at: _At) -> Vehicle:
+    return remove_input(at.vehicle, _found(at.vehicle.inputs, edit.input_id, "input").id)
+
+
+@_carried_out.register
+def _(edit: of.LayCircuit, at: _At) -> Vehicle:
+    return lay_circuit(at.vehicle, edit, edit.id or at.new_id(), at.rules, at.new_id)
+
+
+@_carried_out.register
+def _(edit: of.StartRoute, at: _At) -> Vehicle:
+    starter = answered(edit.starter, edit.answers)
+    laid, first = lay_starter(at.vehicle, starter, at.rules, at.new_id, edit.series)
+    return laid if edit.id is None else _with_circuit_as(laid, first, edit.id)
+
+
+@_carried_out.register
+def _(edit: of.ChangeCircuit, at: _At) -> Vehicle:
+    before = _found(at.vehicle.circuits, edit.circuit_id, "circuit")
+    after = circuit_from(
+        edit,
+        id=before.id,
+        source_point=before.source_point,
+        supply=before.supply,
+        return_point=before.return_point,
+        return_path=before.return_path,
+        device_id=edit.device_id,
+    )
+    return with_circuit(at.vehicle, after)
+
+
+@_carried_out.register
+def _(edit: of.LeadOver, at: _At) -> Vehicle:
+    return lead_over(at.vehicle, edit.circuit_id, edit.segment_ids)
+
+
+@_carried_out.register
+def _(edit: of.RouteCircuit, at: _At) -> Vehicle:
+    after = replace(
+        _found(at.vehicle.circuits, edit.circuit_id, "circuit"),
+        source_point=edit.source_point,
+        supply=edit.supply,
+        return_point=edit.return_point,
+        return_path=edit.return_path,
+    )
+    return with_circuit(at.vehicle, after)
+
+
+@_carried_out.register
+def _(edit: of.SetDesignCurrent, at: _At) -> Vehicle:
+    circuit = _found(at.vehicle.circuits, edit.circuit_id, "circuit")
     texts = {name: text for name, text in circuit.typed.items() if name != "design_current_a"}
-    return with_circuit(vehicle, replace(circuit, design_current_a=edit.current_a, typed=texts))
+    return with_circuit(at.vehicle, replace(circuit, design_current_a=edit.current_a, typed=texts))
 
 
 @_carried_out.register
-def _(edit: ResizeCircuit, vehicle: Vehicle, rules: HouseRules, new_id: NewId) -> Vehicle:
-    planned = vehicle_at(vehicle, "planned")
+def _(edit: of.ResizeCircuit, at: _At) -> Vehicle:
+    planned = vehicle_at(at.vehicle, "planned")
     if edit.circuit_id not in planned.circuits:
         raise PathError("this job does not have that circuit as planned", field=("circuit_id",))
-    changes = recommend(planned, rules, [edit.circuit_id]).changes
-    resized = (ChangeSegment(segment_id=each, change=dict(change)) for each, change in changes.items())
-    return edited(vehicle, resized, rules, new_id)
+    return with_values(at.vehicle, recommend(planned, at.rules, [edit.circuit_id]).changes)
 
 
-def _new_segment(vehicle: Vehicle, values: dict[str, object], start: str, end: str, new_id: NewId) -> Segment:
-    spec = SEGMENT_SPEC.validate_python(values)
-    designation = next_designation(vehicle, DESIGNATION_LETTER[spec.kind])
-    return Segment(new_id(), designation, start, end, spec, origin="new")
+@_carried_out.register
+def _(edit: of.RemoveCircuit, at: _At) -> Vehicle:
+    return remove_circuit(at.vehicle, edit.circuit_id)
 
 
-def _segment(vehicle: Vehicle, segment_id: str) -> Segment:
-    if segment_id not in vehicle.segments:
-        raise PathError("this job does not have that segment", field=("segment_id",))
-    return vehicle.segments[segment_id]
+@_carried_out.register
+def _(edit: of.SetScenario, at: _At) -> Vehicle:
+    return with_scenario(at.vehicle, scenario_from(edit, edit.scenario_id))
 
 
-def _device(vehicle: Vehicle, device_id: str) -> Device:
-    if device_id not in vehicle.devices:
-        raise PathError("this job does not have that device", field=("device_id",))
-    return vehicle.devices[device_id]
+@_carried_out.register
+def _(edit: of.RemoveScenario, at: _At) -> Vehicle:
+    return remove_scenario(at.vehicle, edit.scenario_id)
+
+
+@_carried_out.register
+def _(edit: of.SetDrive, at: _At) -> Vehicle:
+    return with_drive(at.vehicle, drive_from(edit, edit.drive_id))
+
+
+@_carried_out.register
+def _(edit: of.RemoveDrive, at: _At) -> Vehicle:
+    return remove_drive(at.vehicle, edit.drive_id)
+
+
+def _new_segment(edit: of.AddSegment | of.InsertSegment, start: str, end: str, at: _At) -> Segment:
+    spec = SEGMENT_SPEC.validate_python(edit.spec)
+    designation = edit.designation or next_designation(at.vehicle, DESIGNATION_LETTER[spec.kind])
+    return Segment(edit.id or at.new_id(), designation, start, end, spec, origin=edit.origin, fate=edit.fate)
+
+
+def _with_points(at: _At, names: dict[str, str]) -> tuple[Vehicle, dict[str, str]]:
+    """The vehicle with every named point, and point ids by terminal mark."""
+    vehicle, terminals = at.vehicle, {}
+    for mark, name in names.items():
+        vehicle, terminals[mark] = named_point(vehicle, name, at.new_id)
+    return vehicle, terminals
+
+
+def _with_circuit_as(vehicle: Vehicle, circuit_id: str, wanted: str) -> Vehicle:
+    """The vehicle with one circuit under another id."""
+    circuits = (replace(each, id=wanted) if each.id == circuit_id else each for each in vehicle.circuits.values())
+    return replace(vehicle, circuits={each.id: each for each in circuits})
+
+
+def _found(parts: Mapping[str, _Part], part_id: str, kind: str) -> _Part:
+    if part_id not in parts:
+        raise PathError(f"this job does not have that {kind}", field=(f"{kind}_id",))
+    return parts[part_id]

@@ -2,42 +2,18 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Annotated, Literal
 
 from percorso.changes.parts import with_device
 from percorso.changes.routes import named_point, with_circuit, with_segments
-from percorso.components.conductors import Series, stocked_sizes
+from percorso.components.conductors import stocked_sizes
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
-from percorso.names import Name
-from percorso.quantities import LENGTH
 from percorso.sizing.wire_size import Duty, WireTask, size_wire
 from percorso.targets import Target
 from percorso.vehicle.devices import DEVICE_LETTER, DEVICE_SPEC
 from percorso.vehicle.model import Device, Origin, Segment, Vehicle, next_designation
-from percorso.vehicle.segments import HOT_ZONES, Wire, Zone
-from percorso.vehicle.typed_fields import typed
-from percorso.vehicle.values import CircuitValues, circuit_from
-
-LoadKind = Literal["resistive", "motor", "filament lamp", "constant current", "constant power"]
-RouteLength = Annotated[float | None, typed(LENGTH)]
-
-
-class NewRoute(CircuitValues):
-    """A circuit as first described. ``source`` and ``ground`` name points, existing ones or new.
-
-    ``device`` names a device the job has, or what is laid as a new one of ``device_kind``. A ground circuit has no
-    source and no length out.
-    """
-
-    source: Name | None = None
-    ground: Name
-    supply_length_m: RouteLength = None
-    return_length_m: Annotated[float, typed(LENGTH)]
-    zone: Zone = "cabin"
-    series: Series = "awg"
-    device_kind: LoadKind | None = None
-    origin: Origin = "existing"  # of its wires and its device
+from percorso.vehicle.segments import HOT_ZONES, Wire
+from percorso.vehicle.values import CircuitValues, NewRoute, circuit_from
 
 
 @dataclass(frozen=True)

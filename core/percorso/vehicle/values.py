@@ -1,14 +1,17 @@
-"""What a person says of a circuit, apart from its path."""
+"""What a person says of what has no spec: of circuits, inputs, scenarios and drives."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
-from pydantic import BeforeValidator, ValidationInfo
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationInfo
 
-from percorso.names import Name
-from percorso.quantities import CURRENT, PERCENT, VOLTAGE
+from percorso.components.conductors import Series
+from percorso.names import Identifier, Name
+from percorso.quantities import CURRENT, LENGTH, PERCENT, TEMPERATURE, VOLTAGE
 from percorso.targets import Family, Target, TargetKind
-from percorso.vehicle.model import Circuit
-from percorso.vehicle.states import State
+from percorso.vehicle.model import Circuit, Origin
+from percorso.vehicle.scenarios import Drive, Scenario, Season, Spell, Time
+from percorso.vehicle.segments import Zone
+from percorso.vehicle.states import Input, State
 from percorso.vehicle.typed_fields import KeepsTyped, Typed, typed
 
 DesignCurrent = Annotated[float, typed(CURRENT)]
@@ -60,3 +63,81 @@ def circuit_from(
         device_id=device_id,
         typed=values.typed,
     )
+
+
+LoadKind = Literal["resistive", "motor", "filament lamp", "constant current", "constant power"]
+RouteLength = Annotated[float | None, typed(LENGTH)]
+
+
+class NewRoute(CircuitValues):
+    """A circuit as first described. ``source`` and ``ground`` name points, existing ones or new.
+
+    ``device`` names a device the job has, or what is laid as a new one of ``device_kind``. A ground circuit has no
+    source and no length out.
+    """
+
+    source: Name | None = None
+    ground: Name
+    supply_length_m: RouteLength = None
+    return_length_m: Annotated[float, typed(LENGTH)]
+    zone: Zone = "cabin"
+    series: Series = "awg"
+    device_kind: LoadKind | None = None
+    origin: Origin = "existing"  # of its wires and its device
+
+
+class Values(BaseModel):
+    """Values of something; unknown ones are refused."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class InputValues(Values):
+    """A named condition that drives switches, its positions (the resting one first) and where it stands by state."""
+
+    name: Name
+    positions: Annotated[list[Identifier], Field(min_length=2, max_length=12)] = ["off", "on"]
+    by_state: dict[State, Identifier] = {}
+
+
+class ScenarioValues(Values):
+    """Conditions of a job's own; ``duty_percent`` is by device, 0 for one that is switched off."""
+
+    name: Name
+    state: State
+    time: Time = "day"
+    season: Season = "summer"
+    outside_c: Annotated[float, typed(TEMPERATURE), Field(ge=-50, le=60)]
+    duty_percent: Annotated[dict[Identifier, Annotated[float, Field(ge=0, le=100)]], Field(max_length=500)] = {}
+
+
+class SpellValues(Values):
+    """A spell of time under one of the job's scenarios, or a standard one such as ``idle-night-winter``."""
+
+    name: Name
+    minutes: Annotated[float, Field(gt=0, le=2880)]
+    scenario: Identifier
+
+
+class DriveValues(Values):
+    """Spells one after the other; ``from_percent`` is the battery's charge at the beginning, if not its own."""
+
+    name: Name
+    spells: Annotated[list[SpellValues], Field(min_length=1, max_length=50)]
+    from_percent: Annotated[float, Field(ge=0, le=100)] | None = None
+
+
+def input_from(values: InputValues, input_id: str) -> Input:
+    """The model's input."""
+    return Input(input_id, values.name, tuple(values.positions), values.by_state)
+
+
+def scenario_from(values: ScenarioValues, scenario_id: str) -> Scenario:
+    """The model's scenario."""
+    return Scenario(id=scenario_id, **values.model_dump(include=set(ScenarioValues.model_fields)))
+
+
+def drive_from(values: DriveValues, drive_id: str) -> Drive:
+    """The model's drive."""
+    spells = tuple(Spell(each.name, each.minutes, each.scenario) for each in values.spells)
+    return Drive(drive_id, values.name, spells, values.from_percent)

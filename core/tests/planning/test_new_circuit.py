@@ -9,10 +9,11 @@ from pydantic import ValidationError
 from percorso.circuits.voltage_profile import profile
 from percorso.errors import PathError
 from percorso.house_rules import HouseRules
-from percorso.planning.new_circuit import NewRoute, lay_circuit
+from percorso.planning.new_circuit import lay_circuit
 from percorso.targets import FAMILIES
 from percorso.vehicle.model import Vehicle, stations
 from percorso.vehicle.segments import Wire
+from percorso.vehicle.values import NewRoute
 
 RULES = HouseRules()
 EMPTY = Vehicle(12, {}, {}, {})

@@ -16,6 +16,7 @@ from jobs.models import Circuit, Device, Drive, Job, Point, Scenario, Segment
 from workshop.models import Person
 
 EXAMPLES = 12  # of each operation; the whole takes under a minute
+EDITS = 120  # examples of lists of edits: there are many kinds of them
 REAL: dict[str, Any] = {
     f"{model._meta.model_name}_id": model for model in (Job, Circuit, Segment, Point, Device, Scenario, Drive)
 }
@@ -31,7 +32,7 @@ class Contract(TestCase):
     def test_no_request_makes_it_fail_or_break_its_promise(self) -> None:
         schema = openapi.from_dict(json.loads(json.dumps(api.get_openapi_schema())))
         operations: list[Any] = [each.ok() for each in schema.get_all_operations() if isinstance(each, Ok)]
-        self.assertGreater(len(operations), 40)
+        self.assertGreater(len(operations), 30)
         for operation in operations:
             with self.subTest(operation.label):
                 self._hold(operation)
@@ -42,7 +43,7 @@ class Contract(TestCase):
 
         @given(case=operation.as_strategy())
         @settings(
-            max_examples=EXAMPLES,
+            max_examples=EDITS if operation.path.endswith("/edits") else EXAMPLES,
             deadline=None,
             derandomize=True,
             database=None,

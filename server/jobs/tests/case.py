@@ -48,8 +48,18 @@ class ShopCase(TestCase):
     def new_circuit(self, job: str, **changes: Any) -> str:
         """The id of a new pump feed."""
         circuit = str(uuid4())
-        self.call("POST", f"/jobs/{job}/circuits", PUMP | changes | {"id": circuit})
+        self.edit(job, {"do": "lay circuit", **PUMP, **changes, "id": circuit})
         return circuit
+
+    def edit(self, job: str, *edits: Any, seen: Any = None, status: int = 200, key: str | None = None) -> Any:
+        """What carrying out edits is answered with."""
+        body = {"edits": list(edits), "seen": seen or {}}
+        return self.call("POST", f"/jobs/{job}/edits", body, status=status, key=key)
+
+    def change_segment(self, job: str, segment: str, version: int, status: int = 200, **change: Any) -> Any:
+        """What changing a segment of a version is answered with."""
+        edit = {"do": "change segment", "segment_id": segment, "change": change}
+        return self.edit(job, edit, seen={segment: version}, status=status)
 
     def view(self, circuit: str) -> Any:
         """A circuit as the screen gets it."""

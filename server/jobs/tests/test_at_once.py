@@ -28,27 +28,34 @@ class AtOnce(TransactionTestCase):
         client = self._client(0)
         self.job = client.post("/api/jobs", {"name": "a", "vehicle": "b"}, content_type="application/json").json()["id"]
         self.circuit = str(uuid4())
-        body = {**PUMP, "id": self.circuit}
-        self.assertEqual(self._post(client, f"/jobs/{self.job}/circuits", body), 200)
+        self.assertEqual(self._post(client, *self._edit({"do": "lay circuit", **PUMP, "id": self.circuit})), 200)
         self.wire = str(Segment.objects.order_by("designation")[0].pk)
+
+    def _edit(self, edit: dict[str, Any], seen: dict[str, int] | None = None) -> tuple[str, Any]:
+        """Where an edit goes, and how."""
+        return f"/jobs/{self.job}/edits", {"edits": [edit], "seen": seen or {}}
+
+    def _all_edit(self, edits: list[dict[str, Any]], seen: dict[str, int] | None = None) -> Counter[int]:
+        """Every one carries out an edit of their own at the same moment."""
+        return self._all_at_once(f"/jobs/{self.job}/edits", [self._edit(each, seen)[1] for each in edits])
 
     def _client(self, number: int) -> Client:
         client = Client()
         client.force_login(self.people[number])
         return client
 
-    def _post(self, client: Client, path: str, body: Any, method: str = "post") -> int:
-        answer = getattr(client, method)(f"/api{path}", body, content_type="application/json")
+    def _post(self, client: Client, path: str, body: Any) -> int:
+        answer = client.post(f"/api{path}", body, content_type="application/json")
         return int(answer.status_code)
 
-    def _all_at_once(self, path: str, bodies: list[Any], method: str) -> Counter[int]:
+    def _all_at_once(self, path: str, bodies: list[Any]) -> Counter[int]:
         clients = [self._client(number) for number in range(TOGETHER)]
         start = Barrier(TOGETHER)
 
         def one(number: int) -> int:
             try:
                 start.wait()
-                return self._post(clients[number], path, bodies[number], method)
+                return self._post(clients[number], path, bodies[number])
             finally:
                 connections.close_all()
 
@@ -57,28 +64,28 @@ class AtOnce(TransactionTestCase):
 
     def test_one_change_of_a_segment_wins_and_every_other_is_told(self) -> None:
         sizes = ["4 AWG", "6 AWG", "2 AWG", "1 AWG", "1/0 AWG", "2/0 AWG"]
-        bodies = [{"version": 1, "spec": {"size": size}} for size in sizes]
-        answers = self._all_at_once(f"/segments/{self.wire}", bodies, "patch")
+        edits = [{"do": "change segment", "segment_id": self.wire, "change": {"size": size}} for size in sizes]
+        answers = self._all_edit(edits, {self.wire: 1})
         self.assertEqual(answers, {200: 1, 409: TOGETHER - 1})
         self.assertEqual(Segment.objects.get(pk=self.wire).version, 2)
 
     def test_points_of_different_names_all_arrive_and_of_one_name_only_one(self) -> None:
-        different = [{"name": f"GND{number}"} for number in range(TOGETHER)]
-        self.assertEqual(self._all_at_once(f"/jobs/{self.job}/points", different, "post"), {200: TOGETHER})
-        same = [{"name": "Twice"}] * TOGETHER
-        self.assertEqual(self._all_at_once(f"/jobs/{self.job}/points", same, "post"), {200: 1, 422: TOGETHER - 1})
+        different = [{"do": "add point", "name": f"GND{number}"} for number in range(TOGETHER)]
+        self.assertEqual(self._all_edit(different), {200: TOGETHER})
+        same = [{"do": "add point", "name": "Twice"}] * TOGETHER
+        self.assertEqual(self._all_edit(same), {200: 1, 422: TOGETHER - 1})
         self.assertEqual(Edit.objects.filter(job=self.job).count(), 1 + TOGETHER + 1)
 
     def test_one_new_id_sent_at_once_is_made_once_and_everybody_gets_the_same(self) -> None:
         new = str(uuid4())
         jobs = [{"id": new, "name": "one", "vehicle": "and the same"}] * TOGETHER
-        self.assertEqual(self._all_at_once("/jobs", jobs, "post"), {200: TOGETHER})
-        lamp = {**PUMP, "id": str(uuid4()), "name": "Lamp", "device": "Lamp"}
+        self.assertEqual(self._all_at_once("/jobs", jobs), {200: TOGETHER})
+        lamp = {"do": "lay circuit", **PUMP, "id": str(uuid4()), "name": "Lamp", "device": "Lamp"}
         before = Segment.objects.filter(live=True).count()
-        self.assertEqual(self._all_at_once(f"/jobs/{self.job}/circuits", [lamp] * TOGETHER, "post"), {200: TOGETHER})
+        self.assertEqual(self._all_edit([lamp] * TOGETHER), {200: TOGETHER})
         self.assertEqual(Segment.objects.filter(live=True).count(), before + 2)
         reading = {"id": str(uuid4()), "value_v": "0.2 V", "current_a": "20 A"} | self._ends()
-        said = self._all_at_once(f"/circuits/{self.circuit}/readings", [reading] * TOGETHER, "post")
+        said = self._all_at_once(f"/circuits/{self.circuit}/readings", [reading] * TOGETHER)
         self.assertEqual(said, {200: TOGETHER})
 
     def _ends(self) -> dict[str, str]:
@@ -106,9 +113,9 @@ class AtOnce(TransactionTestCase):
             if not self.added:
                 self.added = True
                 spec = {"kind": "resistive", "rated_v": "12 V", "rated_a": "5 A"}
-                body = {"name": "Heater", "terminals": {"+": "here", "-": "there"}, "spec": spec}
+                heater = {"do": "add device", "name": "Heater", "terminals": {"+": "here", "-": "there"}, "spec": spec}
                 with ThreadPoolExecutor(1) as thread:
-                    thread.submit(self._alone, f"/jobs/{self.job}/devices", body).result()
+                    thread.submit(self._alone, *self._edit(heater)).result()
             return rows
 
         with patch("jobs.assembly._with_points", meanwhile):
@@ -130,18 +137,19 @@ class AtOnce(TransactionTestCase):
             if not self.added:
                 self.added = True
                 with ThreadPoolExecutor(1) as thread:
-                    thread.submit(self._alone, f"/jobs/{self.job}/points", {"name": "Meanwhile"}).result(timeout=20)
+                    point = {"do": "add point", "name": "Meanwhile"}
+                    thread.submit(self._alone, *self._edit(point)).result(timeout=20)
             return lay_starter(*arguments)
 
-        with patch("jobs.starters_api.lay_starter", meanwhile):
-            body = {"answers": {}, "circuit_id": str(uuid4())}
-            self.assertEqual(self._post(self._client(0), f"/jobs/{self.job}/starters/relay-fed-device", body), 200)
+        with patch("percorso.planning.apply.lay_starter", meanwhile):
+            start = {"do": "start route", "starter": "relay-fed-device"}
+            self.assertEqual(self._post(self._client(0), *self._edit(start)), 200)
         points = [each["name"] for each in self._client(0).get(f"/api/jobs/{self.job}").json()["points"]]
         self.assertLessEqual({"Meanwhile", "Fan +"}, set(points))
 
     def test_insertions_at_one_place_leave_one_whole_route(self) -> None:
-        bodies = [{"beside": self.wire, "spec": {"kind": "joint"}} for _ in range(TOGETHER)]
-        answers = self._all_at_once(f"/circuits/{self.circuit}/segments", bodies, "post")
+        place = {"circuit_id": self.circuit, "beside": self.wire, "after": True}
+        answers = self._all_edit([{"do": "insert segment", **place, "spec": {"kind": "joint"}}] * TOGETHER)
         self.assertEqual(answers, {200: TOGETHER})
         view = self._client(0).get(f"/api/circuits/{self.circuit}").json()
         self.assertEqual(len(view["segments"]), 2 + TOGETHER)

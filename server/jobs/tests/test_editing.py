@@ -25,32 +25,33 @@ class Colleagues(ShopCase):
         self.colleague = Client()
         self.colleague.force_login(Person.objects.create_user("collega", shop=self.shop))
 
-    def _as_colleague(self, method: str, path: str, body: Any = None, status: int = 200) -> Any:
+    def _as_colleague(self, edit: dict[str, Any], seen: dict[str, int] | None = None, status: int = 200) -> Any:
         mine, self.client = self.client, self.colleague
         try:
-            return self.call(method, path, body, status=status)
+            return self.edit(self.job, edit, seen=seen, status=status)
         finally:
             self.client = mine
 
     def test_each_undoes_only_their_own(self) -> None:
-        self.call("PATCH", f"/segments/{self.wire}", {"version": 1, "spec": {"size": "6 AWG"}})
+        self.change_segment(self.job, self.wire, 1, size="6 AWG")
         point = str(uuid4())
-        self._as_colleague("POST", f"/jobs/{self.job}/points", {"id": point, "name": "GND9"})
+        self._as_colleague({"do": "add point", "id": point, "name": "GND9"})
         self.assertIn("change W1", self.call("POST", f"/jobs/{self.job}/undo")["label"])
         view = self.view(self.circuit)
         self.assertEqual(view["segments"][0]["spec"]["size"], "8 AWG")
         self.assertIn("GND9", [each["name"] for each in view["points"]])
 
     def test_undo_never_overwrites_what_another_did_since(self) -> None:
-        self.call("PATCH", f"/segments/{self.wire}", {"version": 1, "spec": {"size": "6 AWG"}})
-        self._as_colleague("PATCH", f"/segments/{self.wire}", {"version": 2, "spec": {"size": "4 AWG"}})
+        self.change_segment(self.job, self.wire, 1, size="6 AWG")
+        thicker = {"do": "change segment", "segment_id": self.wire, "change": {"size": "4 AWG"}}
+        self._as_colleague(thicker, {self.wire: 2})
         self.assertEqual(self.call("POST", f"/jobs/{self.job}/undo", status=409)["code"], "stale")
         self.assertEqual(self.view(self.circuit)["segments"][0]["spec"]["size"], "4 AWG")
 
     def test_a_new_change_ends_the_redo(self) -> None:
-        self.call("PATCH", f"/segments/{self.wire}", {"version": 1, "spec": {"size": "6 AWG"}})
+        self.change_segment(self.job, self.wire, 1, size="6 AWG")
         self.call("POST", f"/jobs/{self.job}/undo")
-        self.call("PATCH", f"/segments/{self.wire}", {"version": 3, "spec": {"size": "2 AWG"}})
+        self.change_segment(self.job, self.wire, 3, size="2 AWG")
         self.assertEqual(self.call("POST", f"/jobs/{self.job}/redo", status=422)["code"], "nothing-to-undo")
         for step in ("undo", "redo"):
             self.call("POST", f"/jobs/{self.job}/{step}")
@@ -59,34 +60,32 @@ class Colleagues(ShopCase):
     def test_stale_writes_of_every_kind_of_row(self) -> None:
         circuit = self.view(self.circuit)["circuit"]
         point = circuit["return_point"]
-        self.call("PATCH", f"/points/{point}", {"version": 1, "name": "Pump minus"})
+        rename = {"do": "rename point", "point_id": point, "name": "Pump minus"}
+        self.edit(self.job, rename, seen={point: 1})
         values = {name: circuit[name] for name in ("name", "family", "device", "design_current_a", "source_v", "state")}
-        change = values | {"target_kind": "max_drop_percent", "target_value": "3 %", "version": 1}
-        self.call("PATCH", f"/circuits/{self.circuit}", change)
+        target = {"target_kind": "max_drop_percent", "target_value": "3 %"}
+        change = {"do": "change circuit", "circuit_id": self.circuit, **values, **target}
+        self.edit(self.job, change, seen={self.circuit: 1})
         self.assertAlmostEqual(self.view(self.circuit)["profile"]["allowed_drop_v"], 0.36)
-        for method, path, body in [
-            ("PATCH", f"/points/{point}", {"version": 1, "name": "Other"}),
-            ("PATCH", f"/circuits/{self.circuit}", change),
-            ("DELETE", f"/circuits/{self.circuit}?version=1", None),
-            ("DELETE", f"/segments/{self.wire}?version=9", None),
+        for edit, row, version in [
+            (rename | {"name": "Other"}, point, 1),
+            (change, self.circuit, 1),
+            ({"do": "remove circuit", "circuit_id": self.circuit}, self.circuit, 1),
+            ({"do": "remove segment", "segment_id": self.wire}, self.wire, 9),
         ]:
-            with self.subTest(path):
-                stale = self._as_colleague(method, path, body, status=409)
+            with self.subTest(edit["do"]):
+                stale = self._as_colleague(edit, {row: version}, status=409)
                 self.assertIn("version", stale["current"])
 
     def test_what_is_gone_is_not_found(self) -> None:
-        self.call("DELETE", f"/circuits/{self.circuit}?version=1")
-        for method, path, body in [
-            ("GET", f"/circuits/{self.circuit}", None),
-            ("PATCH", f"/segments/{self.wire}", {"version": 1, "spec": {}}),
-            ("GET", f"/circuits/{uuid4()}", None),
-            ("GET", f"/jobs/{uuid4()}", None),
-        ]:
-            self.call(method, path, body, status=404)
+        self.edit(self.job, {"do": "remove circuit", "circuit_id": self.circuit}, seen={self.circuit: 1})
+        for path in (f"/circuits/{self.circuit}", f"/circuits/{uuid4()}", f"/jobs/{uuid4()}"):
+            self.call("GET", path, status=404)
+        self.change_segment(self.job, self.wire, 1, 404)
 
     def test_a_freed_name_can_be_used_again_and_undone_names_do_not_clash(self) -> None:
         version = self.view(self.circuit)["circuit"]["version"]
-        self.call("DELETE", f"/circuits/{self.circuit}?version={version}")
+        self.edit(self.job, {"do": "remove circuit", "circuit_id": self.circuit}, seen={self.circuit: version})
         self.new_circuit(self.job)
         refused = self.call("POST", f"/jobs/{self.job}/undo")
         self.assertIn("lay", refused["label"])

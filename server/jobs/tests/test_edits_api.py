@@ -31,10 +31,6 @@ class Edits(ShopCase):
         self.job = self.new_job()
         self.circuit = self.new_circuit(self.job)
 
-    def edit(self, *edits: dict[str, Any], seen: dict[str, int] | None = None, status: int = 200) -> Any:
-        body = {"label": "try it", "edits": list(edits), "seen": seen or {}}
-        return self.call("POST", f"/jobs/{self.job}/edits", body, status=status)
-
     def cure(self, title: str) -> dict[str, Any]:
         found = self.view(self.circuit)["findings"]
         cure: dict[str, Any] = next(each["cure"] for each in found if title in each["title"])
@@ -47,7 +43,7 @@ class Edits(ShopCase):
         self.assertEqual(len(tried["segments"]), len(before["segments"]) + 1)
         self.assertFalse([each for each in tried["findings"] if "Nothing protects" in each["title"]])
         self.assertEqual(self.view(self.circuit), before)
-        self.edit(*cure["edits"])
+        self.edit(self.job, *cure["edits"])
         kept = [each["spec"]["kind"] for each in self.view(self.circuit)["segments"]]
         self.assertEqual(kept[0], "fuse")
         self.call("POST", f"/jobs/{self.job}/undo")
@@ -80,11 +76,11 @@ class Edits(ShopCase):
         first = self.view(self.circuit)["segments"][0]["id"]
         fuse = {"kind": "fuse", "rating_a": 5, "fitted": False}
         insert = {"do": "insert segment", "circuit_id": self.circuit, "beside": first, "after": False, "spec": fuse}
-        self.edit(insert)
+        self.edit(self.job, insert)
         placed = self.view(self.circuit)["segments"][0]
         fit = {"do": "change segment", "segment_id": placed["id"], "change": {"fitted": True}}
         tried = self.call("POST", f"/circuits/{self.circuit}/what-if", {"edits": [fit]})["findings"]
-        self.edit(fit)
+        self.edit(self.job, fit)
         kept = self.view(self.circuit)["findings"]
         self.assertEqual(tried, kept)
         self.assertTrue(any("5 A is too small" in each["title"] for each in kept))
@@ -99,25 +95,26 @@ class Edits(ShopCase):
             ({"do": "set on fire", "segment_id": wire["id"]}, 422),
         ]:
             with self.subTest(bad):
-                self.edit(good, bad, status=status)
+                self.edit(self.job, good, bad, status=status)
                 self.assertEqual(self.view(self.circuit)["segments"][0]["spec"]["size"], wire["spec"]["size"])
 
     def test_what_somebody_changed_meanwhile_is_not_overwritten(self) -> None:
         wire = self.view(self.circuit)["segments"][0]
         edit = {"do": "change segment", "segment_id": wire["id"], "change": {"size": "2 AWG"}}
-        self.edit(edit, seen={wire["id"]: wire["version"]})
-        stale = self.edit(edit | {"change": {"size": "4 AWG"}}, seen={wire["id"]: wire["version"]}, status=409)
-        self.assertIn("current", stale)
-        self.edit(edit, seen={str(uuid4()): 1}, status=404)
+        seen = {wire["id"]: wire["version"]}
+        self.edit(self.job, edit, seen=seen)
+        stale = self.edit(self.job, edit | {"change": {"size": "4 AWG"}}, seen=seen, status=409)
+        self.assertEqual((stale["row"], stale["current"]["spec"]["size"]), (wire["id"], "2 AWG"))
+        self.edit(self.job, edit, seen={str(uuid4()): 1}, status=404)
 
     def test_sizes_of_a_route_are_what_carrying_them_out_gives(self) -> None:
         circuit = self.new_circuit(self.job, name="Fan feed", device="Fan", origin="new")
         wire = self.view(circuit)["segments"][0]
-        self.edit({"do": "change segment", "segment_id": wire["id"], "change": {"size": "2/0"}})
+        self.edit(self.job, {"do": "change segment", "segment_id": wire["id"], "change": {"size": "2/0"}})
         sizes = self.call("GET", f"/circuits/{circuit}/sizes")
         self.assertLess(sizes["copper_kg"], sizes["present_copper_kg"])
         self.assertEqual(sizes["school"], "usual")
-        self.edit(*sizes["edits"])
+        self.edit(self.job, *sizes["edits"])
         now = {each["id"]: each["spec"].get("size") for each in self.view(circuit)["segments"]}
         self.assertEqual({each["segment_id"]: each["size"] for each in sizes["wires"]}, now)
         self.assertEqual(self.call("GET", f"/circuits/{circuit}/sizes")["edits"], [])
@@ -130,10 +127,8 @@ class Edits(ShopCase):
             ("get", f"/api/jobs/{self.job}/sheets"),
             ("get", f"/api/jobs/{self.job}/sheets/wires.csv"),
             ("post", f"/api/jobs/{self.job}/edits"),
-            ("post", f"/api/jobs/{self.job}/starters/ground-set"),
         ]:
-            body = {"label": "x", "edits": []} if "edits" in path else {"circuit_id": str(uuid4())}
-            answer = getattr(stranger, method)(path, body, content_type="application/json")
+            answer = getattr(stranger, method)(path, {"edits": []}, content_type="application/json")
             with self.subTest(path):
                 self.assertEqual(answer.status_code, 404)
 
@@ -145,20 +140,20 @@ class Starters(ShopCase):
         for starter in listed:
             answers = {each["name"]: each["usual"] for each in starter["questions"]}
             job, circuit, key = self.new_job(), str(uuid4()), str(uuid4())
-            body = {"answers": answers, "circuit_id": circuit, "series": "awg"}
+            start = {"do": "start route", "starter": starter["id"], "answers": answers, "series": "awg"}
             with self.subTest(starter["id"]):
                 for _ in range(2):  # sent twice, laid once
-                    self.call("POST", f"/jobs/{job}/starters/{starter['id']}", body, key=key)
+                    self.edit(job, start | {"id": circuit}, key=key)
                 self.assertIn(self.view(circuit)["profile"]["verdict"]["word"], ("pass", "marginal"))
                 self.call("POST", f"/jobs/{job}/undo")
                 self.assertEqual(self.call("GET", f"/jobs/{job}")["lines"], [])
 
     def test_a_wrong_answer_is_said_beside_its_question_and_nothing_is_laid(self) -> None:
         job = self.new_job()
-        body = {"answers": {"amps": "12"}, "circuit_id": str(uuid4())}
-        refused = self.call("POST", f"/jobs/{job}/starters/relay-fed-device", body, status=422)
+        start = {"do": "start route", "starter": "relay-fed-device", "answers": {"amps": "12"}}
+        refused = self.edit(job, start, status=422)
         self.assertEqual(refused["problems"][0]["field"], ["amps"])
-        self.call("POST", f"/jobs/{job}/starters/flux-capacitor", body, status=422)
+        self.edit(job, start | {"starter": "flux-capacitor"}, status=422)
         self.assertEqual(self.call("GET", f"/jobs/{job}")["points"], [])
 
 
@@ -166,7 +161,7 @@ class SheetsOfAJob(ShopCase):
     def test_on_screen_and_as_csv_they_are_the_same(self) -> None:
         job = self.new_job()
         self.assertEqual(self.call("GET", f"/jobs/{job}/sheets")["wires"], [])
-        self.call("POST", f"/jobs/{job}/starters/relay-fed-device", {"circuit_id": str(uuid4())})
+        self.edit(job, {"do": "start route", "starter": "relay-fed-device"})
         shown = self.call("GET", f"/jobs/{job}/sheets")
         for name, rows in shown.items():
             answer = self.client.get(f"/api/jobs/{job}/sheets/{name}.csv")

@@ -13,8 +13,8 @@ class HouseRules(ShopCase):
     def test_what_the_house_says_rules_the_verdicts_of_its_jobs(self) -> None:
         """22 A ÷ 0.8 ask for 30 A, ÷ 0.6 for 40 A (common practice, ISO 8820-3 ratings from memory)."""
         job, circuit = self.new_job(), str(uuid4())
-        body = {"answers": {"amps": "22 A"}, "circuit_id": circuit}
-        self.call("POST", f"/jobs/{job}/starters/relay-fed-device", body)
+        start = {"do": "start route", "starter": "relay-fed-device", "answers": {"amps": "22 A"}, "id": circuit}
+        self.edit(job, start)
         self.assertEqual(self.fuse(circuit), 30)
         ruled = self.change(
             fuse_load_percent="60 %", thinnest_wire="2.5 mm2", ampacity_rule="thermal model", slack_m="1 ft"

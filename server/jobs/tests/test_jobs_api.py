@@ -20,7 +20,7 @@ class Jobs(ShopCase):
         twin = self.call("GET", f"/jobs/{copy}")["lines"][0]
         self.assertAlmostEqual(twin["plan"]["total_drop_v"], self.view(circuit)["profile"]["total_drop_v"], places=12)
         wire = self.view(twin["circuit"]["id"])["segments"][0]["id"]
-        self.call("PATCH", f"/segments/{wire}", {"version": 1, "spec": {"size": "2 AWG"}})
+        self.change_segment(str(copy), wire, 1, size="2 AWG")
         self.assertEqual(self.view(circuit)["segments"][0]["spec"]["size"], "8 AWG")
 
     def test_bad_values_name_their_fields(self) -> None:

@@ -24,7 +24,7 @@ class LoadBudget(ShopCase):
         job = self.new_job()
         self.assertIn("Say what battery", self.budget(job)["advice"]["says"])
         for device in (BATTERY, ALTERNATOR):
-            self.call("POST", f"/jobs/{job}/devices", device)
+            self.edit(job, {"do": "add device", **device})
         heater = {"kind": "resistive", "rated_v": "14.2 V", "rated_w": "142 W", "priority": "comfort"}
         edits = [{"do": "add device", "name": "Seat heaters", "spec": heater}]
         self.call("POST", f"/jobs/{job}/edits", {"label": "add Seat heaters", "edits": edits})
@@ -68,17 +68,18 @@ class LoadBudget(ShopCase):
         ids = {each["name"]: each["id"] for each in self.budget(job)["loads"]}
         values = {"name": "Night stand", "state": "accessory", "outside_c": "-3 C", "duty_percent": {}}
         values["duty_percent"] = {ids["Radio"]: 50, ids["Till"]: 0}
-        self.call("PUT", f"/jobs/{job}/scenarios/{scenario}", values)
-        self.call("PUT", f"/jobs/{job}/scenarios/{scenario}", values, status=409)
+        own = {"do": "set scenario", "scenario_id": scenario, **values}
+        self.edit(job, own)
+        self.edit(job, own, seen={scenario: 7}, status=409)
         spells = [{"name": "stand", "minutes": 60, "scenario": scenario}]
-        self.call("PUT", f"/jobs/{job}/drives/{drive}", {"name": "Stand", "spells": spells})
+        stand = {"do": "set drive", "drive_id": drive, "name": "Stand", "spells": spells}
+        self.edit(job, stand)
         driven = self.budget(job, drive)["driven"]
         self.assertAlmostEqual(driven["taken_a"][0], 0.5 * 25 / driven["battery_v"][0], delta=0.02)
-        self.call("DELETE", f"/scenarios/{scenario}?version=1", status=422)
-        longer = {"name": "Stand", "version": 1, "spells": [spells[0] | {"minutes": 90}]}
-        self.call("PUT", f"/jobs/{job}/drives/{drive}", longer)
+        self.edit(job, {"do": "remove scenario", "scenario_id": scenario}, seen={scenario: 1}, status=422)
+        self.edit(job, stand | {"spells": [spells[0] | {"minutes": 90}]}, seen={drive: 1})
         self.assertEqual(self.budget(job, drive)["driven"]["minute"][-1], 90)
-        self.call("DELETE", f"/drives/{drive}?version=2")
+        self.edit(job, {"do": "remove drive", "drive_id": drive}, seen={drive: 2})
         self.call("GET", f"/jobs/{job}/budget?drive={drive}", status=422)
         for _ in range(2):
             self.call("POST", f"/jobs/{job}/undo")
@@ -88,13 +89,15 @@ class LoadBudget(ShopCase):
         job = self.van()
         text = self.client.get(f"/api/jobs/{job}/loads.csv").content.decode()
         shown = self.call("POST", f"/jobs/{job}/loads/preview", {"text": text})
-        self.assertEqual({each["does"] for each in shown}, {"leave"})
+        self.assertEqual({each["does"] for each in shown["lines"]}, {"leave"})
+        self.assertEqual(shown["edits"], [])
         more = text + "Horn,,safety,motor,13.5,,60,,,,,,1,road,day night,summer winter rain\r\n"
         wrong = more + "Fan,,,motor,13.5,,,,,,,,120,,,\r\n"
-        told = self.call("POST", f"/jobs/{job}/loads/import", {"text": wrong}, status=422)
+        told = self.call("POST", f"/jobs/{job}/loads/preview", {"text": wrong}, status=422)
         self.assertEqual(told["problems"][0]["field"], ["line 14, rated_a"])
         self.assertNotIn("Horn", [each["name"] for each in self.budget(job)["loads"]])
-        self.call("POST", f"/jobs/{job}/loads/import", {"text": more})
+        shown = self.call("POST", f"/jobs/{job}/loads/preview", {"text": more})
+        self.edit(job, *shown["edits"], seen=shown["seen"])
         self.assertIn("Horn", [each["name"] for each in self.budget(job)["loads"]])
         self.call("POST", f"/jobs/{job}/undo")
         self.assertNotIn("Horn", [each["name"] for each in self.budget(job)["loads"]])
@@ -103,7 +106,7 @@ class LoadBudget(ShopCase):
         job, stranger = self.van(), self.stranger()
         for path in (f"jobs/{job}/budget", f"jobs/{job}/loads.csv", f"jobs/{job}/typical-consumers"):
             self.assertEqual(stranger.get(f"/api/{path}").status_code, 404)
-        for path, body in (("budget/what-if", {"edits": []}), ("loads/import", {"text": ""})):
+        for path, body in (("budget/what-if", {"edits": []}), ("loads/preview", {"text": ""})):
             answer = stranger.post(f"/api/jobs/{job}/{path}", body, content_type="application/json")
             self.assertEqual(answer.status_code, 404)
 
@@ -143,21 +146,22 @@ class LoadBudget(ShopCase):
             (alternator, {"engine_idle_rpm": None}, "engine_idle_rpm"),
             (alternator, {"output": "fast"}, "output"),
         ):
-            body = {"version": device["version"], "spec": spec}
-            told = self.call("PATCH", f"/devices/{device['id']}", body, status=422)["problems"][0]
+            edit = {"do": "change device", "device_id": device["id"], "change": spec}
+            told = self.edit(job, edit, status=422)["problems"][0]
             self.assertEqual(told["field"][:2], ["spec", field], spec)
         wrong: tuple[tuple[str, Any, list[str | int]], ...] = (
-            (f"scenarios/{uuid4()}", {"name": "x", "state": "idle", "outside_c": "hot"}, ["outside_c"]),
-            (f"scenarios/{uuid4()}", {"name": "x", "state": "flying", "outside_c": 5}, ["state"]),
-            (f"drives/{uuid4()}", {"name": "x", "spells": []}, ["spells"]),
+            ("scenario", {"name": "x", "state": "idle", "outside_c": "hot"}, ["outside_c"]),
+            ("scenario", {"name": "x", "state": "flying", "outside_c": 5}, ["state"]),
+            ("drive", {"name": "x", "spells": []}, ["spells"]),
             (
-                f"drives/{uuid4()}",
+                "drive",
                 {"name": "x", "spells": [{"name": "a", "minutes": 5, "scenario": "moon"}]},
                 ["spells", 0, "scenario"],
             ),
         )
-        for path, values, place in wrong:
-            told = self.call("PUT", f"/jobs/{job}/{path}", values, status=422)["problems"][0]
+        for kind, values, place in wrong:
+            edit = {"do": f"set {kind}", f"{kind}_id": str(uuid4()), **values}
+            told = self.edit(job, edit, status=422)["problems"][0]
             self.assertEqual(told["field"], place)
         self.assertEqual(self.budget(job), found)
 
@@ -174,8 +178,8 @@ class LoadBudget(ShopCase):
         titles = [each["title"] for each in self.call("GET", f"/jobs/{job}/plan-findings")]
         [title] = [each for each in titles if each.startswith("No circuit feeds")]
         self.assertIn("Radio", title)
-        body = {"answers": {"name": "Radio", "amps": "1.9 A"}, "circuit_id": str(uuid4())}
-        self.call("POST", f"/jobs/{job}/starters/relay-fed-device", body)
+        answers = {"name": "Radio", "amps": "1.9 A"}
+        self.edit(job, {"do": "start route", "starter": "relay-fed-device", "answers": answers})
         radio = next(each for each in self.budget(job)["loads"] if each["name"] == "Radio")
         self.assertEqual((radio["circuit"], radio["wired"], radio["design_current_a"]), ("Radio feed", True, 1.9))
         self.assertEqual(radio["spec"]["rated_w"], 25)

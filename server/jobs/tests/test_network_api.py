@@ -40,14 +40,15 @@ class Laying(ShopCase):
         other = self.new_circuit(job, name="Fan feed", device="Fan")
         path = self.view(other)["circuit"]
         shared = first["circuit"]["return_path"]
-        body = {
-            "version": path["version"],
+        route = {
+            "do": "route circuit",
+            "circuit_id": other,
             "source_point": path["source_point"],
             "supply": path["supply"],
             "return_point": first["circuit"]["return_point"],
             "return_path": shared,
         }
-        self.call("PUT", f"/circuits/{other}/path", body)
+        self.edit(job, route, seen={other: path["version"]})
         self.assertEqual(self.view(other)["segments"][1]["shared_with"], ["Pump feed"])
 
     def test_a_view_costs_few_queries(self) -> None:
@@ -66,8 +67,8 @@ class Editing(ShopCase):
     def _insert(self, **changes: Any) -> str:
         wire = self.view(self.circuit)["circuit"]["supply"][0]
         piece = str(uuid4())
-        body = {"id": piece, "beside": wire, "after": False, "spec": {"kind": "fuse", "rating_a": "25 A"}}
-        self.call("POST", f"/circuits/{self.circuit}/segments", body | changes)
+        fuse = {"id": piece, "beside": wire, "after": False, "spec": {"kind": "fuse", "rating_a": "25 A"}}
+        self.edit(self.job, {"do": "insert segment", "circuit_id": self.circuit, **fuse, **changes})
         return piece
 
     def test_insert_change_move_delete_and_undo(self) -> None:
@@ -75,11 +76,11 @@ class Editing(ShopCase):
         fuse = self._insert()
         self.assertEqual(self.view(self.circuit)["circuit"]["supply"], [fuse, wire])
         self.assertEqual([part["designation"] for part in self.view(self.circuit)["segments"]], ["F1", "W1", "W2"])
-        self.call("PATCH", f"/segments/{fuse}", {"version": 1, "spec": {"rating_a": 30}})
-        self.call("POST", f"/circuits/{self.circuit}/move", {"segment": fuse, "steps": 1})
+        self.change_segment(self.job, fuse, 1, rating_a=30)
+        self.edit(self.job, {"do": "move segment", "circuit_id": self.circuit, "segment_id": fuse, "steps": 1})
         self.assertEqual(self.view(self.circuit)["circuit"]["supply"], [wire, fuse])
         version = next(part["version"] for part in self.view(self.circuit)["segments"] if part["id"] == fuse)
-        self.call("DELETE", f"/segments/{fuse}?version={version}")
+        self.edit(self.job, {"do": "remove segment", "segment_id": fuse}, seen={fuse: version})
         self.assertEqual(self.view(self.circuit)["circuit"]["supply"], [wire])
         for expected in ([wire, fuse], [fuse, wire]):
             self.call("POST", f"/jobs/{self.job}/undo")
@@ -101,17 +102,18 @@ class Editing(ShopCase):
 
     def test_a_stale_write_gets_the_current_row_and_changes_nothing(self) -> None:
         wire = self.view(self.circuit)["segments"][0]["id"]
-        self.call("PATCH", f"/segments/{wire}", {"version": 1, "spec": {"size": "6 AWG"}})
-        stale = self.call("PATCH", f"/segments/{wire}", {"version": 1, "spec": {"size": "4 AWG"}}, status=409)
+        self.change_segment(self.job, wire, 1, size="6 AWG")
+        stale = self.change_segment(self.job, wire, 1, 409, size="4 AWG")
+        self.assertEqual(stale["row"], wire)
         self.assertEqual((stale["current"]["spec"]["size"], stale["current"]["version"]), ("6 AWG", 2))
         self.assertEqual(self.view(self.circuit)["segments"][0]["spec"]["size"], "6 AWG")
 
     def test_a_change_sent_twice_is_written_once(self) -> None:
         key = str(uuid4())
-        body = {"version": 1, "spec": {"size": "6 AWG"}}
         wire = self.view(self.circuit)["segments"][0]["id"]
+        edit = {"do": "change segment", "segment_id": wire, "change": {"size": "6 AWG"}}
         for _ in range(2):
-            self.call("PATCH", f"/segments/{wire}", body, key=key)
+            self.edit(self.job, edit, seen={wire: 1}, key=key)
         self.assertEqual(self.view(self.circuit)["segments"][0]["version"], 2)
         again = str(uuid4())
         for _ in range(2):
@@ -120,7 +122,7 @@ class Editing(ShopCase):
 
     def test_deleting_a_circuit_takes_what_only_it_uses(self) -> None:
         version = self.view(self.circuit)["circuit"]["version"]
-        self.call("DELETE", f"/circuits/{self.circuit}?version={version}")
+        self.edit(self.job, {"do": "remove circuit", "circuit_id": self.circuit}, seen={self.circuit: version})
         board = self.call("GET", f"/jobs/{self.job}")
         self.assertEqual((board["lines"], board["segments"], board["points"]), ([], [], []))
         self.call("POST", f"/jobs/{self.job}/undo")
@@ -128,11 +130,13 @@ class Editing(ShopCase):
 
     def test_points_are_added_renamed_and_deleted(self) -> None:
         point = str(uuid4())
-        self.call("POST", f"/jobs/{self.job}/points", {"id": point, "name": "GND6"})
-        self.call("PATCH", f"/points/{point}", {"version": 1, "name": "GND7"})
-        self.call("DELETE", f"/points/{point}?version=2")
+        added = self.edit(self.job, {"do": "add point", "id": point, "name": "GND6"})
+        self.assertEqual((added["label"], added["versions"]), ("add point GND6", {point: 1}))
+        self.edit(self.job, {"do": "rename point", "point_id": point, "name": "GND7"}, seen={point: 1})
+        gone = self.edit(self.job, {"do": "remove point", "point_id": point}, seen={point: 2})
+        self.assertEqual(gone["label"], "delete point GND7")
         used = next(each for each in self.view(self.circuit)["points"] if each["name"] == "Stud")
-        refused = self.call("DELETE", f"/points/{used['id']}?version={used['version']}", status=422)
+        refused = self.edit(self.job, {"do": "remove point", "point_id": used["id"]}, status=422)
         self.assertIn("W1 end here", refused["message"])
 
 
@@ -149,8 +153,8 @@ class BadInput(ShopCase):
         self.assertEqual((Edit.objects.count(), Segment.objects.count()), self.before)
         super().tearDown()
 
-    def _refused(self, method: str, path: str, body: Any) -> list[list[str | int]]:
-        return [problem["field"] for problem in self.call(method, path, body, status=422)["problems"]]
+    def _refused(self, edit: dict[str, Any]) -> list[list[str | int]]:
+        return [problem["field"] for problem in self.edit(self.job, edit, status=422)["problems"]]
 
     def test_circuit_fields(self) -> None:
         for name, value in [
@@ -172,8 +176,7 @@ class BadInput(ShopCase):
             ("source", None),
         ]:
             with self.subTest(name=name, value=str(value)[:20]):
-                body = PUMP | {"name": "Other", name: value}
-                self.assertIn([name], self._refused("POST", f"/jobs/{self.job}/circuits", body))
+                self.assertIn([name], self._refused({"do": "lay circuit", **PUMP, "name": "Other", name: value}))
 
     def test_segment_fields(self) -> None:
         wire = self.view(self.circuit)["segments"][0]["id"]
@@ -189,13 +192,14 @@ class BadInput(ShopCase):
             ({"girth": 3}, "girth"),
         ]:
             with self.subTest(spec):
-                refused = self._refused("PATCH", f"/segments/{wire}", {"version": 1, "spec": spec})
+                refused = self._refused({"do": "change segment", "segment_id": wire, "change": spec})
                 self.assertEqual(refused, [["spec", field]])
 
     def test_paths(self) -> None:
         view = self.view(self.circuit)
         circuit = view["circuit"]
-        path = {name: circuit[name] for name in ("version", "source_point", "supply", "return_point", "return_path")}
+        path = {name: circuit[name] for name in ("source_point", "supply", "return_point", "return_path")}
+        path |= {"do": "route circuit", "circuit_id": self.circuit}
         loop = {**path, "return_point": circuit["source_point"], "return_path": circuit["supply"]}
         for body, field in [
             ({**path, "return_path": []}, ["return_path"]),
@@ -204,27 +208,36 @@ class BadInput(ShopCase):
             ({**path, "supply": [str(uuid4())]}, ["supply", 0]),
         ]:
             with self.subTest(field=field):
-                self.assertEqual(self._refused("PUT", f"/circuits/{self.circuit}/path", body), [field])
-        taken = self._refused("POST", f"/jobs/{self.job}/circuits", PUMP)
+                self.assertEqual(self._refused(body), [field])
+        taken = self._refused({"do": "lay circuit", **PUMP})
         self.assertEqual(taken, [["name"]])
 
     def test_points_of_another_job(self) -> None:
         wire = self.view(self.circuit)["segments"][0]["id"]
         elsewhere = self.new_job()
         foreign = str(uuid4())
-        self.call("POST", f"/jobs/{elsewhere}/points", {"id": foreign, "name": "Far"})
+        self.edit(elsewhere, {"do": "add point", "id": foreign, "name": "Far"})
         self.before = Edit.objects.count(), Segment.objects.count()
-        body = {"version": 1, "to_point": foreign}
-        self.assertEqual(self._refused("PATCH", f"/segments/{wire}", body), [["to_point"]])
-        added = {"from_point": foreign, "to_point": foreign, "spec": {"kind": "joint"}}
-        self.assertEqual(self._refused("POST", f"/jobs/{self.job}/segments", added), [["from_point"]])
+        self.assertEqual(
+            self._refused({"do": "change segment", "segment_id": wire, "to_point": foreign}), [["to_point"]]
+        )
+        added = {"do": "add segment", "from_point": foreign, "to_point": foreign, "spec": {"kind": "joint"}}
+        self.assertEqual(self._refused(added), [["from_point"]])
+
+    def test_ids_of_new_parts(self) -> None:
+        """One that is none, and one that something here has already: nothing takes the place of anything."""
+        wire = self.view(self.circuit)["segments"][0]
+        ends = {"from_point": wire["from_point"], "to_point": wire["to_point"], "spec": {"kind": "joint"}}
+        self.assertEqual(self._refused({"do": "add segment", **ends, "id": "one"}), [["id"]])
+        point = {"do": "add point", "id": str(uuid4()), "name": "GND6"}
+        told = self.edit(self.job, point, {"do": "add segment", **ends, "id": wire["id"]}, status=422)
+        self.assertEqual(told["problems"][0]["field"], ["id"])
 
 
 class Walls(ShopCase):
     def test_another_shop_sees_and_changes_nothing(self) -> None:
         job = self.new_job()
         circuit = self.new_circuit(job)
-        wire = self.view(circuit)["segments"][0]["id"]
         stranger = self.stranger()
         self.assertEqual(stranger.get("/api/jobs").json(), [])
         for method, path in [
@@ -232,10 +245,12 @@ class Walls(ShopCase):
             ("GET", f"/jobs/{job}/readings"),
             ("GET", f"/circuits/{circuit}"),
             ("POST", f"/jobs/{job}/undo"),
-            ("DELETE", f"/segments/{wire}?version=1"),
+            ("POST", f"/circuits/{circuit}/what-if"),
+            ("POST", f"/jobs/{job}/edits"),
         ]:
             with self.subTest(path):
-                self.assertEqual(stranger.generic(method, f"/api{path}").status_code, 404)
+                answer = stranger.generic(method, f"/api{path}", b'{"edits": []}', content_type="application/json")
+                self.assertEqual(answer.status_code, 404)
 
     def test_nobody_gets_in_without_signing_in_or_without_the_csrf_token(self) -> None:
         self.assertEqual(Client().get("/api/jobs").status_code, 401)

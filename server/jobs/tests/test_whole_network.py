@@ -19,8 +19,8 @@ class WholeNetwork(ShopCase):
         self.add_device(id=self.battery, terminals={"+": "Stud", "-": "B− post"})
 
     def add_device(self, *, status: int = 200, **changes: Any) -> Any:
-        body = {"name": "Battery", "terminals": {"+": "Stud", "-": "B− post"}, "spec": BATTERY} | changes
-        return self.call("POST", f"/jobs/{self.job}/devices", body, status=status)
+        device = {"name": "Battery", "terminals": {"+": "Stud", "-": "B− post"}, "spec": BATTERY} | changes
+        return self.edit(self.job, {"do": "add device", **device}, status=status)
 
     def board(self, query: str = "state=on") -> Any:
         return self.call("GET", f"/jobs/{self.job}?{query}")
@@ -35,7 +35,7 @@ class WholeNetwork(ShopCase):
         self.assertAlmostEqual(view["profile"]["total_drop_v"], plan["total_drop_v"], places=3)
 
     def test_without_a_source_the_design_current_is_shown(self) -> None:
-        self.call("DELETE", f"/devices/{self.battery}?version=1")
+        self.edit(self.job, {"do": "remove device", "device_id": self.battery})
         view = self.call("GET", f"/circuits/{self.circuit}?basis=state")
         self.assertEqual(view["basis"], "design")
         self.assertIn("no battery or alternator", view["why_not"])
@@ -44,8 +44,8 @@ class WholeNetwork(ShopCase):
     def test_a_parallel_wire_is_a_fork_with_its_share(self) -> None:
         """A second wire of the same size and length takes half."""
         wire = self.view(self.circuit)["segments"][0]
-        body = {"from_point": wire["from_point"], "to_point": wire["to_point"], "spec": wire["spec"], "origin": "new"}
-        self.call("POST", f"/jobs/{self.job}/segments", body)
+        ends = {"from_point": wire["from_point"], "to_point": wire["to_point"]}
+        self.edit(self.job, {"do": "add segment", **ends, "spec": wire["spec"], "origin": "new"})
         view = self.call("GET", f"/circuits/{self.circuit}?state=on&basis=state")
         [fork] = view["profile"]["forks"]
         self.assertAlmostEqual(fork["share"], 0.5)
@@ -57,15 +57,16 @@ class WholeNetwork(ShopCase):
         self.assertEqual(as_found["profile"]["forks"], [])
 
     def test_a_switch_opens_the_route_and_is_undone(self) -> None:
-        self.call("POST", f"/jobs/{self.job}/inputs", {"id": "pump", "name": "Pump switch"})
+        self.edit(self.job, {"do": "add input", "id": "pump", "name": "Pump switch"})
         wire = self.view(self.circuit)["segments"][0]["id"]
         spec = {"kind": "switch", "input": "pump", "closed_in": ["on"]}
-        self.call("POST", f"/circuits/{self.circuit}/segments", {"beside": wire, "spec": spec, "designation": "S1"})
+        place = {"circuit_id": self.circuit, "beside": wire, "after": True}
+        self.edit(self.job, {"do": "insert segment", **place, "spec": spec, "designation": "S1"})
         off = self.call("GET", f"/circuits/{self.circuit}?state=on&basis=state")
         self.assertEqual((off["basis"], off["why_not"]), ("design", "S1 is open in this state"))
         on = self.call("GET", f"/circuits/{self.circuit}?state=on&basis=state&inputs=pump%3Don")
         self.assertEqual(on["basis"], "state")
-        driven = self.call("DELETE", f"/jobs/{self.job}/inputs/pump?version=1", status=422)
+        driven = self.edit(self.job, {"do": "remove input", "input_id": "pump"}, seen={"pump": 1}, status=422)
         self.assertIn("S1 is driven by it", driven["message"])
         for _ in range(2):
             self.call("POST", f"/jobs/{self.job}/undo")
@@ -95,10 +96,16 @@ class WholeNetwork(ShopCase):
         self.assertEqual(unknown["problems"][0]["field"], ["inputs", "ghost"])
 
     def test_a_stale_or_foreign_change_of_a_device_is_refused(self) -> None:
-        path = f"/devices/{self.battery}"
-        self.call("PATCH", path, {"version": 1, "spec": {"state_of_charge_percent": 50}})
-        stale = self.call("PATCH", path, {"version": 1, "spec": {"state_of_charge_percent": 60}}, status=409)
+        half = {"do": "change device", "device_id": self.battery, "change": {"state_of_charge_percent": 50}}
+        self.edit(self.job, half, seen={self.battery: 1})
+        stale = self.edit(
+            self.job, half | {"change": {"state_of_charge_percent": 60}}, seen={self.battery: 1}, status=409
+        )
         self.assertEqual(stale["current"]["spec"]["state_of_charge_percent"], 50)
         stranger = self.stranger()
-        self.assertEqual(stranger.delete(f"/api{path}?version=2").status_code, 404)
+        answer = stranger.post(f"/api/jobs/{self.job}/edits", {"edits": [half]}, content_type="application/json")
+        self.assertEqual(answer.status_code, 404)
+        other = self.new_job()
+        told = self.edit(other, half, status=422)
+        self.assertIn("does not have that device", told["message"])
         self.assertEqual(stranger.get(f"/api/jobs/{self.job}/file").status_code, 404)

@@ -8,7 +8,7 @@ from jobs.tests.case import ShopCase
 from percorso.circuits.voltage_profile import profile
 from readings.models import Reading
 
-READING_QUERIES = 5  # session, person, shop, job, readings
+READING_QUERIES = 4  # session, person with shop, job, readings
 
 
 class Readings(ShopCase):
@@ -66,8 +66,8 @@ class Readings(ShopCase):
     def test_a_reading_is_judged_against_the_plan_as_it_is_now(self) -> None:
         """A 25 A fuse inserted between the probes adds 80 mV at 20 A (0.1 V at rating, from memory)."""
         self._log()
-        fuse = {"beside": self.view(self.circuit)["circuit"]["supply"][0], "spec": {"kind": "fuse", "rating_a": 25}}
-        self.call("POST", f"/circuits/{self.circuit}/segments", fuse)
+        place = {"circuit_id": self.circuit, "beside": self.view(self.circuit)["circuit"]["supply"][0], "after": True}
+        self.edit(self.job, {"do": "insert segment", **place, "spec": {"kind": "fuse", "rating_a": 25}})
         judged = self.call("GET", f"/jobs/{self.job}/readings")[0]["judgement"]
         self.assertAlmostEqual(judged["expected_v"], self.expected_v + 0.080)
         self.assertEqual(judged["compared"], "lower")

@@ -3,7 +3,10 @@
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from pydantic import ValidationError
+
 from percorso.components.conductors import Series
+from percorso.errors import AnswersError, PathError
 from percorso.house_rules import HouseRules
 from percorso.planning.templates.asking import Starter
 from percorso.planning.templates.charging import ChargeBypass, ChargeCable, ExciterLead, RegulatorConversion
@@ -31,9 +34,14 @@ STARTERS: Mapping[str, type[Starter]] = {
 def answered(starter_id: str, answers: Mapping[str, Any]) -> Starter:
     """A starter with its questions answered; what is left out is answered as usual.
 
-    Raises KeyError for an unknown starter and pydantic's ValidationError for wrong answers.
+    Raises PathError for an unknown starter and AnswersError for wrong answers.
     """
-    return STARTERS[starter_id].model_validate(dict(answers))
+    if starter_id not in STARTERS:
+        raise PathError(f'there is no starter "{starter_id}"', field=("starter",))
+    try:
+        return STARTERS[starter_id].model_validate(dict(answers))
+    except ValidationError as error:
+        raise AnswersError(error.errors()) from error
 
 
 def lay_starter(

@@ -5,12 +5,10 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any, TypeVar
 
-from percorso.changes.edits import ChangeSegment
 from percorso.changes.parts import with_device, with_input
-from percorso.changes.routes import named_point, with_circuit, with_segments
+from percorso.changes.routes import named_point, with_circuit, with_segments, with_values
 from percorso.components.conductors import Series
 from percorso.house_rules import HouseRules
-from percorso.planning.apply import edited
 from percorso.sizing.search import recommend
 from percorso.targets import Family, Target, purpose_of
 from percorso.vehicle.device_spec import DeviceSpec
@@ -311,8 +309,7 @@ class Layout:
         planned = vehicle_at(self.vehicle, "planned")
         old = {each.id for each in planned.segments.values() if each.origin == "existing"}
         changes = recommend(planned, self.rules, self.circuits, keep=frozenset(old | self.fixed)).changes
-        new = (ChangeSegment(segment_id=each, change=dict(change)) for each, change in changes.items())
-        return edited(self.vehicle, new, self.rules, self.new_id)
+        return with_values(self.vehicle, changes)
 
 
 def _waits_as(device: Device, name: str, spec: DeviceSpec) -> bool:
