@@ -102,7 +102,7 @@ class WrongInput(BrowserCase):
             ("Size", "47 AWG", "24 AWG up to 4/0"),
             ("Colour", "reddish", "not a colour code"),
             ("Designation", "<b>", "not allowed"),
-            ("To point", "Nowhere", "not an id"),
+            ("To point", "Nowhere", "a point this job does not have"),
         ]:
             with self.subTest(label=label, text=text):
                 field = dialog.get_by_label(label, exact=True)

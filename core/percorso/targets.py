@@ -12,7 +12,7 @@ FAMILIES: tuple[Family, ...] = get_args(Family)
 Purpose = Literal[Family, "electronics and pumps"]
 PURPOSES: tuple[Purpose, ...] = get_args(Purpose)
 TargetKind = Literal["max_drop_v", "max_drop_percent", "min_device_v"]
-ELECTRONICS = ("constant power", "constant current")  # kinds of load that are
+SENSITIVE = ("constant power", "constant current", "pump")  # kinds of load that suffer from low voltage
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,7 @@ def _of_row(row: Mapping[str, str]) -> Target:
 
 def purpose_of(family: Family, load_kind: str | None) -> Purpose:
     """The purpose of a circuit of a family that feeds a kind of load."""
-    return "electronics and pumps" if family == "feed" and load_kind in ELECTRONICS else family
+    return "electronics and pumps" if family == "feed" and load_kind in SENSITIVE else family
 
 
 def family_of(purpose: Purpose) -> Family:

@@ -13,6 +13,7 @@ from config.problems import field_of, plain_message
 from jobs.api import router as jobs_router
 from jobs.circuits_api import router as circuits_router
 from jobs.edits_api import router as edits_router
+from jobs.forms_api import router as forms_router
 from jobs.loads_api import router as loads_router
 from jobs.quantity_api import router as quantity_router
 from jobs.sheets_api import router as sheets_router
@@ -31,6 +32,7 @@ api.add_router("", rules_router)
 api.add_router("", jobs_router)
 api.add_router("", circuits_router)
 api.add_router("", edits_router)
+api.add_router("", forms_router)
 api.add_router("", loads_router)
 api.add_router("", quantity_router)
 api.add_router("", sheets_router)

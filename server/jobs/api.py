@@ -22,7 +22,7 @@ from percorso.files.job_file import Nominal, ZoneTemperatures
 from percorso.findings.finding import Finding
 from percorso.house_rules import HouseRules
 from percorso.names import Name, Note
-from percorso.targets import FAMILIES, PURPOSES, Purpose, TargetKind, family_of
+from percorso.targets import FAMILIES, PURPOSES, SENSITIVE, Family, Purpose, TargetKind, family_of
 from percorso.vehicle.model import Stage, default_source_v, in_order
 from percorso.vehicle.stages import is_changed
 from percorso.vehicle.states import State, positions
@@ -68,9 +68,12 @@ class JobOut(Schema):
 
 
 class FamilyDefaults(Schema):
-    """What a new circuit of a purpose starts with."""
+    """What a new circuit of a purpose starts with; ``load_kinds`` are those it is for, none: for all the rest."""
 
     purpose: Purpose
+    family: Family
+    load_kinds: list[str]
+    state: State
     target_kind: TargetKind
     target_value: float
     source_v: float
@@ -188,7 +191,15 @@ def _moment(network: JobNetwork, view: Viewed) -> Moment:
 
 def _defaults(purpose: Purpose, nominal_v: float, rules: HouseRules) -> FamilyDefaults:
     target, source_v = rules.target(purpose), default_source_v(family_of(purpose), nominal_v)
-    return FamilyDefaults(purpose=purpose, target_kind=target.kind, target_value=target.value, source_v=source_v)
+    return FamilyDefaults(
+        purpose=purpose,
+        family=family_of(purpose),
+        load_kinds=list(SENSITIVE) if purpose != family_of(purpose) else [],
+        state="cranking" if purpose == "starting" else "idle",
+        target_kind=target.kind,
+        target_value=target.value,
+        source_v=source_v,
+    )
 
 
 @router.post("/jobs/{job_id}/undo", response=Saved)

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 
-from percorso.changes.edits import Edit
+from percorso.changes.edits import Edit, NewPart
 from percorso.names import MAX_NAME_LENGTH
 from percorso.vehicle.model import Vehicle
 
@@ -38,7 +38,9 @@ def _verb(do: str) -> str:
 
 def _name(edit: Edit, before: Vehicle, after: Vehicle) -> str:
     """What people call the thing an edit is about; a new one is what is there after and was not before."""
-    told = next((found for each in SUBJECTS if (found := getattr(edit, each, None))), None)
+    told = (
+        edit.id if isinstance(edit, NewPart) else next(filter(None, (getattr(edit, each, None) for each in SUBJECTS)))
+    )
     names = _names(before) | _names(after)
     if told in names:
         return names[told]

@@ -32,8 +32,9 @@ class _Laid:
         """A new load between two points at its design current, where its kind is known."""
         if route.device_kind is None:
             return self, None
-        values = {"kind": route.device_kind, "rated_v": route.source_v, "rated_a": route.design_current_a}
-        designation = next_designation(self.vehicle, DEVICE_LETTER[route.device_kind])
+        kind = "motor" if route.device_kind == "pump" else route.device_kind
+        values = {"kind": kind, "rated_v": route.source_v, "rated_a": route.design_current_a}
+        designation = next_designation(self.vehicle, DEVICE_LETTER[kind])
         terminals = {"+": plus, "-": minus}
         spec = DEVICE_SPEC.validate_python(values)
         made = Device(self.new_id(), designation, route.device, terminals, spec, origin=route.origin)

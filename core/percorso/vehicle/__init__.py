@@ -6,6 +6,8 @@ __all__ = [
     "connectivity",
     "device_spec",
     "devices",
+    "form_fields",
+    "forms",
     "ids",
     "loads",
     "model",

@@ -19,7 +19,11 @@ Celsius = Annotated[float, typed(TEMPERATURE)]
 
 
 class DeviceSpec(KeepsTyped):
-    """Values of one device. ``TERMINALS`` are needed, its voltage is between the two; others may be left open."""
+    """Values of one device. ``TERMINALS`` are needed, its voltage is between the two; others may be left open.
 
+    ``LABEL`` is what its kind is called.
+    """
+
+    LABEL: ClassVar[str]
     TERMINALS: ClassVar[tuple[str, str]] = ("+", "-")
     OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ()

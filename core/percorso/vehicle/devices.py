@@ -11,6 +11,7 @@ from percorso.components.batteries import Chemistry
 from percorso.errors import PercorsoError
 from percorso.quantities import CURRENT, POWER, Kind
 from percorso.vehicle.device_spec import Amperes, Celsius, DeviceSpec, MaybeAmperes, MaybeOhms, MaybeVolts, Ohms, Volts
+from percorso.vehicle.form_fields import Asked
 from percorso.vehicle.loads import (
     ConstantCurrentLoad,
     ConstantPowerLoad,
@@ -23,7 +24,8 @@ from percorso.vehicle.loads import (
 from percorso.vehicle.states import Engine
 from percorso.vehicle.typed_fields import Typed, merged
 
-CHARGE = Annotated[float, Field(ge=0, le=100)]
+Charge = Annotated[float, Field(ge=0, le=100)]
+Peukert = Annotated[float, Field(ge=1, le=1.6)]
 
 
 class Battery(DeviceSpec):
@@ -32,16 +34,18 @@ class Battery(DeviceSpec):
     ``nominal_v`` is its own voltage where that is not the vehicle's: two of 12 V in series make 24 V.
     """
 
+    LABEL: ClassVar[str] = "Battery"
     kind: Literal["battery"] = "battery"
-    chemistry: Chemistry = "lead-acid"
-    capacity_ah: Annotated[float, Field(ge=0.1, le=2000)]
-    cold_cranking_a: MaybeAmperes = None  # of lead only: what a lithium battery's label says is its electronics' limit
-    nominal_v: MaybeVolts = None
-    state_of_charge_percent: CHARGE = 100.0
-    temperature_c: Celsius = 25.0
-    resistance_ohm: MaybeOhms = None
-    charge_a: MaybeAmperes = None  # what it takes at 14.4 V (of 12 V)
-    peukert: Annotated[float, Field(ge=1, le=1.6)] | None = None  # exponent; None: usual for its kind, 1: none
+    chemistry: Annotated[Chemistry, Asked("Kind")] = "lead-acid"
+    capacity_ah: Annotated[float, Field(ge=0.1, le=2000), Asked("Capacity, Ah", "70")]
+    # of lead only: what a lithium battery's label says is its electronics' limit
+    cold_cranking_a: Annotated[MaybeAmperes, Asked("Cold cranking current, of lead", "640 A")] = None
+    nominal_v: Annotated[MaybeVolts, Asked("Its own voltage", "the vehicle’s")] = None
+    state_of_charge_percent: Annotated[Charge, Asked("Charged, %")] = 100.0
+    temperature_c: Annotated[Celsius, Asked("Temperature")] = 25.0
+    resistance_ohm: Annotated[MaybeOhms, Asked("Internal resistance, if measured", "from its marking")] = None
+    charge_a: Annotated[MaybeAmperes, Asked("Takes at 14.4 V, if measured", "from its charge")] = None  # of 12 V
+    peukert: Annotated[Peukert | None, Asked("Peukert’s exponent, 1 for none", "usual for its kind")] = None
 
     @model_validator(mode="after")
     def _cranks(self) -> "Battery":
@@ -53,7 +57,9 @@ class Battery(DeviceSpec):
 
 
 Rpm = Annotated[float, Field(gt=0, le=25000)]
+PulleyRatio = Annotated[float, Field(ge=0.5, le=6)]
 Belt = Literal["V-belt", "two V-belts", "ribbed belt"]
+PULLS_IN, DROPS_OUT = Asked("Pulls in at", "60 % of nominal"), Asked("Drops out at", "20 % of nominal")
 
 
 class OutputPoint(BaseModel):
@@ -91,28 +97,32 @@ class Alternator(DeviceSpec):
 
     TERMINALS: ClassVar[tuple[str, str]] = ("B+", "B-")
     OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ("S", "D+", "W")
+    LABEL: ClassVar[str] = "Alternator"
     kind: Literal["alternator"] = "alternator"
-    setpoint_v: Volts
-    setpoint_v_per_k: Annotated[float, Field(ge=-0.05, le=0.02)] = 0.0
-    at_1800_a: Amperes
-    at_6000_a: Amperes
+    setpoint_v: Annotated[Volts, Asked("Regulates to", "14.2 V")]
+    at_1800_a: Annotated[Amperes, Asked("Makes at 1 800 rpm", "45 A")]
+    at_6000_a: Annotated[Amperes, Asked("Makes at 6 000 rpm", "110 A")]
+    pulley_ratio: Annotated[PulleyRatio | None, Asked("Pulley, times the engine", "not known")] = None
+    engine_idle_rpm: Annotated[Rpm | None, Asked("Engine idling, rpm", "750")] = None
+    engine_road_rpm: Annotated[Rpm | None, Asked("Engine on the road, rpm", "2400")] = None
+    idle_rpm: Annotated[Rpm, Asked("Else its own speed idling, rpm", more=True)] = 1800.0
+    road_rpm: Annotated[Rpm, Asked("Its own speed on the road, rpm", more=True)] = 6000.0
+    max_rpm: Annotated[Rpm, Asked("It stands, rpm", more=True)] = 15000.0  # from memory; its maker knows
     output: Annotated[
         tuple[OutputPoint, ...],
         BeforeValidator(_points, json_schema_input_type=str | list[OutputPoint]),
         Field(max_length=MOST_POINTS),
+        Asked("Its curve, rpm: A", "from its marking", more=True),
     ] = ()
-    idle_rpm: Rpm = 1800.0  # of the alternator, not of the engine
-    road_rpm: Rpm = 6000.0
-    pulley_ratio: Annotated[float, Field(ge=0.5, le=6)] | None = None
-    engine_idle_rpm: Rpm | None = None
-    engine_road_rpm: Rpm | None = None
-    max_rpm: Rpm = 15000.0  # of the alternator, from memory; its maker knows
-    belt: Belt | None = None
-    temperature_c: Celsius = 25.0
-    excitation_a: Annotated[float, Field(ge=0, le=10)] = 0.02  # 470 Ω in the lead pass about this, common practice
-    exciter_max_a: Annotated[float, Field(gt=0, le=10)] = 0.5  # what its regulator stands at D+, from memory
-    exciter_ohm: Ohms = 10.0  # field and regulator seen from D+ at rest, from memory
-    self_excites_rpm: Rpm | None = None
+    belt: Annotated[Belt | None, Asked("Belt", "not known", more=True)] = None
+    setpoint_v_per_k: Annotated[float, Field(ge=-0.05, le=0.02), Asked("Regulates, V per K warmer", more=True)] = 0.0
+    temperature_c: Annotated[Celsius, Asked("Temperature")] = 25.0
+    # 470 Ω in the lead pass about this, common practice
+    excitation_a: Annotated[float, Field(ge=0, le=10), Asked("Wakes up with, A")] = 0.02
+    exciter_ohm: Annotated[Ohms, Asked("D+ at rest")] = 10.0  # field and regulator seen from D+, from memory
+    # what its regulator stands at D+, from memory
+    exciter_max_a: Annotated[float, Field(gt=0, le=10), Asked("D+ stands, A")] = 0.5
+    self_excites_rpm: Annotated[Rpm | None, Asked("Wakes up by itself from, rpm", "never")] = None
 
     @model_validator(mode="after")
     def _makes_more_when_faster(self) -> "Alternator":
@@ -152,14 +162,15 @@ class Starter(DeviceSpec):
     TERMINALS: ClassVar[tuple[str, str]] = ("30", "31")
     OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ("50",)
     COIL_TERMINALS: ClassVar[tuple[str, str]] = ("50", "31")
+    LABEL: ClassVar[str] = "Starter"
     kind: Literal["starter"] = "starter"
-    running_v: Volts
-    running_a: Amperes
-    locked_v: Volts
-    locked_a: Amperes
-    coil_ohm: Ohms = 1.2  # solenoid, about 10 A at 12 V, from memory
-    pull_in_v: Volts = 7.2  # 60 % of nominal, from memory
-    drop_out_v: Volts = 2.4  # 20 % of nominal, from memory
+    running_v: Annotated[Volts, Asked("Turning the engine, voltage", "10 V")]
+    running_a: Annotated[Amperes, Asked("Turning the engine, current", "150 A")]
+    locked_v: Annotated[Volts, Asked("Locked, voltage", "4 V")]
+    locked_a: Annotated[Amperes, Asked("Locked, current", "400 A")]
+    coil_ohm: Annotated[Ohms, Asked("Solenoid")] = 1.2  # about 10 A at 12 V, from memory
+    pull_in_v: Annotated[Volts, PULLS_IN] = 7.2  # 60 % of nominal, from memory
+    drop_out_v: Annotated[Volts, DROPS_OUT] = 2.4  # 20 % of nominal, from memory
 
     @property
     def winding_ohm(self) -> float:
@@ -184,12 +195,13 @@ class RelayCoil(DeviceSpec):
 
     TERMINALS: ClassVar[tuple[str, str]] = ("86", "85")
     COIL_TERMINALS: ClassVar[tuple[str, str]] = ("86", "85")
+    LABEL: ClassVar[str] = "Relay coil"
     kind: Literal["relay coil"] = "relay coil"
-    resistance_ohm: Ohms = 90.0  # of a 12 V power relay, from memory
-    pull_in_v: Volts = 7.2  # 60-65 % of nominal, from memory
-    drop_out_v: Volts = 2.4  # 10-35 % of nominal, from memory
-    suppression: Literal["none", "resistor", "diode"] = "none"
-    fitted: bool = True
+    resistance_ohm: Annotated[Ohms, Asked("Coil")] = 90.0  # of a 12 V power relay, from memory
+    pull_in_v: Annotated[Volts, PULLS_IN] = 7.2  # 60-65 % of nominal, from memory
+    drop_out_v: Annotated[Volts, DROPS_OUT] = 2.4  # 10-35 % of nominal, from memory
+    suppression: Annotated[Literal["none", "resistor", "diode"], Asked("Suppression")] = "none"
+    fitted: Annotated[bool, Asked("In its socket")] = True
 
     @model_validator(mode="after")
     def _has_hysteresis(self) -> "RelayCoil":

@@ -10,6 +10,7 @@ from percorso.errors import PercorsoError
 from percorso.names import Identifier, Name
 from percorso.quantities import CURRENT, POWER, VOLTAGE
 from percorso.vehicle.device_spec import Amperes, DeviceSpec, MaybeAmperes, MaybeVolts, MaybeWatts, Volts
+from percorso.vehicle.form_fields import Asked
 from percorso.vehicle.scenarios import SEASONS, TIMES, Scenario, Season, Time
 from percorso.vehicle.states import State
 from percorso.vehicle.typed_fields import Typed
@@ -28,6 +29,8 @@ Priority = Literal["engine", "safety", "work", "comfort"]  # what may be switche
 PRIORITIES: tuple[Priority, ...] = get_args(Priority)
 HowMeasured = Literal["in series", "clamp", "shunt"]
 Percent = Annotated[float, Field(gt=0, le=100)]
+Share = Annotated[float, Field(gt=0, le=1)]
+PeakTime = Annotated[float, Field(gt=0, le=60)]
 
 
 class Load(DeviceSpec):
@@ -40,27 +43,32 @@ class Load(DeviceSpec):
     valve.
     """
 
-    rated_v: Volts
-    rated_a: Amperes
-    rated_w: MaybeWatts = None
-    efficiency: Annotated[float, Field(gt=0, le=1)] = 1.0
-    min_v: MaybeVolts = None
-    max_v: MaybeVolts = None
-    runs_in: tuple[State, ...] = ()
-    rests_in: tuple[State, ...] = ()
-    keeps_engine_running: bool = False
-    independent_of: Identifier | None = None  # the device that must keep working when this one fails
-    inrush_a: MaybeAmperes = None  # measured peak; None: what is usual for its kind
-    inrush_s: Annotated[float, Field(gt=0, le=60)] | None = None  # for how long that peak counts
-    measured_a: MaybeAmperes = None
-    measured_v: MaybeVolts = None  # at its terminals while measured_a was read; None: at rated_v
-    measured_how: HowMeasured | None = None
-    duty_percent: Percent = 100.0
-    used_in: tuple[State, ...] | None = None  # None: where it must run, or else while the engine turns
-    times: tuple[Time, ...] = TIMES
-    seasons: tuple[Season, ...] = SEASONS
-    priority: Priority = "work"
-    group: Name | None = None
+    rated_v: Annotated[Volts, Asked("Rated voltage", "12 V")]
+    rated_a: Annotated[Amperes, Asked("Rated current", "5 A")]
+    rated_w: Annotated[MaybeWatts, Asked("Rated power instead", "from its current", more=True)] = None
+    efficiency: Annotated[Share, Asked("Efficiency of that, 0 to 1", more=True)] = 1.0
+    min_v: Annotated[MaybeVolts, Asked("Works from", "60 % of rated")] = None
+    max_v: Annotated[MaybeVolts, Asked("Stands up to", "not said")] = None
+    runs_in: Annotated[tuple[State, ...], Asked("Must run in")] = ()
+    rests_in: Annotated[tuple[State, ...], Asked("Must rest in")] = ()
+    keeps_engine_running: Annotated[bool, Asked("The engine stops without it")] = False
+    # the device that must keep working when this one fails
+    independent_of: Annotated[
+        Identifier | None, Asked("Must outlive", "nothing in particular", more=True, among="devices")
+    ] = None
+    inrush_a: Annotated[MaybeAmperes, Asked("Inrush, if measured", "usual for its kind", more=True)] = None
+    inrush_s: Annotated[PeakTime | None, Asked("Inrush lasts, s", "usual for its kind", more=True)] = None
+    measured_a: Annotated[MaybeAmperes, Asked("Measured current", "not yet", more=True, part="measured")] = None
+    # at its terminals while measured_a was read; None: at rated_v
+    measured_v: Annotated[MaybeVolts, Asked("Measured at", "rated voltage", more=True, part="measured")] = None
+    measured_how: Annotated[HowMeasured | None, Asked("How measured", "not said", more=True, part="measured")] = None
+    duty_percent: Annotated[Percent, Asked("Runs, % of the time", more=True, part="duty")] = 100.0
+    # None: where it must run, or else while the engine turns
+    used_in: Annotated[tuple[State, ...] | None, Asked("Counts in", "idle and road", more=True, part="duty")] = None
+    times: Annotated[tuple[Time, ...], Asked("At times", more=True, part="duty")] = TIMES
+    seasons: Annotated[tuple[Season, ...], Asked("Seasons", more=True, part="duty")] = SEASONS
+    priority: Annotated[Priority, Asked("Needed for", more=True, part="duty")] = "work"
+    group: Annotated[Name | None, Asked("Listed under", "what it is needed for", more=True, part="duty")] = None
 
     LEAST_SHARE: ClassVar[float] = 0.6  # of rated voltage, where no minimum is given; from memory
 
@@ -148,14 +156,16 @@ class Load(DeviceSpec):
 class ResistiveLoad(Load):
     """A heater, a glow plug, an ignition coil."""
 
+    LABEL: ClassVar[str] = "Heater, coil: resistive"
     kind: Literal["resistive"] = "resistive"
 
 
 class MotorLoad(Load):
     """A pump, fan or lift motor under its usual load; standing it draws ``locked_a`` (default: five times rated)."""
 
+    LABEL: ClassVar[str] = "Motor: pump, fan, lift"
     kind: Literal["motor"] = "motor"
-    locked_a: MaybeAmperes = None
+    locked_a: Annotated[MaybeAmperes, Asked("Standing", "5 × rated")] = None
 
     @model_validator(mode="after")
     def _draws_most_while_it_stands(self) -> "MotorLoad":
@@ -179,6 +189,7 @@ class FilamentLamp(Load):
     """A bulb; it glows from a fraction of its voltage on."""
 
     LEAST_SHARE: ClassVar[float] = 0.2
+    LABEL: ClassVar[str] = "Lamp with filament"
     kind: Literal["filament lamp"] = "filament lamp"
 
     @property
@@ -190,12 +201,14 @@ class FilamentLamp(Load):
 class ConstantCurrentLoad(Load):
     """Electronics that draw the same current at any voltage they work at."""
 
+    LABEL: ClassVar[str] = "Electronics, constant current"
     kind: Literal["constant current"] = "constant current"
 
 
 class ConstantPowerLoad(Load):
     """Electronics with a switching supply: less voltage, more current, down to their minimum."""
 
+    LABEL: ClassVar[str] = "Electronics, constant power"
     kind: Literal["constant power"] = "constant power"
 
     @model_validator(mode="after")
@@ -211,8 +224,9 @@ class IndicatorLamp(Load):
     """A tell-tale: a small bulb, or an LED with its resistor that lights one way round only."""
 
     LEAST_SHARE: ClassVar[float] = 0.2
+    LABEL: ClassVar[str] = "Indicator lamp"
     kind: Literal["indicator lamp"] = "indicator lamp"
-    technology: Literal["filament", "LED"] = "filament"
+    technology: Annotated[Literal["filament", "LED"], Asked("Made as")] = "filament"
 
     @model_validator(mode="after")
     def _lights_up(self) -> "IndicatorLamp":

@@ -1,7 +1,7 @@
 """What a segment is made of: the validated values of each kind."""
 
 from collections.abc import Mapping
-from typing import Annotated, Any, Literal, get_args
+from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import AfterValidator, Field, TypeAdapter, model_validator
 
@@ -13,6 +13,7 @@ from percorso.errors import PercorsoError
 from percorso.house_rules import Joining
 from percorso.names import Identifier
 from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, VOLTAGE, show
+from percorso.vehicle.form_fields import Asked
 from percorso.vehicle.states import KEY_INPUT
 from percorso.vehicle.typed_fields import Current, KeepsTyped, Length, Resistance, merged, typed
 
@@ -50,24 +51,35 @@ BLADE_RELAY_A, WIDE_BLADE_RELAY_A = 40.0, 70.0  # up to which relays have those 
 End = Literal["ring", "blade 6.3 mm", "connector terminal", "butt splice", "bare"]
 
 
+MEASURED = Asked("Resistance, if measured", "typical")
+RATED = Asked("Rated", "40 A")
+DRIVEN = Asked("Driven by", among="key and inputs")
+CLOSED_IN = Asked("Closed in", among="positions")
+
+
 class Spec(KeepsTyped):
-    """Values of one segment."""
+    """Values of one segment. ``LABEL`` is what its kind is called."""
+
+    LABEL: ClassVar[str]
 
 
 class Wire(Spec):
     """A single-core copper wire of one size through one zone."""
 
+    LABEL: ClassVar[str] = "Wire"
     kind: Literal["wire"] = "wire"
-    size: Size
-    length_m: Length
-    zone: Zone = "cabin"
-    colour: Annotated[str, AfterValidator(_colour)] | None = None
-    insulation: Insulation | None = None  # None: what is usual for the size
-    bundle: Annotated[int, Field(ge=1, le=100)] = 1  # loaded wires that lie together with it, itself counted
-    from_end: End | None = None  # terminal at its first point; None: what is usual there
-    to_end: End | None = None
-    joined: Joining | None = None  # how its terminals are put on; None: as the house does
-    moves: bool = False  # it leads to something that moves or shakes against the rest: an engine, a door
+    size: Annotated[Size, Asked("Size", "10 AWG or 6 mm2", quantity="size")]
+    length_m: Annotated[Length, Asked("Length", "13 ft or 4.1 m")]
+    zone: Annotated[Zone, Asked("Through")] = "cabin"
+    colour: Annotated[Annotated[str, AfterValidator(_colour)] | None, Asked("Colour", "RD or WH/RD")] = None
+    insulation: Annotated[Insulation | None, Asked("Insulation", "usual for its size", more=True)] = None
+    # loaded wires that lie together with it, itself counted
+    bundle: Annotated[int, Field(ge=1, le=100), Asked("Loaded wires in its bundle", more=True)] = 1
+    from_end: Annotated[End | None, Asked("First terminal", "usual for the place", more=True)] = None
+    to_end: Annotated[End | None, Asked("Second terminal", "usual for the place", more=True)] = None
+    joined: Annotated[Joining | None, Asked("Terminals are", "as the house does", more=True)] = None
+    # or shakes against the rest: an engine, a door
+    moves: Annotated[bool, Asked("Leads to something that moves", more=True)] = False
 
     @model_validator(mode="after")
     def _is_made(self) -> "Wire":
@@ -94,11 +106,12 @@ class Wire(Spec):
 class Fuse(Spec):
     """A fuse of a standard rating; its resistance is typical for the rating unless measured."""
 
+    LABEL: ClassVar[str] = "Fuse"
     kind: Literal["fuse"] = "fuse"
-    rating_a: Annotated[Current, AfterValidator(_fuse_rating)]
-    family: FuseFamily = "blade"
-    fitted: bool = True
-    resistance_ohm: Resistance = None
+    rating_a: Annotated[Current, AfterValidator(_fuse_rating), Asked("Rating", "25 A")]
+    family: Annotated[FuseFamily, Asked("Family")] = "blade"
+    fitted: Annotated[bool, Asked("In its holder")] = True
+    resistance_ohm: Annotated[Resistance, MEASURED] = None
 
     @model_validator(mode="after")
     def _is_made(self) -> "Fuse":
@@ -112,72 +125,83 @@ class Fuse(Spec):
 class FusibleLink(Spec):
     """A short piece of thinner wire with link insulation, at the source end of the wire it guards."""
 
+    LABEL: ClassVar[str] = "Fusible link"
     kind: Literal["fusible link"] = "fusible link"
-    size: Size
-    length_m: Length = 0.15
-    zone: Zone = "engine bay"
+    size: Annotated[Size, Asked("Size", "14 AWG", quantity="size")]
+    length_m: Annotated[Length, Asked("Length")] = 0.15
+    zone: Annotated[Zone, Asked("Through")] = "engine bay"
 
 
 class Breaker(Spec):
     """A resettable breaker; its resistance is that of a fuse of the same rating unless measured."""
 
+    LABEL: ClassVar[str] = "Breaker"
     kind: Literal["breaker"] = "breaker"
-    rating_a: Current
-    resistance_ohm: Resistance = None
+    rating_a: Annotated[Current, Asked("Rating", "30 A")]
+    resistance_ohm: Annotated[Resistance, MEASURED] = None
 
 
 class Connector(Spec):
     """A pair of mating terminals."""
 
+    LABEL: ClassVar[str] = "Connector"
     kind: Literal["connector"] = "connector"
-    condition: Literal["new blade", "tired blade", "bulkhead pair"] = "new blade"
-    resistance_ohm: Resistance = None
+    condition: Annotated[Literal["new blade", "tired blade", "bulkhead pair"], Asked("Which")] = "new blade"
+    resistance_ohm: Annotated[Resistance, MEASURED] = None
 
 
 class Splice(Spec):
     """Two conductors joined end to end."""
 
+    LABEL: ClassVar[str] = "Splice"
     kind: Literal["splice"] = "splice"
-    condition: Literal["crimped", "crimped and soldered", "twisted and taped"] = "crimped"
-    resistance_ohm: Resistance = None
+    condition: Annotated[Literal["crimped", "crimped and soldered", "twisted and taped"], Asked("Which")] = "crimped"
+    resistance_ohm: Annotated[Resistance, MEASURED] = None
 
 
 class Joint(Spec):
     """A ring or lug fastened to what carries on."""
 
+    LABEL: ClassVar[str] = "Joint: ring or lug"
     kind: Literal["joint"] = "joint"
-    condition: Literal["ring on clean stud", "lug on paint or rust"] = "ring on clean stud"
-    resistance_ohm: Resistance = None
+    condition: Annotated[Literal["ring on clean stud", "lug on paint or rust"], Asked("Which")] = "ring on clean stud"
+    resistance_ohm: Annotated[Resistance, MEASURED] = None
 
 
 class Body(Spec):
     """Metal that was not laid as a conductor and is one: body seams, a control cable, a bearing."""
 
+    LABEL: ClassVar[str] = "Body metal, cable, bearing"
     kind: Literal["body"] = "body"
-    condition: Literal["seam path", "control cable", "bearing"] = "seam path"
-    resistance_ohm: Resistance = None
+    condition: Annotated[Literal["seam path", "control cable", "bearing"], Asked("Which")] = "seam path"
+    resistance_ohm: Annotated[Resistance, MEASURED] = None
 
 
 class Switch(Spec):
     """One contact of a switch: closed in the positions listed, of the key or of another input."""
 
+    LABEL: ClassVar[str] = "Switch contact"
     kind: Literal["switch"] = "switch"
     condition: Literal["switch"] = "switch"
-    input: Identifier = KEY_INPUT
-    closed_in: tuple[Identifier, ...] = ("on", "start")
-    rated_a: Annotated[float | None, typed(CURRENT, optional=True)] = None
-    resistance_ohm: Resistance = None
+    input: Annotated[Identifier, DRIVEN] = KEY_INPUT
+    closed_in: Annotated[tuple[Identifier, ...], CLOSED_IN] = ("on", "start")
+    rated_a: Annotated[float | None, typed(CURRENT, optional=True), RATED] = None
+    resistance_ohm: Annotated[Resistance, MEASURED] = None
 
 
 class SensorSwitch(Spec):
     """A contact that a named condition closes or opens: oil pressure, a level, a temperature."""
 
+    LABEL: ClassVar[str] = "Pressure, level or heat switch"
     kind: Literal["sensor switch"] = "sensor switch"
-    condition: Literal["pressure", "level", "temperature"] = "pressure"
-    input: Identifier
-    closed_in: tuple[Identifier, ...] = ("on",)
-    rated_a: Annotated[float | None, typed(CURRENT, optional=True)] = None
-    resistance_ohm: Resistance = None
+    condition: Annotated[Literal["pressure", "level", "temperature"], Asked("Which")] = "pressure"
+    input: Annotated[Identifier, Asked("Driven by", among="inputs")]
+    closed_in: Annotated[tuple[Identifier, ...], CLOSED_IN] = ("on",)
+    rated_a: Annotated[float | None, typed(CURRENT, optional=True), RATED] = None
+    resistance_ohm: Annotated[Resistance, MEASURED] = None
+
+
+CONTACT_NAMES = {"NO": "normally open, 30–87", "NC": "normally closed, 30–87a"}
 
 
 class RelayContact(Spec):
@@ -186,13 +210,14 @@ class RelayContact(Spec):
     ``coil`` is the id of the relay coil that moves it; while it has none it is taken as closed.
     """
 
+    LABEL: ClassVar[str] = "Relay contact"
     kind: Literal["relay contact"] = "relay contact"
     condition: Literal["relay"] = "relay"
-    form: Literal["NO", "NC"] = "NO"
-    coil: Identifier | None = None
-    rated_a: Annotated[float | None, typed(CURRENT, optional=True)] = None
-    base: RelayBase | None = None  # what its wires go on; None: what is usual for its rating
-    resistance_ohm: Resistance = None
+    coil: Annotated[Identifier | None, Asked("Moved by", "always closed", among="coils")] = None
+    form: Annotated[Literal["NO", "NC"], Asked("Contact", names=CONTACT_NAMES)] = "NO"
+    rated_a: Annotated[float | None, typed(CURRENT, optional=True), RATED] = None
+    base: Annotated[RelayBase | None, Asked("Its wires go on", "usual for its rating", more=True)] = None
+    resistance_ohm: Annotated[Resistance, MEASURED] = None
 
     @property
     def seat(self) -> RelayBase:
@@ -208,25 +233,30 @@ class RelayContact(Spec):
 class Diode(Spec):
     """A silicon diode that conducts from its first point to its second; ``forward_v`` is at ``rated_a``."""
 
+    LABEL: ClassVar[str] = "Diode"
     kind: Literal["diode"] = "diode"
-    rated_a: Current = 3.0
-    forward_v: Annotated[float, typed(VOLTAGE), Field(ge=0.2, le=2)] = 0.9  # silicon at its rating, from memory
+    rated_a: Annotated[Current, Asked("Rated")] = 3.0
+    # silicon at its rating, from memory
+    forward_v: Annotated[float, typed(VOLTAGE), Field(ge=0.2, le=2), Asked("Forward drop at its rating")] = 0.9
 
 
 class Resistor(Spec):
     """A resistor and what heat it stands."""
 
+    LABEL: ClassVar[str] = "Resistor"
     kind: Literal["resistor"] = "resistor"
-    resistance_ohm: Annotated[float, typed(RESISTANCE)]
-    rated_w: Annotated[float, typed(POWER)] = 0.25
+    resistance_ohm: Annotated[float, typed(RESISTANCE), Asked("Resistance", "470 ohm")]
+    rated_w: Annotated[float, typed(POWER), Asked("Rated")] = 0.25
 
 
 class Shunt(Spec):
     """An ammeter in the path: its shunt, by what it drops at full scale."""
 
+    LABEL: ClassVar[str] = "Ammeter"
     kind: Literal["shunt"] = "shunt"
-    full_scale_a: Current = 60.0
-    full_scale_drop_v: Annotated[float, typed(VOLTAGE)] = 0.075  # 60-75 mV shunts, common practice
+    full_scale_a: Annotated[Current, Asked("Full scale")] = 60.0
+    # 60-75 mV shunts, common practice
+    full_scale_drop_v: Annotated[float, typed(VOLTAGE), Asked("Drops at full scale")] = 0.075
 
 
 SegmentSpec = Annotated[

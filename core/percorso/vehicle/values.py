@@ -1,5 +1,6 @@
 """What a person says of what has no spec: of circuits, inputs, scenarios and drives."""
 
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationInfo
@@ -8,6 +9,7 @@ from percorso.components.conductors import Series
 from percorso.names import Identifier, Name
 from percorso.quantities import CURRENT, LENGTH, PERCENT, TEMPERATURE, VOLTAGE
 from percorso.targets import Family, Target, TargetKind
+from percorso.vehicle.form_fields import Asked
 from percorso.vehicle.model import Circuit, Origin
 from percorso.vehicle.scenarios import Drive, Scenario, Season, Spell, Time
 from percorso.vehicle.segments import Zone
@@ -23,17 +25,43 @@ def _target_value(value: object, info: ValidationInfo) -> object:
     return Typed(PERCENT if percent else VOLTAGE).read(value)
 
 
+FAMILY_NAMES: Mapping[Family, str] = {
+    "charging": "Charging",
+    "starting": "Starting",
+    "ground": "Ground",
+    "feed": "Power feeds",
+    "control": "Control",
+    "exciter": "Exciter",
+    "sense": "Sense",
+}
+STATE_NAMES: Mapping[State, str] = {
+    "off": "off",
+    "accessory": "accessory",
+    "on": "key on",
+    "cranking": "cranking",
+    "idle": "idling",
+    "road": "on the road",
+}
+TARGET_NAMES: Mapping[TargetKind, str] = {
+    "max_drop_v": "lose at most … V",
+    "max_drop_percent": "lose at most … % of nominal",
+    "min_device_v": "device gets at least … V",
+}
+
+
 class CircuitValues(KeepsTyped):
     """What a person says of a circuit, apart from its path; ``target_value`` is V, or % of nominal."""
 
-    name: Name
-    family: Family
-    device: Name
-    design_current_a: DesignCurrent
-    source_v: SourceVoltage
-    state: State = "idle"
-    target_kind: TargetKind
-    target_value: Annotated[float, BeforeValidator(_target_value, json_schema_input_type=float | str)]
+    name: Annotated[Name, Asked("Circuit", "Cold box feed")]
+    family: Annotated[Family, Asked("Family", names=FAMILY_NAMES)]
+    device: Annotated[Name, Asked("Device", "Cold box")]
+    design_current_a: Annotated[DesignCurrent, Asked("Design current", "18 A")]
+    source_v: Annotated[SourceVoltage, Asked("Voltage at the source")]
+    state: Annotated[State, Asked("Judged while", names=STATE_NAMES)] = "idle"
+    target_kind: Annotated[TargetKind, Asked("It must", names=TARGET_NAMES)]
+    target_value: Annotated[
+        float, BeforeValidator(_target_value, json_schema_input_type=float | str), Asked("Target", quantity="voltage")
+    ]
 
 
 def circuit_from(
@@ -65,7 +93,17 @@ def circuit_from(
     )
 
 
-LoadKind = Literal["resistive", "motor", "filament lamp", "constant current", "constant power"]
+LoadKind = Literal["resistive", "motor", "pump", "filament lamp", "constant power", "constant current"]
+LOAD_NAMES: Mapping[LoadKind, str] = {
+    "resistive": "a heater, a coil: resistive",
+    "motor": "a motor: fan, blower, lift",
+    "pump": "a pump",
+    "filament lamp": "a lamp with filament",
+    "constant power": "electronics: constant power",
+    "constant current": "electronics: constant current",
+}
+ORIGIN_NAMES: Mapping[Origin, str] = {"new": "to be laid, new", "existing": "there already"}
+SERIES_NAMES: Mapping[Series, str] = {"metric": "mm²", "awg": "AWG"}
 RouteLength = Annotated[float | None, typed(LENGTH)]
 
 
@@ -76,14 +114,15 @@ class NewRoute(CircuitValues):
     source and no length out.
     """
 
-    source: Name | None = None
-    ground: Name
-    supply_length_m: RouteLength = None
-    return_length_m: Annotated[float, typed(LENGTH)]
-    zone: Zone = "cabin"
-    series: Series = "awg"
-    device_kind: LoadKind | None = None
-    origin: Origin = "existing"  # of its wires and its device
+    source: Annotated[Name | None, Asked("Takes its current from", "Main stud")] = None
+    ground: Annotated[Name, Asked("Returns to", "B− post")]
+    supply_length_m: Annotated[RouteLength, Asked("Wire out to the device", "13 ft")] = None
+    return_length_m: Annotated[float, typed(LENGTH), Asked("Wire back", "0.8 m")]
+    zone: Annotated[Zone, Asked("Mostly through")] = "cabin"
+    series: Annotated[Series, Asked("Sizes in", names=SERIES_NAMES)] = "awg"
+    device_kind: Annotated[LoadKind | None, Asked("It is", names=LOAD_NAMES)] = None
+    # of its wires and its device
+    origin: Annotated[Origin, Asked("Its wires are", names=ORIGIN_NAMES)] = "existing"
 
 
 class Values(BaseModel):

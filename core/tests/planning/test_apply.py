@@ -1,7 +1,7 @@
 """Edits as data: each does what it says on a whole vehicle, and refuses what would break one."""
 
 from itertools import count
-from typing import Any
+from typing import Any, get_args
 from unittest import TestCase
 
 from pydantic import TypeAdapter, ValidationError
@@ -9,6 +9,7 @@ from pydantic import TypeAdapter, ValidationError
 from core.tests.support.feed import feed
 from core.tests.support.small import IDEAL_BATTERY, joint, small_vehicle
 from percorso.changes.edits import Edit
+from percorso.changes.labels import label
 from percorso.circuits.voltage_profile import profile
 from percorso.errors import PercorsoError
 from percorso.house_rules import HouseRules
@@ -22,6 +23,78 @@ RULES = HouseRules()
 def after(vehicle: Vehicle, *edits: dict[str, Any]) -> Vehicle:
     numbers = count()
     return edited(vehicle, [EDIT.validate_python(each) for each in edits], RULES, lambda: f"new{next(numbers)}")
+
+
+JOINT = {"kind": "joint"}
+LAMP = {"kind": "resistive", "rated_v": 12, "rated_a": 1}
+ALTERNATOR = {"kind": "alternator", "setpoint_v": 14.2, "at_1800_a": 45, "at_6000_a": 110}
+PUMP_VALUES = {"name": "Pump", "family": "feed", "device": "Pump", "design_current_a": 16, "source_v": 13}
+PUMP_VALUES |= {"target_kind": "max_drop_v", "target_value": "0.8 V"}
+FAN = PUMP_VALUES | {"name": "Fan feed", "device": "Fan", "source": "plus", "ground": "minus"}
+FAN |= {"supply_length_m": 2, "return_length_m": 1, "device_kind": "motor"}
+NIGHT = {"name": "Night", "state": "off", "outside_c": 5}
+SPELL = {"name": "stand", "minutes": 60, "scenario": "s9"}
+PATH = {"source_point": "plus", "supply": ["F1", "J1", "W3"], "return_point": "load-", "return_path": ["W4"]}
+# Each kind of edit, one after the other on the pump feed, and what the undo list says of it.
+EVERY: list[tuple[dict[str, Any], str]] = [
+    ({"do": "add point", "id": "p9", "name": "GND6"}, "add point GND6"),
+    ({"do": "rename point", "point_id": "p9", "name": "GND7"}, "rename point GND7"),
+    ({"do": "add segment", "id": "J1", "from_point": "f", "to_point": "b", "spec": JOINT}, "add J1"),
+    ({"do": "route circuit", "circuit_id": "Pump", **PATH}, "reroute Pump"),
+    ({"do": "lead over", "circuit_id": "Pump", "segment_ids": ["W1", "W2"]}, "lead over Pump"),
+    ({"do": "insert segment", "circuit_id": "Pump", "beside": "W1", "after": True, "id": "X1",
+      "spec": {"kind": "connector"}}, "insert X1"),
+    ({"do": "remove segment", "segment_id": "X1"}, "delete X1"),
+    ({"do": "change segment", "segment_id": "W1", "fate": "stowed", "change": {"size": "8 AWG"}}, "change W1"),
+    ({"do": "set fate", "segment_id": "W1", "fate": "kept"}, "change W1"),
+    ({"do": "move segment", "circuit_id": "Pump", "segment_id": "W1", "steps": -1}, "move W1"),
+    ({"do": "split wire", "segment_id": "W1", "first_m": "1 m"}, "split W1"),
+    ({"do": "add device", "id": "E1", "name": "Lamp", "terminals": {"+": "plus", "-": "dash"}, "spec": LAMP},
+     "add Lamp"),
+    ({"do": "change device", "device_id": "E1", "name": "Dash lamp", "change": {"rated_a": "2 A"}},
+     "change Dash lamp"),
+    ({"do": "move terminals", "device_id": "E1", "terminals": {"-": "minus"}}, "move Dash lamp"),
+    ({"do": "move end", "segment_id": "W4", "from_point": "minus", "to_point": "p9"}, "move W4"),
+    ({"do": "remove device", "device_id": "E1"}, "delete Dash lamp"),
+    ({"do": "add device", "id": "G2", "name": "Alternator", "spec": ALTERNATOR}, "add Alternator"),
+    ({"do": "scale alternator", "device_id": "G2", "at_6000_a": 150}, "change Alternator"),
+    ({"do": "add input", "id": "fan", "name": "Fan switch"}, "add input Fan switch"),
+    ({"do": "change input", "input_id": "fan", "name": "Fan", "positions": ["off", "low", "high"]},
+     "change input Fan"),
+    ({"do": "remove input", "input_id": "fan"}, "delete input Fan"),
+    ({"do": "lay circuit", "id": "Fan", **FAN}, "lay Fan feed"),
+    ({"do": "set design current", "circuit_id": "Fan", "current_a": "30 A"}, "change Fan feed"),
+    ({"do": "resize circuit", "circuit_id": "Fan"}, "size Fan feed"),
+    ({"do": "remove circuit", "circuit_id": "Fan"}, "delete Fan feed"),
+    ({"do": "change circuit", "circuit_id": "Pump", **PUMP_VALUES}, "change Pump"),
+    ({"do": "add point", "id": "p8", "name": "GND8"}, "add point GND8"),
+    ({"do": "remove point", "point_id": "p8"}, "delete point GND8"),
+    ({"do": "start route", "starter": "ignition-feed"}, "lay Ignition coil feed"),
+    ({"do": "set scenario", "scenario_id": "s9", **NIGHT}, "scenario Night"),
+    ({"do": "set drive", "drive_id": "d9", "name": "Stand", "spells": [SPELL]}, "drive Stand"),
+    ({"do": "remove drive", "drive_id": "d9"}, "delete drive Stand"),
+    ({"do": "remove scenario", "scenario_id": "s9"}, "delete scenario Night"),
+]  # fmt: skip
+
+
+class Vocabulary(TestCase):
+    def test_every_kind_of_edit_does_something_and_is_said_in_a_few_words(self) -> None:
+        vehicle, numbers = feed(), count()
+        for values, says in EVERY:
+            edit = EDIT.validate_python(values)
+            with self.subTest(values["do"]):
+                changed = edited(vehicle, [edit], RULES, lambda: f"new{next(numbers)}")
+                self.assertNotEqual(changed, vehicle)
+                self.assertEqual(label([edit], vehicle, changed), says)
+                vehicle = changed
+        kinds = {kind.model_fields["do"].default for kind in get_args(get_args(Edit)[0])}
+        self.assertEqual({values["do"] for values, _ in EVERY}, kinds)
+
+    def test_several_are_counted(self) -> None:
+        edits = [
+            EDIT.validate_python({"do": "set fate", "segment_id": each, "fate": "stowed"}) for each in ("W1", "W2")
+        ]
+        self.assertEqual(label(edits, feed(), feed()), "change W1 and 1 more")
 
 
 class CarriedOut(TestCase):

@@ -15,7 +15,7 @@ from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.planning.templates import STARTERS, answered, lay_starter
-from percorso.planning.templates.asking import questions
+from percorso.vehicle.form_fields import form_fields
 from percorso.vehicle.model import Circuit, Vehicle
 from percorso.vehicle.segments import Fuse, Switch, Wire
 from percorso.vehicle.stages import vehicle_at
@@ -49,9 +49,9 @@ class EveryStarter(TestCase):
     def test_asks_five_questions_at_most_each_with_a_usual_answer(self) -> None:
         self.assertEqual(len(STARTERS), 12)
         for kind in STARTERS.values():
-            asked = questions(kind)
+            asked = form_fields(kind)
             self.assertTrue(1 <= len(asked) <= 5)
-            self.assertTrue(all(each["label"] and each["usual"] is not None for each in asked))
+            self.assertTrue(all(each.label and each.start for each in asked))
 
     def test_lays_circuits_that_keep_their_targets_and_every_rule(self) -> None:
         """On empty jobs of 12 and 24 V, in both size systems: no error and nothing over its target."""

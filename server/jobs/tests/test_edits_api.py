@@ -138,7 +138,7 @@ class Starters(ShopCase):
         listed = self.call("GET", "/starters")
         self.assertEqual([each["id"] for each in listed], list(STARTERS))
         for starter in listed:
-            answers = {each["name"]: each["usual"] for each in starter["questions"]}
+            answers = {each["name"]: each["start"] for each in starter["questions"]}
             job, circuit, key = self.new_job(), str(uuid4()), str(uuid4())
             start = {"do": "start route", "starter": starter["id"], "answers": answers, "series": "awg"}
             with self.subTest(starter["id"]):

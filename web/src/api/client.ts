@@ -13,6 +13,7 @@ export class ApiError extends Error {
     message: string,
     readonly problems: Problem[] = [],
     readonly current: Record<string, unknown> | null = null,
+    readonly row: string | null = null,
   ) {
     super(message);
   }
@@ -42,7 +43,14 @@ export function csrfToken(): string {
 export async function errorFrom(response: Response): Promise<ApiError> {
   const body = await response.json().catch(() => ({}));
   const message = body.message ?? `the server answered ${response.status}`;
-  return new ApiError(response.status, body.code ?? "", message, body.problems, body.current ?? null);
+  return new ApiError(
+    response.status,
+    body.code ?? "",
+    message,
+    body.problems,
+    body.current ?? null,
+    body.row ?? null,
+  );
 }
 
 export const api = createClient<paths>({ baseUrl: "/", credentials: "same-origin" });

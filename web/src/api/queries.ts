@@ -173,6 +173,14 @@ export function useSheets(jobId: string) {
 export const useHouseRules = () =>
   useQuery({ queryKey: ["house rules"], queryFn: () => answer(api.GET("/api/house-rules")) });
 
+/** What the core asks of each kind of part; it does not change while the page is open. */
+export const useForms = () =>
+  useQuery({
+    queryKey: ["forms"],
+    queryFn: () => answer(api.GET("/api/forms")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export const useStarters = () =>
   useQuery({
     queryKey: ["starters"],
@@ -202,6 +210,8 @@ export type Job = Schemas["JobOut"];
 export type Board = Schemas["Board"];
 export type BoardLine = Schemas["BoardLine"];
 export type CircuitView = Schemas["CircuitView"];
+export type Forms = Schemas["Forms"];
+export type FormField = Schemas["FormField"];
 export type Segment = Schemas["SegmentOut"];
 export type Device = Schemas["DeviceOut"];
 export type Input = Schemas["InputOut"];

@@ -5,16 +5,31 @@
  */
 import { useSyncExternalStore } from "react";
 import { ApiError, csrfToken, errorFrom, type Schemas } from "./client";
+import type { paths } from "./schema";
 
+export type Edit = Schemas["EditsIn"]["edits"][number];
+type Method = "post" | "patch";
+type Writable<M extends Method> = {
+  [Path in keyof paths]: paths[Path][M] extends { responses: unknown } ? Path : never;
+}[keyof paths];
+type Body<Operation> = Operation extends { requestBody: { content: { "application/json": infer B } } }
+  ? B
+  : undefined;
+type Answer<Operation> = Operation extends {
+  responses: { 200: { content: { "application/json": infer A } } };
+}
+  ? A
+  : never;
+type Params = Record<string, string>;
+
+/** A change that is to be written: by the API's own contract, with the parts of its path by name. */
 export type Write = {
   key: string;
   what: string;
-  method: "POST" | "PATCH" | "PUT" | "DELETE";
+  method: Method;
   path: string;
-  /** The row whose version this write states, if it states one. */
-  row?: string;
-  version?: number;
-  body?: Record<string, unknown>;
+  params: Params;
+  body?: Record<string, unknown> | undefined;
 };
 
 type Settled = { resolve: (answer: unknown) => void; reject: (error: ApiError) => void };
@@ -46,12 +61,28 @@ let state: SavingState = {
   lastLabel: "",
 };
 
-const slot = () => `percorso.waiting.${owner}`;
+/** Each waiting change is kept by itself: two tabs of one person do not write over what the other keeps. */
+const slots = () => `percorso.waiting.${owner}.`;
+const keep = (write: Write) =>
+  localStorage.setItem(slots() + write.key, JSON.stringify({ at: Date.now(), write }));
+const isKept = ({ key }: Write) => localStorage.getItem(slots() + key) !== null;
+
+/** What this person left waiting, in the order in which it was made. */
+function kept(): Write[] {
+  const names = Object.keys(localStorage).filter((name) => name.startsWith(slots()));
+  const found = names.map((name) => JSON.parse(localStorage.getItem(name) ?? ""));
+  return found.sort((one, other) => one.at - other.at).map(({ write }) => write);
+}
 
 function show(change: Partial<SavingState>) {
   state = { ...state, ...change, waiting: queue.length };
-  if (owner) localStorage.setItem(slot(), JSON.stringify(queue));
   for (const listener of listeners) listener();
+}
+
+/** A change that waits no longer: it is written, refused or given up. */
+function done({ key }: Write) {
+  queue = queue.filter((each) => each.key !== key);
+  localStorage.removeItem(slots() + key);
 }
 
 /** Take up what this person left waiting; `refresh` runs after every change that was written. */
@@ -59,18 +90,38 @@ export function startSaving(person: string, refresh: () => Promise<unknown>) {
   if (owner === person) return;
   owner = person;
   onSaved = refresh;
-  queue = JSON.parse(localStorage.getItem(slot()) ?? "[]");
+  queue = kept();
   show({ trouble: null });
   void sendNext();
 }
 
+/** Carry out edits of a job as one change; `seen` are the rows it was made from, `label` what the undo list says. */
+export function change(
+  jobId: string,
+  what: string,
+  edits: Edit[],
+  { seen = [], label }: { seen?: { id: string; version: number }[]; label?: string } = {},
+): Promise<Schemas["Saved"]> {
+  const versions = Object.fromEntries(seen.map(({ id, version }) => [id, version]));
+  const body = { edits, seen: versions, ...(label ? { label: label.slice(0, 80) } : {}) };
+  return save(what, "post", "/api/jobs/{job_id}/edits", { job_id: jobId }, body);
+}
+
 /** Write a change. Resolves when it is safely written, rejects with the problems when it is refused. */
-export function save<T = Schemas["Saved"]>(write: Omit<Write, "key">): Promise<T> {
-  const keyed = { ...write, key: crypto.randomUUID() };
-  queue = [...queue, keyed];
+export function save<M extends Method, Path extends Writable<M>>(
+  what: string,
+  method: M,
+  path: Path,
+  params: Params,
+  body: Body<paths[Path][M]>,
+): Promise<Answer<paths[Path][M]>> {
+  const key = crypto.randomUUID();
+  const write = { key, what, method, path, params, body: body as Record<string, unknown> | undefined };
+  queue = [...queue, write];
+  keep(write);
   show({ refused: null });
-  const promise = new Promise<T>((resolve, reject) => {
-    settled.set(keyed.key, { resolve: resolve as (answer: unknown) => void, reject });
+  const promise = new Promise<Answer<paths[Path][M]>>((resolve, reject) => {
+    settled.set(key, { resolve: resolve as (answer: unknown) => void, reject });
   });
   void sendNext();
   return promise;
@@ -79,6 +130,12 @@ export function save<T = Schemas["Saved"]>(write: Omit<Write, "key">): Promise<T
 async function sendNext(): Promise<void> {
   const write = queue[0];
   if (busy || !write || state.conflict) return;
+  if (!isKept(write)) {
+    // Another tab took it up as well, and was faster.
+    done(write);
+    show({});
+    return sendNext();
+  }
   busy = true;
   try {
     const saved = await send(write);
@@ -96,18 +153,16 @@ async function sendNext(): Promise<void> {
 }
 
 async function send(write: Write): Promise<Schemas["Saved"]> {
-  const version = Math.max(write.version ?? 0, ownVersions.get(write.row ?? "") ?? 0);
-  const stated = write.version === undefined ? {} : { version };
-  const query = write.method === "DELETE" && write.version !== undefined ? `?version=${version}` : "";
-  const response = await fetch(write.path + query, {
-    method: write.method,
+  const path = write.path.replace(/{(\w+)}/g, (_, name) => encodeURIComponent(write.params[name] ?? ""));
+  const response = await fetch(path, {
+    method: write.method.toUpperCase(),
     credentials: "same-origin",
     headers: {
       "Content-Type": "application/json",
       "X-CSRFToken": csrfToken(),
       "Idempotency-Key": write.key,
     },
-    body: write.method === "DELETE" ? undefined : JSON.stringify({ ...write.body, ...stated }),
+    ...(write.body ? { body: JSON.stringify(withOwnVersions(write.body)) } : {}),
   }).catch(() => {
     throw new ApiError(0, "offline", "the server does not answer");
   });
@@ -115,10 +170,23 @@ async function send(write: Write): Promise<Schemas["Saved"]> {
   return response.json();
 }
 
+/** What was seen of rows, or what came of one's own change since, which was made on top of it. */
+function withOwnVersions(body: Record<string, unknown>): Record<string, unknown> {
+  if (!isVersions(body.seen)) return body;
+  const seen = Object.entries(body.seen).map(([row, version]) => [
+    row,
+    Math.max(version, ownVersions.get(row) ?? 0),
+  ]);
+  return { ...body, seen: Object.fromEntries(seen) };
+}
+
+const isVersions = (seen: unknown): seen is Record<string, number> =>
+  typeof seen === "object" && seen !== null;
+
 function written(write: Write, saved: Schemas["Saved"]) {
   for (const [row, version] of Object.entries(saved.versions ?? {})) ownVersions.set(row, version);
   attempts = 0;
-  queue = queue.filter((each) => each.key !== write.key);
+  done(write);
   show({ trouble: null, lastSaved: new Date(), lastLabel: saved.label ?? write.what });
 }
 
@@ -128,7 +196,7 @@ function fail(write: Write, error: ApiError) {
     setTimeout(() => void sendNext(), RETRY_MS[Math.min(attempts++, RETRY_MS.length - 1)]);
   } else if (error.status === 401 || error.status === 403) {
     show({ trouble: error });
-  } else if (error.status === 409 && write.version !== undefined) {
+  } else if (error.status === 409 && write.body && error.current) {
     show({ trouble: null, conflict: { write, error } });
   } else {
     drop(write, error);
@@ -136,7 +204,7 @@ function fail(write: Write, error: ApiError) {
 }
 
 function drop(write: Write, error: ApiError) {
-  queue = queue.filter((each) => each.key !== write.key);
+  done(write);
   const caller = settled.get(write.key);
   show({ trouble: null, refused: caller ? null : { write, error } });
   caller?.reject(error);
@@ -149,10 +217,11 @@ export function decideConflict(mine: boolean) {
   if (!conflict) return;
   const { write, error } = conflict;
   if (mine && error.current) {
-    if (write.row) ownVersions.delete(write.row);
-    queue = [{ ...write, version: Number(error.current.version) }, ...queue.slice(1)];
+    const again = onTopOf(write, error.row ?? "", Number(error.current.version));
+    queue = [again, ...queue.slice(1)];
+    keep(again);
   } else {
-    queue = queue.slice(1);
+    done(write);
     settled.get(write.key)?.resolve({ label: "left as it was", versions: {} });
     settled.delete(write.key);
   }
@@ -161,11 +230,32 @@ export function decideConflict(mine: boolean) {
   void sendNext();
 }
 
+/** The same change, made on another version of a row. */
+function onTopOf(write: Write, row: string, version: number): Write {
+  ownVersions.delete(row);
+  const { body = {} } = write;
+  return {
+    ...write,
+    body: isVersions(body.seen) ? { ...body, seen: { ...body.seen, [row]: version } } : { ...body, version },
+  };
+}
+
 /** Put away the notice of a change that was refused after its form was gone. */
 export const dismissRefused = () => show({ refused: null });
 
 /** Say something short in the status line. */
 export const remark = (text: string) => show({ lastLabel: text, lastSaved: null });
+
+/** Wait for a change that has no form; what stands in its way is said in the status line. */
+export async function attempt(changing: Promise<unknown>): Promise<boolean> {
+  try {
+    await changing;
+    return true;
+  } catch (error) {
+    remark(error instanceof Error ? error.message : String(error));
+    return false;
+  }
+}
 
 export function useSaving(): SavingState {
   return useSyncExternalStore(

@@ -184,154 +184,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/points": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Point
-         * @description Add a point nothing ends on yet.
-         */
-        post: operations["jobs_network_api_add_point"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/points/{point_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Delete Point
-         * @description Delete a point nothing ends on.
-         */
-        delete: operations["jobs_network_api_delete_point"];
-        options?: never;
-        head?: never;
-        /**
-         * Rename Point
-         * @description Rename a point.
-         */
-        patch: operations["jobs_network_api_rename_point"];
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/segments": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Segment
-         * @description Add a segment between two points.
-         */
-        post: operations["jobs_network_api_add_segment"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/circuits/{circuit_id}/segments": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Insert
-         * @description Insert a segment into a circuit's route, joined at a new point.
-         */
-        post: operations["jobs_network_api_insert"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/segments/{segment_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Delete Segment
-         * @description Delete a segment and join what it connected.
-         */
-        delete: operations["jobs_network_api_delete_segment"];
-        options?: never;
-        head?: never;
-        /**
-         * Change Segment
-         * @description Change a segment's values or move its ends to other points.
-         */
-        patch: operations["jobs_network_api_change_segment"];
-        trace?: never;
-    };
-    "/api/circuits/{circuit_id}/move": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Move
-         * @description Move a segment one place along the route.
-         */
-        post: operations["jobs_network_api_move"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/circuits": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Circuit
-         * @description Lay out a new circuit: one wire out and one back, sized for its target.
-         */
-        post: operations["jobs_network_api_add_circuit"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/circuits/{circuit_id}": {
         parameters: {
             query?: never;
@@ -343,129 +195,13 @@ export interface paths {
          * Read Circuit
          * @description A circuit with its profile, findings and ladders.
          */
-        get: operations["jobs_network_api_read_circuit"];
+        get: operations["jobs_circuits_api_read_circuit"];
         put?: never;
-        post?: never;
-        /**
-         * Delete Circuit
-         * @description Delete a circuit with what only it uses.
-         */
-        delete: operations["jobs_network_api_delete_circuit"];
-        options?: never;
-        head?: never;
-        /**
-         * Change Circuit
-         * @description Change what a circuit is for and what it must meet.
-         */
-        patch: operations["jobs_network_api_change_circuit"];
-        trace?: never;
-    };
-    "/api/circuits/{circuit_id}/path": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Change Path
-         * @description Lead a circuit over other segments of the job.
-         */
-        put: operations["jobs_network_api_change_path"];
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/devices": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Device
-         * @description Add a device between points.
-         */
-        post: operations["jobs_devices_api_add_device"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/devices/{device_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Delete Device
-         * @description Delete a device; its points and circuits stay.
-         */
-        delete: operations["jobs_devices_api_delete_device"];
-        options?: never;
-        head?: never;
-        /**
-         * Change Device
-         * @description Change a device's values, or move its terminals to other points.
-         */
-        patch: operations["jobs_devices_api_change_device"];
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/inputs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Input
-         * @description Add a named condition.
-         */
-        post: operations["jobs_devices_api_add_input"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/inputs/{input_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Delete Input
-         * @description Delete a named condition nothing is driven by.
-         */
-        delete: operations["jobs_devices_api_delete_input"];
-        options?: never;
-        head?: never;
-        /**
-         * Change Input
-         * @description Change a named condition.
-         */
-        patch: operations["jobs_devices_api_change_input"];
         trace?: never;
     };
     "/api/circuits/{circuit_id}/what-if": {
@@ -481,7 +217,7 @@ export interface paths {
          * What If
          * @description A circuit's view with edits, without a comparison of stages; nothing is written.
          */
-        post: operations["jobs_edits_api_what_if"];
+        post: operations["jobs_circuits_api_what_if"];
         delete?: never;
         options?: never;
         head?: never;
@@ -499,7 +235,7 @@ export interface paths {
          * Read Sizes
          * @description The least copper that meets every rule on a circuit as planned; ``new_only`` leaves what exists as it is.
          */
-        get: operations["jobs_edits_api_read_sizes"];
+        get: operations["jobs_circuits_api_read_sizes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -519,9 +255,29 @@ export interface paths {
         put?: never;
         /**
          * Carry Out Edits
-         * @description Carry out edits as one change, all or nothing.
+         * @description Carry out edits as one change, all or nothing; those whose new parts are there already were carried out.
          */
         post: operations["jobs_edits_api_carry_out_edits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Forms
+         * @description Every form; they do not change while the server runs.
+         */
+        get: operations["jobs_forms_api_read_forms"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -628,106 +384,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/loads/import": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Import Ledger
-         * @description Carry out a ledger file, all of its lines or none.
-         */
-        post: operations["jobs_loads_api_import_ledger"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/scenarios/{scenario_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Put Scenario
-         * @description Add or change a scenario of the job's own.
-         */
-        put: operations["jobs_loads_api_put_scenario"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/scenarios/{scenario_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Delete Scenario
-         * @description Delete a scenario no drive passes.
-         */
-        delete: operations["jobs_loads_api_delete_scenario"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/drives/{drive_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Put Drive
-         * @description Add or change a drive of the job's own.
-         */
-        put: operations["jobs_loads_api_put_drive"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/drives/{drive_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Delete Drive
-         * @description Delete a drive.
-         */
-        delete: operations["jobs_loads_api_delete_drive"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/understand": {
         parameters: {
             query?: never;
@@ -802,26 +458,6 @@ export interface paths {
         get: operations["jobs_starters_api_list_starters"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/starters/{starter_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Start Route
-         * @description Lay a starter's route, sized; the circuit to look at first gets the id that was sent.
-         */
-        post: operations["jobs_starters_api_start_route"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1174,36 +810,127 @@ export interface components {
         };
         /**
          * AddDevice
-         * @description A new device that nobody wired yet.
+         * @description A new device; without terminals it is known and not wired yet.
          */
         AddDevice: {
+            /** Id */
+            id?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "add device";
+            /** Designation */
+            designation?: string | null;
             /** Name */
             name: string;
-            /** Spec */
+            /**
+             * Terminals
+             * @description Names of points, existing or new, by terminal mark.
+             * @default {}
+             */
+            terminals?: {
+                [key: string]: string;
+            };
+            /**
+             * Origin
+             * @default existing
+             * @enum {string}
+             */
+            origin?: "existing" | "new";
+            /**
+             * Fate
+             * @default kept
+             * @enum {string}
+             */
+            fate?: "kept" | "removed" | "stowed";
+            /**
+             * Spec
+             * @description Values of a segment or a device by name.
+             */
             spec: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * AddInput
+         * @description A new named condition; switches name it by its id.
+         */
+        AddInput: {
+            /** Name */
+            name: string;
+            /**
+             * Positions
+             * @default [
+             *       "off",
+             *       "on"
+             *     ]
+             */
+            positions?: string[];
+            /**
+             * By State
+             * @default {}
+             */
+            by_state?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add input";
+            /** Id */
+            id: string;
+        };
+        /**
+         * AddPoint
+         * @description A point nothing ends on yet.
+         */
+        AddPoint: {
+            /** Id */
+            id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add point";
+            /** Name */
+            name: string;
         };
         /**
          * AddSegment
          * @description A new piece between two points.
          */
         AddSegment: {
+            /** Id */
+            id?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "add segment";
+            /** Designation */
+            designation?: string | null;
             /** From Point */
             from_point: string;
             /** To Point */
             to_point: string;
-            /** Spec */
+            /**
+             * Origin
+             * @default new
+             * @enum {string}
+             */
+            origin?: "existing" | "new";
+            /**
+             * Fate
+             * @default kept
+             * @enum {string}
+             */
+            fate?: "kept" | "removed" | "stowed";
+            /**
+             * Spec
+             * @description Values of a segment or a device by name.
+             */
             spec: {
                 [key: string]: unknown;
             };
@@ -1233,20 +960,16 @@ export interface components {
             kind: "alternator";
             /** Setpoint V */
             setpoint_v: number;
-            /**
-             * Setpoint V Per K
-             * @default 0
-             */
-            setpoint_v_per_k?: number;
             /** At 1800 A */
             at_1800_a: number;
             /** At 6000 A */
             at_6000_a: number;
-            /**
-             * Output
-             * @default []
-             */
-            output?: components["schemas"]["OutputPoint"][];
+            /** Pulley Ratio */
+            pulley_ratio?: number | null;
+            /** Engine Idle Rpm */
+            engine_idle_rpm?: number | null;
+            /** Engine Road Rpm */
+            engine_road_rpm?: number | null;
             /**
              * Idle Rpm
              * @default 1800
@@ -1257,19 +980,23 @@ export interface components {
              * @default 6000
              */
             road_rpm?: number;
-            /** Pulley Ratio */
-            pulley_ratio?: number | null;
-            /** Engine Idle Rpm */
-            engine_idle_rpm?: number | null;
-            /** Engine Road Rpm */
-            engine_road_rpm?: number | null;
             /**
              * Max Rpm
              * @default 15000
              */
             max_rpm?: number;
+            /**
+             * Output
+             * @default []
+             */
+            output?: components["schemas"]["OutputPoint"][];
             /** Belt */
             belt?: ("V-belt" | "two V-belts" | "ribbed belt") | null;
+            /**
+             * Setpoint V Per K
+             * @default 0
+             */
+            setpoint_v_per_k?: number;
             /**
              * Temperature C
              * @default 25
@@ -1281,15 +1008,15 @@ export interface components {
              */
             excitation_a?: number;
             /**
-             * Exciter Max A
-             * @default 0.5
-             */
-            exciter_max_a?: number;
-            /**
              * Exciter Ohm
              * @default 10
              */
             exciter_ohm?: number;
+            /**
+             * Exciter Max A
+             * @default 0.5
+             */
+            exciter_max_a?: number;
             /** Self Excites Rpm */
             self_excites_rpm?: number | null;
         };
@@ -1422,8 +1149,56 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
+         * ChangeCircuit
+         * @description What a circuit is for and must meet, and the device it feeds.
+         */
+        ChangeCircuit: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /**
+             * Family
+             * @enum {string}
+             */
+            family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
+            /** Device */
+            device: string;
+            /** Design Current A */
+            design_current_a: number | string;
+            /** Source V */
+            source_v: number | string;
+            /**
+             * State
+             * @default idle
+             * @enum {string}
+             */
+            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Target Kind
+             * @enum {string}
+             */
+            target_kind: "max_drop_v" | "max_drop_percent" | "min_device_v";
+            /** Target Value */
+            target_value: number | string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change circuit";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Device Id */
+            device_id?: string | null;
+        };
+        /**
          * ChangeDevice
-         * @description Other values of a device.
+         * @description Other values of a device, or other points at its terminals.
          */
         ChangeDevice: {
             /**
@@ -1433,14 +1208,60 @@ export interface components {
             do: "change device";
             /** Device Id */
             device_id: string;
-            /** Change */
-            change: {
+            /**
+             * Change
+             * @description Values of a segment or a device by name.
+             * @default {}
+             */
+            change?: {
                 [key: string]: unknown;
             };
+            /** Designation */
+            designation?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Terminals */
+            terminals?: {
+                [key: string]: string;
+            } | null;
+            /** Origin */
+            origin?: ("existing" | "new") | null;
+            /** Fate */
+            fate?: ("kept" | "removed" | "stowed") | null;
+        };
+        /**
+         * ChangeInput
+         * @description Other values of a named condition.
+         */
+        ChangeInput: {
+            /** Name */
+            name: string;
+            /**
+             * Positions
+             * @default [
+             *       "off",
+             *       "on"
+             *     ]
+             */
+            positions?: string[];
+            /**
+             * By State
+             * @default {}
+             */
+            by_state?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change input";
+            /** Input Id */
+            input_id: string;
         };
         /**
          * ChangeSegment
-         * @description Other values of a segment.
+         * @description Other values of a segment, or other points at its ends.
          */
         ChangeSegment: {
             /**
@@ -1450,10 +1271,24 @@ export interface components {
             do: "change segment";
             /** Segment Id */
             segment_id: string;
-            /** Change */
-            change: {
+            /**
+             * Change
+             * @description Values of a segment or a device by name.
+             * @default {}
+             */
+            change?: {
                 [key: string]: unknown;
             };
+            /** Designation */
+            designation?: string | null;
+            /** From Point */
+            from_point?: string | null;
+            /** To Point */
+            to_point?: string | null;
+            /** Origin */
+            origin?: ("existing" | "new") | null;
+            /** Fate */
+            fate?: ("kept" | "removed" | "stowed") | null;
         };
         /**
          * CircuitOut
@@ -1722,7 +1557,7 @@ export interface components {
             /** Effect */
             effect: string;
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
         };
         /**
          * DeviceOut
@@ -1825,7 +1660,7 @@ export interface components {
         };
         /**
          * FamilyDefaults
-         * @description What a new circuit of a purpose starts with.
+         * @description What a new circuit of a purpose starts with; ``load_kinds`` are those it is for, none: for all the rest.
          */
         FamilyDefaults: {
             /**
@@ -1833,6 +1668,18 @@ export interface components {
              * @enum {string}
              */
             purpose: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense" | "electronics and pumps";
+            /**
+             * Family
+             * @enum {string}
+             */
+            family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
+            /** Load Kinds */
+            load_kinds: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
             /**
              * Target Kind
              * @enum {string}
@@ -2198,9 +2045,11 @@ export interface components {
         };
         /**
          * InsertSegment
-         * @description A new piece in series, after or before one that a circuit passes.
+         * @description A new piece in series, after or before one that a circuit passes, joined to it at a new point.
          */
         InsertSegment: {
+            /** Id */
+            id?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2212,10 +2061,29 @@ export interface components {
             beside: string;
             /** After */
             after: boolean;
-            /** Spec */
+            /** Designation */
+            designation?: string | null;
+            /**
+             * Origin
+             * @default new
+             * @enum {string}
+             */
+            origin?: "existing" | "new";
+            /**
+             * Fate
+             * @default kept
+             * @enum {string}
+             */
+            fate?: "kept" | "removed" | "stowed";
+            /**
+             * Spec
+             * @description Values of a segment or a device by name.
+             */
             spec: {
                 [key: string]: unknown;
             };
+            /** Point Name */
+            point_name?: string | null;
         };
         /**
          * Joint
@@ -2242,6 +2110,80 @@ export interface components {
             condition?: "ring on clean stud" | "lug on paint or rust";
             /** Resistance Ohm */
             resistance_ohm?: number | null;
+        };
+        /**
+         * LayCircuit
+         * @description A new circuit in its simplest whole form: one wire out and one back, sized for its target.
+         */
+        LayCircuit: {
+            /** Id */
+            id?: string | null;
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /**
+             * Family
+             * @enum {string}
+             */
+            family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
+            /** Device */
+            device: string;
+            /** Design Current A */
+            design_current_a: number | string;
+            /** Source V */
+            source_v: number | string;
+            /**
+             * State
+             * @default idle
+             * @enum {string}
+             */
+            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Target Kind
+             * @enum {string}
+             */
+            target_kind: "max_drop_v" | "max_drop_percent" | "min_device_v";
+            /** Target Value */
+            target_value: number | string;
+            /** Source */
+            source?: string | null;
+            /** Ground */
+            ground: string;
+            /** Supply Length M */
+            supply_length_m?: number | string;
+            /** Return Length M */
+            return_length_m: number | string;
+            /**
+             * Zone
+             * @default cabin
+             * @enum {string}
+             */
+            zone?: "cabin" | "engine bay" | "near exhaust" | "outside";
+            /**
+             * Series
+             * @default awg
+             * @enum {string}
+             */
+            series?: "awg" | "metric";
+            /** Device Kind */
+            device_kind?: ("resistive" | "motor" | "pump" | "filament lamp" | "constant power" | "constant current") | null;
+            /**
+             * Origin
+             * @default existing
+             * @enum {string}
+             */
+            origin?: "existing" | "new";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "lay circuit";
         };
         /**
          * LeadOver
@@ -2589,14 +2531,14 @@ export interface components {
              * @constant
              */
             condition?: "relay";
+            /** Coil */
+            coil?: string | null;
             /**
              * Form
              * @default NO
              * @enum {string}
              */
             form?: "NO" | "NC";
-            /** Coil */
-            coil?: string | null;
             /** Rated A */
             rated_a?: number | null;
             /** Base */
@@ -2605,8 +2547,21 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
+         * RemoveCircuit
+         * @description A circuit taken out, with what only it uses.
+         */
+        RemoveCircuit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove circuit";
+            /** Circuit Id */
+            circuit_id: string;
+        };
+        /**
          * RemoveDevice
-         * @description A device taken out.
+         * @description A device taken out; its points and circuits stay.
          */
         RemoveDevice: {
             /**
@@ -2616,6 +2571,86 @@ export interface components {
             do: "remove device";
             /** Device Id */
             device_id: string;
+        };
+        /**
+         * RemoveDrive
+         * @description A drive taken out.
+         */
+        RemoveDrive: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove drive";
+            /** Drive Id */
+            drive_id: string;
+        };
+        /**
+         * RemoveInput
+         * @description A named condition taken out that nothing is driven by.
+         */
+        RemoveInput: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove input";
+            /** Input Id */
+            input_id: string;
+        };
+        /**
+         * RemovePoint
+         * @description A point taken out that nothing ends on.
+         */
+        RemovePoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove point";
+            /** Point Id */
+            point_id: string;
+        };
+        /**
+         * RemoveScenario
+         * @description A scenario taken out that no drive passes.
+         */
+        RemoveScenario: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove scenario";
+            /** Scenario Id */
+            scenario_id: string;
+        };
+        /**
+         * RemoveSegment
+         * @description A segment taken out, and what it connected joined.
+         */
+        RemoveSegment: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove segment";
+            /** Segment Id */
+            segment_id: string;
+        };
+        /**
+         * RenamePoint
+         * @description Another name for a point.
+         */
+        RenamePoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rename point";
+            /** Point Id */
+            point_id: string;
+            /** Name */
+            name: string;
         };
         /**
          * ResistiveLoad
@@ -2748,6 +2783,27 @@ export interface components {
             circuit_id: string;
         };
         /**
+         * RouteCircuit
+         * @description A circuit led over other segments of the job, by their ids in order.
+         */
+        RouteCircuit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "route circuit";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Source Point */
+            source_point: string | null;
+            /** Supply */
+            supply: string[];
+            /** Return Point */
+            return_point: string;
+            /** Return Path */
+            return_path: string[];
+        };
+        /**
          * ScaleAlternator
          * @description An alternator of the same kind and another output; its marking at 1 800 rpm and its curve go with it.
          */
@@ -2862,6 +2918,25 @@ export interface components {
             current_a: number | string;
         };
         /**
+         * SetDrive
+         * @description A drive of the job's own, new or changed.
+         */
+        SetDrive: {
+            /** Name */
+            name: string;
+            /** Spells */
+            spells: components["schemas"]["SpellValues"][];
+            /** From Percent */
+            from_percent?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set drive";
+            /** Drive Id */
+            drive_id: string;
+        };
+        /**
          * SetFate
          * @description What becomes of a segment.
          */
@@ -2878,6 +2953,47 @@ export interface components {
              * @enum {string}
              */
             fate: "kept" | "removed" | "stowed";
+        };
+        /**
+         * SetScenario
+         * @description A scenario of the job's own, new or changed.
+         */
+        SetScenario: {
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Time
+             * @default day
+             * @enum {string}
+             */
+            time?: "day" | "night";
+            /**
+             * Season
+             * @default summer
+             * @enum {string}
+             */
+            season?: "summer" | "winter" | "rain";
+            /** Outside C */
+            outside_c: number | string;
+            /**
+             * Duty Percent
+             * @default {}
+             */
+            duty_percent?: {
+                [key: string]: number;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set scenario";
+            /** Scenario Id */
+            scenario_id: string;
         };
         /**
          * Shunt
@@ -2906,6 +3022,18 @@ export interface components {
              * @default 0.075
              */
             full_scale_drop_v?: number;
+        };
+        /**
+         * SpellValues
+         * @description A spell of time under one of the job's scenarios, or a standard one such as ``idle-night-winter``.
+         */
+        SpellValues: {
+            /** Name */
+            name: string;
+            /** Minutes */
+            minutes: number;
+            /** Scenario */
+            scenario: string;
         };
         /**
          * Splice
@@ -2949,6 +3077,36 @@ export interface components {
             first_m: number | string;
             /** Point Name */
             point_name?: string | null;
+        };
+        /**
+         * StartRoute
+         * @description A starter's route, laid and sized; ``id`` is what the circuit to look at first shall have.
+         *
+         *     What is left out of its questions' answers is answered as usual.
+         */
+        StartRoute: {
+            /** Id */
+            id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "start route";
+            /** Starter */
+            starter: string;
+            /**
+             * Answers
+             * @default {}
+             */
+            answers?: {
+                [key: string]: string;
+            };
+            /**
+             * Series
+             * @default metric
+             * @enum {string}
+             */
+            series?: "awg" | "metric";
         };
         /**
          * Starter
@@ -3113,234 +3271,6 @@ export interface components {
             };
         };
         /**
-         * PointValues
-         * @description A new point.
-         */
-        PointValues: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id?: string;
-            /** Name */
-            name: string;
-        };
-        /**
-         * PointChange
-         * @description A point's new name, and the version that was seen.
-         */
-        PointChange: {
-            /** Version */
-            version: number;
-            /** Name */
-            name: string;
-        };
-        /**
-         * SegmentValues
-         * @description A new segment between two points of the job, outside any circuit yet.
-         */
-        SegmentValues: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id?: string;
-            /** Designation */
-            designation?: string | null;
-            /**
-             * From Point
-             * Format: uuid
-             */
-            from_point: string;
-            /**
-             * To Point
-             * Format: uuid
-             */
-            to_point: string;
-            /**
-             * Origin
-             * @default existing
-             * @enum {string}
-             */
-            origin?: "existing" | "new";
-            /**
-             * Fate
-             * @default kept
-             * @enum {string}
-             */
-            fate?: "kept" | "removed" | "stowed";
-            /**
-             * Spec
-             * @description A segment spec, or for a change only the values that change.
-             */
-            spec: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * InsertValues
-         * @description A new segment in series with one the circuit passes.
-         */
-        InsertValues: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id?: string;
-            /** Designation */
-            designation?: string | null;
-            /**
-             * Origin
-             * @default existing
-             * @enum {string}
-             */
-            origin?: "existing" | "new";
-            /**
-             * Fate
-             * @default kept
-             * @enum {string}
-             */
-            fate?: "kept" | "removed" | "stowed";
-            /**
-             * Spec
-             * @description A segment spec, or for a change only the values that change.
-             */
-            spec: {
-                [key: string]: unknown;
-            };
-            /**
-             * Beside
-             * Format: uuid
-             */
-            beside: string;
-            /**
-             * After
-             * @default true
-             */
-            after?: boolean;
-            /**
-             * Point Id
-             * Format: uuid
-             */
-            point_id?: string;
-            /** Point Name */
-            point_name?: string | null;
-        };
-        /**
-         * SegmentChange
-         * @description Values of a segment to change, and the version that was seen.
-         */
-        SegmentChange: {
-            /** Version */
-            version: number;
-            /** Designation */
-            designation?: string | null;
-            /** From Point */
-            from_point?: string | null;
-            /** To Point */
-            to_point?: string | null;
-            /** Origin */
-            origin?: ("existing" | "new") | null;
-            /** Fate */
-            fate?: ("kept" | "removed" | "stowed") | null;
-            /**
-             * Spec
-             * @description A segment spec, or for a change only the values that change.
-             * @default {}
-             */
-            spec?: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * Move
-         * @description Which way to move a segment along its route.
-         */
-        Move: {
-            /**
-             * Segment
-             * Format: uuid
-             */
-            segment: string;
-            /**
-             * Steps
-             * @enum {integer}
-             */
-            steps: 1 | -1;
-        };
-        /**
-         * NewCircuit
-         * @description A circuit to lay out, with the id it shall have.
-         */
-        NewCircuit: {
-            /**
-             * Typed
-             * @default {}
-             */
-            typed?: {
-                [key: string]: string;
-            };
-            /** Name */
-            name: string;
-            /**
-             * Family
-             * @enum {string}
-             */
-            family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
-            /** Device */
-            device: string;
-            /** Design Current A */
-            design_current_a: number | string;
-            /** Source V */
-            source_v: number | string;
-            /**
-             * State
-             * @default idle
-             * @enum {string}
-             */
-            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
-            /**
-             * Target Kind
-             * @enum {string}
-             */
-            target_kind: "max_drop_v" | "max_drop_percent" | "min_device_v";
-            /** Target Value */
-            target_value: number | string;
-            /** Source */
-            source?: string | null;
-            /** Ground */
-            ground: string;
-            /** Supply Length M */
-            supply_length_m?: number | string;
-            /** Return Length M */
-            return_length_m: number | string;
-            /**
-             * Zone
-             * @default cabin
-             * @enum {string}
-             */
-            zone?: "cabin" | "engine bay" | "near exhaust" | "outside";
-            /**
-             * Series
-             * @default awg
-             * @enum {string}
-             */
-            series?: "awg" | "metric";
-            /** Device Kind */
-            device_kind?: ("resistive" | "motor" | "filament lamp" | "constant current" | "constant power") | null;
-            /**
-             * Origin
-             * @default existing
-             * @enum {string}
-             */
-            origin?: "existing" | "new";
-            /**
-             * Id
-             * Format: uuid
-             */
-            id?: string;
-        };
-        /**
          * Ampacity
          * @description What a wire may carry for long, A, by both rules; ``rule`` is the one the house goes by.
          */
@@ -3498,195 +3428,12 @@ export interface components {
             state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
         };
         /**
-         * CircuitChange
-         * @description All values of a circuit, the device it feeds, and the version that was seen.
-         */
-        CircuitChange: {
-            /**
-             * Typed
-             * @default {}
-             */
-            typed?: {
-                [key: string]: string;
-            };
-            /** Name */
-            name: string;
-            /**
-             * Family
-             * @enum {string}
-             */
-            family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
-            /** Device */
-            device: string;
-            /** Design Current A */
-            design_current_a: number | string;
-            /** Source V */
-            source_v: number | string;
-            /**
-             * State
-             * @default idle
-             * @enum {string}
-             */
-            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
-            /**
-             * Target Kind
-             * @enum {string}
-             */
-            target_kind: "max_drop_v" | "max_drop_percent" | "min_device_v";
-            /** Target Value */
-            target_value: number | string;
-            /** Version */
-            version: number;
-            /** Device Id */
-            device_id?: string | null;
-        };
-        /**
-         * PathChange
-         * @description A circuit's new path as segment ids in order, and the version that was seen.
-         */
-        PathChange: {
-            /** Version */
-            version: number;
-            /** Source Point */
-            source_point: string | null;
-            /** Supply */
-            supply: string[];
-            /**
-             * Return Point
-             * Format: uuid
-             */
-            return_point: string;
-            /** Return Path */
-            return_path: string[];
-        };
-        /**
-         * DeviceValues
-         * @description A new device; ``terminals`` are names of points by terminal mark, existing or new ones; none: not wired yet.
-         */
-        DeviceValues: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id?: string;
-            /** Designation */
-            designation?: string | null;
-            /** Name */
-            name: string;
-            /**
-             * Terminals
-             * @default {}
-             */
-            terminals?: {
-                [key: string]: string;
-            };
-            /**
-             * Origin
-             * @default existing
-             * @enum {string}
-             */
-            origin?: "existing" | "new";
-            /**
-             * Fate
-             * @default kept
-             * @enum {string}
-             */
-            fate?: "kept" | "removed" | "stowed";
-            /**
-             * Spec
-             * @description A segment spec, or for a change only the values that change.
-             */
-            spec: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * DeviceChange
-         * @description Values of a device to change, and the version that was seen.
-         */
-        DeviceChange: {
-            /** Version */
-            version: number;
-            /** Designation */
-            designation?: string | null;
-            /** Name */
-            name?: string | null;
-            /** Terminals */
-            terminals?: {
-                [key: string]: string;
-            } | null;
-            /** Origin */
-            origin?: ("existing" | "new") | null;
-            /** Fate */
-            fate?: ("kept" | "removed" | "stowed") | null;
-            /**
-             * Spec
-             * @description A segment spec, or for a change only the values that change.
-             * @default {}
-             */
-            spec?: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * FileInput
-         * @description A named condition that drives switches, its positions (the resting one first) and where it stands by state.
-         */
-        FileInput: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /**
-             * Positions
-             * @default [
-             *       "off",
-             *       "on"
-             *     ]
-             */
-            positions?: string[];
-            /**
-             * By State
-             * @default {}
-             */
-            by_state?: {
-                [key: string]: string;
-            };
-        };
-        /**
-         * InputChange
-         * @description All values of an input, and the version that was seen; its id stays.
-         */
-        InputChange: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /**
-             * Positions
-             * @default [
-             *       "off",
-             *       "on"
-             *     ]
-             */
-            positions?: string[];
-            /**
-             * By State
-             * @default {}
-             */
-            by_state?: {
-                [key: string]: string;
-            };
-            /** Version */
-            version: number;
-        };
-        /**
          * WhatIf
          * @description Edits that are tried, and what to look at with them; ``ladder_of`` is the one segment whose ladder is wanted.
          */
         WhatIf: {
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
             /**
              * @default {
              *       "state": "idle",
@@ -3887,12 +3634,14 @@ export interface components {
         /**
          * EditsIn
          * @description Edits to carry out together, and the versions of rows that were seen before, by id.
+         *
+         *     ``label`` is what the list of changes says of them; what they do, if nothing else is said.
          */
         EditsIn: {
             /** Label */
-            label: string;
+            label?: string | null;
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
             /**
              * Seen
              * @default {}
@@ -3900,6 +3649,101 @@ export interface components {
             seen?: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Choice
+         * @description One of several answers.
+         */
+        Choice: {
+            /** Value */
+            value: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * FormField
+         * @description One field of a form; ``start`` is what a new thing has there, ``quantity`` the kind of a typed one.
+         *
+         *     ``optional``: left empty it is typical, usual or unknown. ``lowest`` and ``highest`` bound the value in ``unit``.
+         */
+        FormField: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "quantity" | "number" | "choice" | "many" | "flag" | "text";
+            /** Quantity */
+            quantity: string | null;
+            /** Unit */
+            unit: string;
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
+            /** Among */
+            among: ("inputs" | "key and inputs" | "positions" | "coils" | "devices") | null;
+            /** Lowest */
+            lowest: number | null;
+            /** Highest */
+            highest: number | null;
+            /** Usual */
+            usual: string;
+            /** Help */
+            help: string;
+            /** Start */
+            start: string;
+            /** Optional */
+            optional: boolean;
+            /** More */
+            more: boolean;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "" | "measured" | "duty";
+        };
+        /**
+         * Forms
+         * @description Every form, in the order in which the kinds are offered, and the positions of the key.
+         */
+        Forms: {
+            /** Segments */
+            segments: components["schemas"]["KindForm"][];
+            /** Devices */
+            devices: components["schemas"]["KindForm"][];
+            /** Circuit */
+            circuit: components["schemas"]["FormField"][];
+            /** Key Positions */
+            key_positions: string[];
+        };
+        /**
+         * KindForm
+         * @description A kind of segment or device; of a device also the terminals it needs, and those that may stay open.
+         */
+        KindForm: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Fields */
+            fields: components["schemas"]["FormField"][];
+            /**
+             * Terminals
+             * @default []
+             */
+            terminals?: string[];
+            /**
+             * Open Terminals
+             * @default []
+             */
+            open_terminals?: string[];
+            /**
+             * Is Load
+             * @default false
+             */
+            is_load?: boolean;
         };
         /**
          * Advice
@@ -4311,7 +4155,7 @@ export interface components {
          */
         BudgetTrial: {
             /** Edits */
-            edits: (components["schemas"]["ChangeSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["InsertSegment"] | components["schemas"]["AddSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["MoveTerminals"] | components["schemas"]["SplitWire"] | components["schemas"]["LeadOver"] | components["schemas"]["SetFate"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"])[];
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
             /**
              * Stage
              * @default planned
@@ -4367,74 +4211,26 @@ export interface components {
             does: "add" | "change" | "leave";
         };
         /**
+         * LedgerPreview
+         * @description What a ledger file will do line by line, and the edits that do it.
+         */
+        LedgerPreview: {
+            /** Lines */
+            lines: components["schemas"]["LedgerLineOut"][];
+            /** Edits */
+            edits: (components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"])[];
+            /** Seen */
+            seen: {
+                [key: string]: number;
+            };
+        };
+        /**
          * LedgerFile
          * @description The text of a ledger file.
          */
         LedgerFile: {
             /** Text */
             text: string;
-        };
-        /**
-         * ScenarioIn
-         * @description A scenario, new without a version, else with the one that was seen.
-         */
-        ScenarioIn: {
-            /** Name */
-            name: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
-            /**
-             * Time
-             * @default day
-             * @enum {string}
-             */
-            time?: "day" | "night";
-            /**
-             * Season
-             * @default summer
-             * @enum {string}
-             */
-            season?: "summer" | "winter" | "rain";
-            /** Outside C */
-            outside_c: number | string;
-            /**
-             * Duty Percent
-             * @default {}
-             */
-            duty_percent?: {
-                [key: string]: number;
-            };
-            /** Version */
-            version?: number | null;
-        };
-        /**
-         * DriveIn
-         * @description A drive, new without a version, else with the one that was seen.
-         */
-        DriveIn: {
-            /** Name */
-            name: string;
-            /** Spells */
-            spells: components["schemas"]["FileSpell"][];
-            /** From Percent */
-            from_percent?: number | null;
-            /** Version */
-            version?: number | null;
-        };
-        /**
-         * FileSpell
-         * @description A spell of time under one of the file's scenarios, or a standard one such as ``idle-night-winter``.
-         */
-        FileSpell: {
-            /** Name */
-            name: string;
-            /** Minutes */
-            minutes: number;
-            /** Scenario */
-            scenario: string;
         };
         /**
          * Understood
@@ -4595,24 +4391,6 @@ export interface components {
             circuits: string;
         };
         /**
-         * Question
-         * @description One question; ``quantity`` is the kind of a typed quantity, ``choices`` the answers where only some will do.
-         */
-        Question: {
-            /** Name */
-            name: string;
-            /** Label */
-            label: string;
-            /** Hint */
-            hint: string;
-            /** Usual */
-            usual: string;
-            /** Quantity */
-            quantity: string | null;
-            /** Choices */
-            choices: string[] | null;
-        };
-        /**
          * StarterOut
          * @description A kind of route to begin with.
          */
@@ -4629,31 +4407,7 @@ export interface components {
              */
             family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
             /** Questions */
-            questions: components["schemas"]["Question"][];
-        };
-        /**
-         * StarterAnswers
-         * @description Answers to a starter's questions by name; what is left out is answered as usual.
-         */
-        StarterAnswers: {
-            /**
-             * Answers
-             * @default {}
-             */
-            answers?: {
-                [key: string]: string;
-            };
-            /**
-             * Series
-             * @default metric
-             * @enum {string}
-             */
-            series?: "awg" | "metric";
-            /**
-             * Circuit Id
-             * Format: uuid
-             */
-            circuit_id: string;
+            questions: components["schemas"]["FormField"][];
         };
         /**
          * Judgement
@@ -4839,6 +4593,11 @@ export interface components {
             /** Problems */
             problems: components["schemas"]["Problem"][];
             /**
+             * Row
+             * @default null
+             */
+            row?: string | null;
+            /**
              * Current
              * @default null
              */
@@ -4907,7 +4666,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4994,7 +4753,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5086,7 +4845,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5169,7 +4928,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5256,7 +5015,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5341,7 +5100,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5428,7 +5187,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5517,7 +5276,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5606,7 +5365,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5695,7 +5454,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5782,7 +5541,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5869,7 +5628,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5956,7 +5715,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5985,822 +5744,7 @@ export interface operations {
             };
         };
     };
-    jobs_network_api_add_point: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PointValues"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_delete_point: {
-        parameters: {
-            query: {
-                version: number;
-            };
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                point_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_rename_point: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                point_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PointChange"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_add_segment: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SegmentValues"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_insert: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                circuit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["InsertValues"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_delete_segment: {
-        parameters: {
-            query: {
-                version: number;
-            };
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                segment_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_change_segment: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                segment_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SegmentChange"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_move: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                circuit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Move"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_add_circuit: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewCircuit"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_read_circuit: {
+    jobs_circuits_api_read_circuit: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -6862,7 +5806,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6891,822 +5835,7 @@ export interface operations {
             };
         };
     };
-    jobs_network_api_delete_circuit: {
-        parameters: {
-            query: {
-                version: number;
-            };
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                circuit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_change_circuit: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                circuit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CircuitChange"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_network_api_change_path: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                circuit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PathChange"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_devices_api_add_device: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DeviceValues"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_devices_api_delete_device: {
-        parameters: {
-            query: {
-                version: number;
-            };
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                device_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_devices_api_change_device: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                device_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DeviceChange"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_devices_api_add_input: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FileInput"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_devices_api_delete_input: {
-        parameters: {
-            query: {
-                version: number;
-            };
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-                input_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_devices_api_change_input: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-                input_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["InputChange"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_edits_api_what_if: {
+    jobs_circuits_api_what_if: {
         parameters: {
             query?: never;
             header?: never;
@@ -7766,7 +5895,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -7795,7 +5924,7 @@ export interface operations {
             };
         };
     };
-    jobs_edits_api_read_sizes: {
+    jobs_circuits_api_read_sizes: {
         parameters: {
             query?: {
                 series?: ("awg" | "metric") | null;
@@ -7854,7 +5983,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -7945,7 +6074,90 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    jobs_forms_api_read_forms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Forms"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -8033,7 +6245,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -8122,7 +6334,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -8207,7 +6419,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -8294,7 +6506,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -8344,7 +6556,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LedgerLineOut"][];
+                    "application/json": components["schemas"]["LedgerPreview"];
                 };
             };
             /** @description what was sent cannot be read at all */
@@ -8383,460 +6595,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_loads_api_import_ledger: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LedgerFile"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_loads_api_put_scenario: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-                scenario_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ScenarioIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_loads_api_delete_scenario: {
-        parameters: {
-            query: {
-                version: number;
-            };
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                scenario_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_loads_api_put_drive: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-                drive_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DriveIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_loads_api_delete_drive: {
-        parameters: {
-            query: {
-                version: number;
-            };
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                drive_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -8922,7 +6681,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -9007,7 +6766,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -9093,7 +6852,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -9176,99 +6935,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_starters_api_start_route: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-                starter_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["StarterAnswers"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -9358,7 +7025,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -9447,7 +7114,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -9530,7 +7197,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -9615,7 +7282,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -9698,7 +7365,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problems"];
                 };
             };
-            /** @description somebody else was faster; `current` is what is there now */
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
             409: {
                 headers: {
                     [name: string]: unknown;

@@ -112,26 +112,25 @@ export function ConflictDialog() {
 
 type Both = { name: string; mine: string; theirs: string };
 
+/** What was to become of the row that somebody changed, value by value, beside what it is now. */
 function bothValues({ write, error }: Conflict): Both[] {
   const current = error.current ?? {};
-  if (write.method === "DELETE") return [{ name: "this", mine: "deleted", theirs: "changed" }];
-  return Object.entries(write.body ?? {}).flatMap(([field, value]) => {
-    const theirs = current[field] ?? current[`${field}_id`];
-    if (isRecord(value)) {
-      const spec = isRecord(theirs) ? theirs : {};
-      return Object.entries(value).map(([name, mine]) => ({
-        name: plain(name),
-        mine: `${mine}`,
-        theirs: text(spec, name),
-      }));
+  const edits = (write.body?.edits ?? []) as Record<string, unknown>[];
+  const about = edits.find((edit) => Object.values(edit).includes(error.row)) ?? write.body ?? {};
+  const said = Object.entries(about).filter(([field, value]) => field !== "do" && value !== error.row);
+  if (`${about.do ?? ""}`.startsWith("remove")) return [{ name: "this", mine: "deleted", theirs: "changed" }];
+  return said.flatMap(([field, value]) => {
+    const theirs = field === "change" ? current.spec : (current[field] ?? current[`${field}_id`]);
+    if (!isRecord(value)) {
+      const other = text({ [field]: theirs, typed: current.typed }, field);
+      return [{ name: plain(field), mine: `${value}`, theirs: other }];
     }
-    return [
-      {
-        name: plain(field),
-        mine: `${value}`,
-        theirs: text({ [field]: theirs, typed: current.typed }, field),
-      },
-    ];
+    const now = isRecord(theirs) ? theirs : {};
+    return Object.entries(value).map(([name, mine]) => ({
+      name: plain(name),
+      mine: `${mine}`,
+      theirs: text(now, name),
+    }));
   });
 }
 

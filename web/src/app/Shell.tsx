@@ -5,8 +5,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { Link, NavLink, Outlet, useNavigate, useParams } from "react-router";
 import { answer, api } from "../api/client";
-import { useBoard, useSession } from "../api/queries";
-import { remark, save, useSaving } from "../api/saving";
+import { useBoard, useForms, useSession } from "../api/queries";
+import { attempt, save, useSaving } from "../api/saving";
 import { STATE_NAME } from "../parts/families";
 import { GoTo } from "./GoTo";
 import { KeysHelp } from "./KeysHelp";
@@ -18,6 +18,7 @@ import { STATES, view } from "./viewing";
 export function Shell() {
   const { jobId } = useParams();
   const board = useBoard(jobId ?? "", jobId !== undefined);
+  useForms(); // at hand when a form opens while the server is away
   const [open, setOpen] = useState<"keys" | "goto" | null>(null);
   const navigate = useNavigate();
   useKeys(
@@ -90,9 +91,7 @@ export function Shell() {
 
 function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>) {
   const step = (way: "undo" | "redo") =>
-    save({ what: way, method: "POST", path: `/api/jobs/${jobId}/${way}` }).catch((error) =>
-      remark(error.message),
-    );
+    attempt(save(way, "post", `/api/jobs/{job_id}/${way}`, { job_id: jobId }, undefined));
   return [
     { keys: "b", does: "the line board", run: () => navigate(`/jobs/${jobId}`) },
     { keys: "v", does: "the vehicle", run: () => navigate(`/jobs/${jobId}/vehicle`) },

@@ -1,32 +1,16 @@
 /** Lays out a new circuit, or changes what an existing one is for and must meet. */
 import { Autocomplete, Select, SimpleGrid, TextInput } from "@mantine/core";
-import type { Board, CircuitView } from "../api/queries";
-import { save } from "../api/saving";
+import type { Schemas } from "../api/client";
+import { type Board, type CircuitView, type Forms, useForms } from "../api/queries";
+import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
-import { FAMILY_NAME, type Family, STATE_NAME } from "../parts/families";
 import { PointInput } from "../parts/PointInput";
 import { QuantityInput } from "../parts/QuantityInput";
-import { plain } from "../parts/specFields";
+import { plain, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
-import { ZONES } from "./zones";
 
 type Props = { board: Board; view?: CircuitView; onClose: (made?: string) => void };
 
-const TARGETS = [
-  { value: "max_drop_v", label: "lose at most … V" },
-  { value: "max_drop_percent", label: "lose at most … % of nominal" },
-  { value: "min_device_v", label: "device gets at least … V" },
-];
-const FAMILIES = Object.entries(FAMILY_NAME).map(([value, label]) => ({ value, label }));
-const STATES = Object.entries(STATE_NAME).map(([value, label]) => ({ value, label }));
-const LOADS = [
-  { value: "resistive", label: "a heater, a coil: resistive" },
-  { value: "motor", label: "a motor: fan, blower, lift" },
-  { value: "pump", label: "a pump" },
-  { value: "filament lamp", label: "a lamp with filament" },
-  { value: "constant power", label: "electronics: constant power" },
-  { value: "constant current", label: "electronics: constant current" },
-];
 const FIELDS = [
   "name",
   "device",
@@ -38,21 +22,32 @@ const FIELDS = [
   "ground",
 ];
 const LENGTHS = ["supply_length_m", "return_length_m"];
+/** What a circuit is for and must meet, new or changed. */
+const WHAT_FOR = [
+  "name",
+  "family",
+  "device",
+  "design_current_a",
+  "source_v",
+  "state",
+  "target_kind",
+  "target_value",
+] as const;
+type WhatFor = Pick<Schemas["ChangeCircuit"], (typeof WHAT_FOR)[number]>;
 
-/** Feeds that suffer from a low voltage have a target of their own. */
-const SENSITIVE = ["pump", "constant power", "constant current"];
-
-/** What a circuit of a family usually starts with by the house's rules, as text in the fields. */
-function usual(board: Board, family: Family, deviceKind: string) {
-  const purpose = family === "feed" && SENSITIVE.includes(deviceKind) ? "electronics and pumps" : family;
-  const found = board.defaults.find((each) => each.purpose === purpose);
+/** What a circuit usually starts with by the house's rules, as text in the fields. */
+function usual(board: Board, family: string, deviceKind: string) {
+  const ofFamily = board.defaults.filter((each) => each.family === family);
+  const found =
+    ofFamily.find(({ load_kinds }) => load_kinds.includes(deviceKind)) ??
+    ofFamily.find(({ load_kinds }) => load_kinds.length === 0);
   const unit = found?.target_kind === "max_drop_percent" ? "%" : "V";
   return {
     family,
-    target_kind: found?.target_kind ?? "max_drop_v",
+    target_kind: found?.target_kind ?? "",
     target_value: found ? `${found.target_value} ${unit}` : "",
     source_v: found ? `${Number(found.source_v.toFixed(2))} V` : "",
-    state: family === "starting" ? "cranking" : "idle",
+    state: found?.state ?? "",
   };
 }
 
@@ -72,8 +67,13 @@ function present(view: CircuitView) {
   };
 }
 
-export function CircuitForm({ board, view, onClose }: Props) {
-  const form = useForm<Record<string, string>>({
+export function CircuitForm(props: Props) {
+  const forms = useForms().data;
+  return forms ? <Form {...props} forms={forms} /> : null;
+}
+
+function Form({ board, forms, view, onClose }: Props & { forms: Forms }) {
+  const form = useForm<Values>({
     name: "",
     device: "",
     design_current_a: "",
@@ -92,47 +92,37 @@ export function CircuitForm({ board, view, onClose }: Props) {
   const isKnown = board.devices.some((each) => each.name === values.device);
   const asksKind = !view && !isGround && !isKnown;
   const id = crypto.randomUUID();
+  const asked = (name: string) => forms.circuit.find((each) => each.name === name);
 
-  async function send() {
-    const {
-      source = "",
+  function send() {
+    const { source, supply_length_m, device_id, device_kind, ground, return_length_m, zone, series, origin } =
+      values;
+    const said = Object.fromEntries(WHAT_FOR.map((name) => [name, values[name] ?? ""])) as WhatFor;
+    if (view) {
+      const edit: Edit = {
+        do: "change circuit",
+        circuit_id: view.circuit.id,
+        ...said,
+        device_id: device_id || null,
+      };
+      return change(board.job.id, `change ${values.name}`, [edit], { seen: [view.circuit] });
+    }
+    const way = isGround ? {} : { source: source || null, supply_length_m };
+    const rest = {
       ground,
-      supply_length_m,
       return_length_m,
       zone,
       series,
-      device_kind,
-      device_id,
       origin,
-      ...circuit
-    } = values;
-    if (view) {
-      const { id: row, version } = view.circuit;
-      await save({
-        what: `change ${values.name}`,
-        method: "PATCH",
-        path: `/api/circuits/${row}`,
-        row,
-        version,
-        body: { ...circuit, device_id: device_id || null },
-      });
-      return;
-    }
-    const kindSent = asksKind ? (device_kind === "pump" ? "motor" : device_kind) : null;
-    const path = isGround
-      ? { ground, return_length_m, zone, series, origin }
-      : { source: source || null, ground, supply_length_m, return_length_m, zone, series, origin };
-    const body = { ...circuit, ...path, id, device_kind: kindSent };
-    await save({
-      what: `lay ${values.name}`,
-      method: "POST",
-      path: `/api/jobs/${board.job.id}/circuits`,
-      body,
-    });
+      device_kind: asksKind ? device_kind : null,
+    };
+    const edit = { do: "lay circuit", id, ...said, ...way, ...rest } as Edit;
+    return change(board.job.id, `lay ${values.name}`, [edit]);
   }
 
-  const choose = (name: string, data: { value: string; label: string }[] | string[]) => ({
-    data,
+  const choose = (name: string) => ({
+    label: asked(name)?.label,
+    data: asked(name)?.choices ?? [],
     value: values[name] ?? "",
     allowDeselect: false,
     onChange: (value: string | null) => form.set({ [name]: value ?? "" }),
@@ -149,15 +139,12 @@ export function CircuitForm({ board, view, onClose }: Props) {
       onClose={() => onClose()}
     >
       <SimpleGrid cols={2} verticalSpacing="xs">
-        <TextInput label="Circuit" placeholder="Cold box feed" data-autofocus {...form.text("name")} />
+        <TextInput label="Circuit" placeholder={asked("name")?.usual} data-autofocus {...form.text("name")} />
         <Select
-          label="Family"
-          {...choose("family", FAMILIES)}
+          {...choose("family")}
           onChange={(value) =>
             form.set(
-              view
-                ? { family: value ?? "feed" }
-                : usual(board, (value ?? "feed") as Family, values.device_kind ?? ""),
+              view ? { family: value ?? "feed" } : usual(board, value ?? "feed", values.device_kind ?? ""),
             )
           }
         />
@@ -185,11 +172,10 @@ export function CircuitForm({ board, view, onClose }: Props) {
         )}
         {asksKind && (
           <Select
-            label="It is"
-            {...choose("device_kind", LOADS)}
+            {...choose("device_kind")}
             onChange={(value) =>
               form.set({
-                ...usual(board, (values.family ?? "feed") as Family, value ?? ""),
+                ...usual(board, values.family ?? "feed", value ?? ""),
                 device_kind: value ?? "resistive",
               })
             }
@@ -197,15 +183,14 @@ export function CircuitForm({ board, view, onClose }: Props) {
         )}
         <QuantityInput
           kind="current"
-          label="Design current"
-          placeholder="18 A"
+          label={asked("design_current_a")?.label}
+          placeholder={asked("design_current_a")?.usual ?? ""}
           {...form.field("design_current_a")}
         />
         <QuantityInput kind="voltage" label="Voltage at the source" {...form.field("source_v")} />
-        <Select label="Judged while" {...choose("state", STATES)} />
+        <Select {...choose("state")} />
         <Select
-          label="It must"
-          {...choose("target_kind", TARGETS)}
+          {...choose("target_kind")}
           onChange={(value) => form.set({ target_kind: value ?? "max_drop_v", target_value: "" })}
         />
         <QuantityInput
@@ -219,46 +204,34 @@ export function CircuitForm({ board, view, onClose }: Props) {
           {!isGround && (
             <>
               <PointInput
-                label="Takes its current from"
-                placeholder="Main stud"
+                label={asked("source")?.label ?? ""}
+                placeholder={asked("source")?.usual ?? ""}
                 points={board.points}
                 {...form.field("source")}
               />
               <QuantityInput
                 kind="length"
-                label="Wire out to the device"
-                placeholder="13 ft"
+                label={asked("supply_length_m")?.label}
+                placeholder={asked("supply_length_m")?.usual ?? ""}
                 {...form.field("supply_length_m")}
               />
             </>
           )}
           <PointInput
-            label="Returns to"
-            placeholder="B− post"
+            label={asked("ground")?.label ?? ""}
+            placeholder={asked("ground")?.usual ?? ""}
             points={board.points}
             {...form.field("ground")}
           />
           <QuantityInput
             kind="length"
-            label="Wire back"
-            placeholder="0.8 m"
+            label={asked("return_length_m")?.label}
+            placeholder={asked("return_length_m")?.usual ?? ""}
             {...form.field("return_length_m")}
           />
-          <Select label="Mostly through" {...choose("zone", ZONES)} />
-          <Select
-            label="Its wires are"
-            {...choose("origin", [
-              { value: "new", label: "to be laid, new" },
-              { value: "existing", label: "there already" },
-            ])}
-          />
-          <Select
-            label="Sizes in"
-            {...choose("series", [
-              { value: "metric", label: "mm²" },
-              { value: "awg", label: "AWG" },
-            ])}
-          />
+          <Select {...choose("zone")} />
+          <Select {...choose("origin")} />
+          <Select {...choose("series")} />
         </SimpleGrid>
       )}
     </FormModal>

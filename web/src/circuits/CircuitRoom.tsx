@@ -14,7 +14,7 @@ import {
   useStage,
   useWhatIf,
 } from "../api/queries";
-import { remark, save } from "../api/saving";
+import { attempt, change, type Edit } from "../api/saving";
 import { useKeys } from "../app/keys";
 import { view as look } from "../app/viewing";
 import { Findings } from "../parts/Findings";
@@ -85,7 +85,7 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
   }
   const along = (steps: number) =>
     choose(order[clamp(order.indexOf(chosen) + steps, order.length)] ?? chosen);
-  const attempt = (rung: Rung) => {
+  const tryOut = (rung: Rung) => {
     setWanted(chosen);
     const edit = { do: "change segment" as const, segment_id: chosen, change: rung.change };
     setTrial({ edits: [edit], effect: `change ${segment?.designation}`, from: "ladder" });
@@ -100,53 +100,26 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
     // A present size of the other series stands on no rung: start from the recommended one.
     const from = at >= 0 ? at + steps : ladder.rungs.findIndex((rung) => rung.recommended);
     const rung = ladder.rungs[clamp(from, ladder.rungs.length)];
-    if (rung) attempt(rung);
+    if (rung) tryOut(rung);
   }
   async function keep() {
     if (!trial) return;
-    const [edit] = trial.edits;
-    const kept = edit?.do === "change segment" && base.segments.find((each) => each.id === edit.segment_id);
-    if (trial.edits.length === 1 && kept) {
-      const { id: row, version } = kept;
-      const write = {
-        what: trial.effect,
-        method: "PATCH" as const,
-        path: `/api/segments/${row}`,
-        row,
-        version,
-      };
-      await attemptWrite(save({ ...write, body: { spec: edit.change } }));
-    } else {
-      const body = { label: trial.effect.slice(0, 80), edits: trial.edits, seen: versionsSeen(base, trial) };
-      await attemptWrite(
-        save({ what: trial.effect, method: "POST", path: `/api/jobs/${view.job_id}/edits`, body }),
-      );
-    }
+    const touched = trial.edits.map((edit) => ("segment_id" in edit ? edit.segment_id : ""));
+    const seen = [...base.segments, ...base.beside].filter((each) => touched.includes(each.id));
+    const of = trial.from === "ladder" ? { seen } : { seen, label: trial.effect };
+    await attempt(change(view.job_id, trial.effect, trial.edits, of));
     // Another size may be tried by now, or the whole route.
     setTrial((now) => (now === trial ? null : now));
     if (trial.from === "sizes") setSizing(false);
   }
-  const move = (steps: 1 | -1) =>
-    attemptWrite(
-      save({
-        what: `move ${segment?.designation}`,
-        method: "POST",
-        path: `/api/circuits/${view.circuit.id}/move`,
-        body: { segment: chosen, steps },
-      }),
-    );
+  const move = (steps: 1 | -1) => {
+    const edit = { circuit_id: view.circuit.id, segment_id: chosen, steps };
+    void attempt(change(view.job_id, `move ${segment?.designation}`, [{ do: "move segment", ...edit }]));
+  };
   const remove = () => {
     if (!segment) return;
-    const what = `delete ${segment.designation}`;
-    void attemptWrite(
-      save({
-        what,
-        method: "DELETE",
-        path: `/api/segments/${segment.id}`,
-        row: segment.id,
-        version: segment.version,
-      }),
-    );
+    const edit: Edit = { do: "remove segment", segment_id: segment.id };
+    void attempt(change(view.job_id, `delete ${segment.designation}`, [edit], { seen: [segment] }));
   };
   /** Try the route over the fork the chosen piece lies in. */
   function leadOver() {
@@ -171,11 +144,10 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
   const otherBasis = () =>
     look(view.job_id, { basis: view.basis === "design" && !view.why_not ? "state" : "design" });
   async function removeCircuit() {
-    const { id: row, version, name } = base.circuit;
-    await attemptWrite(
-      save({ what: `delete ${name}`, method: "DELETE", path: `/api/circuits/${row}`, row, version }),
-      () => navigate(`/jobs/${view.job_id}`),
-    );
+    const { circuit } = base;
+    const edit: Edit = { do: "remove circuit", circuit_id: circuit.id };
+    const gone = await attempt(change(view.job_id, `delete ${circuit.name}`, [edit], { seen: [circuit] }));
+    if (gone) navigate(`/jobs/${view.job_id}`);
   }
   const open = (which: Dialog) => () => {
     setWanted(chosen);
@@ -195,8 +167,8 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
     { keys: "n", does: "new segment", run: open("insert") },
     { keys: "e", does: "edit the segment", run: open("edit") },
     { keys: "Delete", does: "delete the segment", run: remove },
-    { keys: "Alt+ArrowLeft", does: "move it towards the source", run: () => void move(-1) },
-    { keys: "Alt+ArrowRight", does: "move it away from the source", run: () => void move(1) },
+    { keys: "Alt+ArrowLeft", does: "move it towards the source", run: () => move(-1) },
+    { keys: "Alt+ArrowRight", does: "move it away from the source", run: () => move(1) },
     { keys: "x", does: "lead the route on", run: open("extend") },
     { keys: "c", does: "change the circuit", run: open("circuit") },
     { keys: "p", does: "points", run: open("points") },
@@ -241,7 +213,7 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
           series={series}
           trying={trial?.from === "ladder"}
           on={{
-            step: attempt,
+            step: tryOut,
             keep: () => void keep(),
             putBack,
             series: setSeries,
@@ -250,7 +222,7 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
             remove,
             split: open("split"),
             leadOver,
-            move: (steps) => void move(steps),
+            move,
             log: open("reading"),
             correct: (reading) => {
               open("reading")();
@@ -290,26 +262,9 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
   );
 }
 
-/** The versions of the pieces a trial changes, as they were seen. */
-function versionsSeen(base: CircuitView, trial: Trial): Record<string, number> {
-  const touched = trial.edits.map((edit) => ("segment_id" in edit ? edit.segment_id : ""));
-  const rows = [...base.segments, ...base.beside].filter((each) => touched.includes(each.id));
-  return Object.fromEntries(rows.map((each) => [each.id, each.version]));
-}
-
 const clamp = (index: number, count: number) => Math.min(Math.max(index, 0), count - 1);
 
 /** The segment that loses most. */
 function worst(view: CircuitView): string {
   return view.profile.legs.reduce((most, leg) => (leg.drop_v > most.drop_v ? leg : most)).segment_id;
-}
-
-/** Wait for a change without a form; what stands in its way is said in the status line. */
-async function attemptWrite(change: Promise<unknown>, done?: () => void) {
-  try {
-    await change;
-    done?.();
-  } catch (error) {
-    remark(error instanceof Error ? error.message : String(error));
-  }
 }

@@ -2,10 +2,11 @@
 import { Modal, Stack, Text, UnstyledButton } from "@mantine/core";
 import type { CircuitView, Segment } from "../api/queries";
 import { useBoard } from "../api/queries";
-import { save } from "../api/saving";
+import { attempt, change, type Edit } from "../api/saving";
 import { sizeName } from "../parts/format";
 
-type Extension = { segment: Segment; says: string; path: Record<string, unknown> };
+type Path = Pick<CircuitView["circuit"], "source_point" | "supply" | "return_point" | "return_path">;
+type Extension = { segment: Segment; says: string; path: Path };
 
 /** Segments that touch the source or the far end of the return, and the path they would make. */
 function extensions(view: CircuitView, segments: Segment[]): Extension[] {
@@ -54,10 +55,9 @@ export function ExtendForm({ view, onClose }: { view: CircuitView; onClose: () =
   const board = useBoard(view.job_id).data;
   const found = board ? extensions(view, board.segments) : [];
   async function extend({ segment, path }: Extension) {
-    const { id: row, version } = view.circuit;
     const what = `lead ${view.circuit.name} over ${segment.designation}`;
-    await save({ what, method: "PUT", path: `/api/circuits/${row}/path`, row, version, body: path });
-    onClose();
+    const edit: Edit = { do: "route circuit", circuit_id: view.circuit.id, ...path };
+    if (await attempt(change(view.job_id, what, [edit], { seen: [view.circuit] }))) onClose();
   }
   return (
     <Modal

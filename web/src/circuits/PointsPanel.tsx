@@ -4,7 +4,7 @@ import { IconTrash } from "@tabler/icons-react";
 import { useState } from "react";
 import { ApiError } from "../api/client";
 import type { CircuitView } from "../api/queries";
-import { save } from "../api/saving";
+import { change, type Edit } from "../api/saving";
 
 type Point = CircuitView["points"][number];
 
@@ -21,9 +21,9 @@ export function PointsPanel({
   const [problem, setProblem] = useState<string>();
 
   /** Carry out a change and say what stood in its way. */
-  async function attempt(change: Promise<unknown>, done?: () => void) {
+  async function attempt(changing: Promise<unknown>, done?: () => void) {
     try {
-      await change;
+      await changing;
       setProblem(undefined);
       done?.();
     } catch (error) {
@@ -32,9 +32,8 @@ export function PointsPanel({
   }
 
   const add = () =>
-    attempt(
-      save({ what: `add point ${name}`, method: "POST", path: `/api/jobs/${jobId}/points`, body: { name } }),
-      () => setName(""),
+    attempt(change(jobId, `add point ${name}`, [{ do: "add point", name }]), () =>
+      setName((now) => (now === name ? "" : now)),
     );
 
   return (
@@ -66,35 +65,25 @@ export function PointsPanel({
           </Text>
         )}
         {points.map((point) => (
-          <PointLine key={`${point.id} ${point.version}`} point={point} attempt={attempt} />
+          <PointLine key={`${point.id} ${point.version}`} jobId={jobId} point={point} attempt={attempt} />
         ))}
       </Stack>
     </Modal>
   );
 }
 
-type LineProps = { point: Point; attempt: (change: Promise<unknown>) => Promise<void> };
+type LineProps = { jobId: string; point: Point; attempt: (changing: Promise<unknown>) => Promise<void> };
 
-function PointLine({ point, attempt }: LineProps) {
+function PointLine({ jobId, point, attempt }: LineProps) {
   const [name, setName] = useState(point.name);
-  const path = `/api/points/${point.id}`;
+  const of = { seen: [point] };
   const rename = () => {
     if (name.trim() === point.name) return;
-    const what = `rename point ${point.name}`;
-    void attempt(
-      save({ what, method: "PATCH", path, row: point.id, version: point.version, body: { name } }),
-    );
+    const edit: Edit = { do: "rename point", point_id: point.id, name };
+    void attempt(change(jobId, `rename point ${point.name}`, [edit], of));
   };
   const remove = () =>
-    attempt(
-      save({
-        what: `delete point ${point.name}`,
-        method: "DELETE",
-        path,
-        row: point.id,
-        version: point.version,
-      }),
-    );
+    attempt(change(jobId, `delete point ${point.name}`, [{ do: "remove point", point_id: point.id }], of));
   return (
     <Group gap="xs">
       <TextInput

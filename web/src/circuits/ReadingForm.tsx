@@ -1,5 +1,6 @@
 /** Logs what the meter said across part of the circuit, or corrects an earlier reading with a new one. */
 import { Select, SimpleGrid, Text, TextInput } from "@mantine/core";
+import type { Schemas } from "../api/client";
 import { type CircuitView, type Reading, useBoard, useStage } from "../api/queries";
 import { save } from "../api/saving";
 import { useViewing } from "../app/viewing";
@@ -36,18 +37,10 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
 
   async function send() {
     localStorage.setItem(INSTRUMENT, values.instrument ?? "");
-    await save<Reading>({
-      what: "log a reading",
-      method: "POST",
-      path: `/api/circuits/${view.circuit.id}/readings`,
-      body: {
-        ...values,
-        lead_offset_v: values.lead_offset_v?.trim() || 0,
-        id,
-        stage,
-        supersedes: corrects?.id ?? null,
-      },
-    });
+    const said = { ...values, lead_offset_v: values.lead_offset_v?.trim() || 0, id, stage };
+    const body = { ...said, supersedes: corrects?.id ?? null } as Schemas["ReadingValues"];
+    const circuit = { circuit_id: view.circuit.id };
+    await save("log a reading", "post", "/api/circuits/{circuit_id}/readings", circuit, body);
   }
 
   const probe = (name: "red_point" | "black_point") => ({

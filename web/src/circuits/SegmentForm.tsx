@@ -1,15 +1,14 @@
 /** Inserts a segment into a route, lays one between two points, or changes one: its kind, its values, its ends. */
 import { SegmentedControl, Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
-import { type Board, type Segment, useBoard } from "../api/queries";
-import { save } from "../api/saving";
+import { type Board, type Forms, type Segment, useBoard, useForms } from "../api/queries";
+import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
-import { PartStage } from "../parts/PartStage";
+import { PartStage, stageOf } from "../parts/PartStage";
 import { PointInput } from "../parts/PointInput";
 import { SpecFields } from "../parts/SpecFields";
-import { asSpec, asTexts } from "../parts/specFields";
+import { asSpec, asTexts, choicesOf, fieldsOf, startOf, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
-import { fieldsOf, SEGMENT_KINDS, type SegmentKind, START } from "./segmentKinds";
 
 export type SegmentTask =
   | { way: "insert"; beside: Segment; circuitId: string }
@@ -19,17 +18,19 @@ type Props = { jobId: string; task: SegmentTask; onClose: (made?: string) => voi
 
 export function SegmentForm(props: Props) {
   const board = useBoard(props.jobId).data;
-  return board ? <Form {...props} board={board} /> : null;
+  const forms = useForms().data;
+  return board && forms ? <Form {...props} board={board} forms={forms} /> : null;
 }
 
-function Form({ jobId, task, board, onClose }: Props & { board: Board }) {
+function Form({ jobId, task, board, forms, onClose }: Props & { board: Board; forms: Forms }) {
   const edited = task.way === "edit" ? task.segment : undefined;
-  const [kind, setKind] = useState<SegmentKind>(edited?.spec.kind ?? (task.way === "lay" ? "wire" : "fuse"));
+  const [kind, setKind] = useState<string>(edited?.spec.kind ?? (task.way === "lay" ? "wire" : "fuse"));
   const [after, setAfter] = useState("after");
+  const fields = fieldsOf(forms, kind);
   const pointName = (id: string) => board.points.find((point) => point.id === id)?.name ?? "";
-  const form = useForm<Record<string, string>>({
-    ...START,
-    ...(edited ? asTexts(fieldsOf(kind, board, ""), edited.spec) : {}),
+  const form = useForm<Values>({
+    ...startOf(fields),
+    ...(edited ? asTexts(fields, edited.spec) : {}),
     designation: edited?.designation ?? "",
     origin: edited?.origin ?? "existing",
     fate: edited?.fate ?? "kept",
@@ -38,50 +39,33 @@ function Form({ jobId, task, board, onClose }: Props & { board: Board }) {
     to_point: edited ? pointName(edited.to_point) : "",
   });
   const { values } = form;
-  const fields = fieldsOf(kind, board, values.input ?? "key");
   const id = crypto.randomUUID();
   const idOf = (name: string | undefined) =>
-    board.points.find((point) => point.name === name)?.id ?? "no such point";
+    board.points.find((point) => point.name === name)?.id ?? "no-such-point";
 
-  async function send() {
-    const designation = values.designation?.trim() || undefined;
-    const common = {
-      designation,
-      origin: values.origin,
-      fate: values.fate,
-      spec: asSpec(kind, fields, values),
-    };
+  function send() {
+    const designation = values.designation?.trim() || null;
+    const common = { designation, ...stageOf(values) };
+    const spec = asSpec(kind, fields, values);
     const what = `${task.way} ${designation ?? kind}`;
     if (task.way === "edit") {
-      const { id: row, version } = task.segment;
-      const body = { ...common, ...movedEnds(task.segment) };
-      await save({ what, method: "PATCH", path: `/api/segments/${row}`, row, version, body });
-    } else if (task.way === "insert") {
-      const place = {
-        beside: task.beside.id,
-        after: after === "after",
-        point_name: values.point_name?.trim() || undefined,
-      };
-      const path = `/api/circuits/${task.circuitId}/segments`;
-      await save({ what, method: "POST", path, body: { ...common, ...place, id } });
-    } else {
-      const ends = { from_point: idOf(values.from_point), to_point: idOf(values.to_point) };
-      await save({
-        what,
-        method: "POST",
-        path: `/api/jobs/${jobId}/segments`,
-        body: { ...common, ...ends, id },
-      });
+      const { segment } = task;
+      const ends = { ...movedEnd(segment, "from_point"), ...movedEnd(segment, "to_point") };
+      const edit: Edit = { do: "change segment", segment_id: segment.id, change: spec, ...common, ...ends };
+      return change(jobId, what, [edit], { seen: [segment] });
     }
+    if (task.way === "insert") {
+      const place = { circuit_id: task.circuitId, beside: task.beside.id, after: after === "after" };
+      const point_name = values.point_name?.trim() || null;
+      return change(jobId, what, [{ do: "insert segment", id, ...place, point_name, ...common, spec }]);
+    }
+    const ends = { from_point: idOf(values.from_point), to_point: idOf(values.to_point) };
+    return change(jobId, what, [{ do: "add segment", id, ...ends, ...common, spec }]);
   }
 
-  /** The ends that were given another existing point. */
-  function movedEnds(segment: Segment) {
-    return Object.fromEntries(
-      (["from_point", "to_point"] as const)
-        .filter((end) => values[end] !== pointName(segment[end]))
-        .map((end) => [end, idOf(values[end])]),
-    );
+  /** The end, where it was given another existing point. */
+  function movedEnd(segment: Segment, end: "from_point" | "to_point") {
+    return values[end] === pointName(segment[end]) ? {} : { [end]: idOf(values[end]) };
   }
 
   const shown = [
@@ -105,12 +89,12 @@ function Form({ jobId, task, board, onClose }: Props & { board: Board }) {
       <SimpleGrid cols={2} verticalSpacing="xs">
         <Select
           label="Kind of segment"
-          data={SEGMENT_KINDS}
+          data={forms.segments.map((each) => ({ value: each.kind, label: each.label }))}
           allowDeselect={false}
           value={kind}
           onChange={(value) => {
-            setKind(value as SegmentKind);
-            form.set({ condition: "", resistance_ohm: "" });
+            setKind(value ?? kind);
+            form.set({ condition: "", resistance_ohm: "", ...startOf(fieldsOf(forms, value ?? kind)) });
           }}
         />
         {task.way === "insert" && (
@@ -128,7 +112,12 @@ function Form({ jobId, task, board, onClose }: Props & { board: Board }) {
         )}
       </SimpleGrid>
       <SimpleGrid cols={2} verticalSpacing="xs">
-        <SpecFields key={kind} fields={fields} form={form} />
+        <SpecFields
+          key={kind}
+          fields={fields}
+          form={form}
+          choices={(field) => choicesOf(field, board, forms, values)}
+        />
         <TextInput label="Designation" placeholder="the next free one" {...form.text("designation")} />
         {task.way === "insert" ? (
           <TextInput

@@ -1,7 +1,7 @@
 /** Cuts a wire in two at a new point: for a tap, a fuse or a probe half way. */
 import { TextInput } from "@mantine/core";
 import type { Segment } from "../api/queries";
-import { save } from "../api/saving";
+import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { QuantityInput } from "../parts/QuantityInput";
 import { useForm } from "../parts/useForm";
@@ -11,17 +11,11 @@ type Props = { jobId: string; segment: Segment; onClose: () => void };
 export function SplitForm({ jobId, segment, onClose }: Props) {
   const form = useForm({ first_m: "", point_name: "" });
 
-  async function send() {
+  function send() {
     const { first_m, point_name } = form.values;
-    const edit = {
-      do: "split wire",
-      segment_id: segment.id,
-      first_m,
-      point_name: point_name.trim() || null,
-    };
-    const what = `split ${segment.designation}`;
-    const body = { label: what, edits: [edit], seen: { [segment.id]: segment.version } };
-    await save({ what, method: "POST", path: `/api/jobs/${jobId}/edits`, body });
+    const point = point_name.trim() || null;
+    const edit: Edit = { do: "split wire", segment_id: segment.id, first_m, point_name: point };
+    return change(jobId, `split ${segment.designation}`, [edit], { seen: [segment] });
   }
 
   return (

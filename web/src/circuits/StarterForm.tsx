@@ -1,10 +1,11 @@
 /** The few questions of a route starter; what they describe is laid and sized at once. */
-import { Button, SegmentedControl, Select, SimpleGrid, TextInput } from "@mantine/core";
-import type { Board, QuantityKind, RouteStarter, Series } from "../api/queries";
-import { save } from "../api/saving";
+import { Button, SegmentedControl, SimpleGrid } from "@mantine/core";
+import type { Board, RouteStarter, Series } from "../api/queries";
+import { change } from "../api/saving";
 import { view as look } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
-import { QuantityInput } from "../parts/QuantityInput";
+import { SpecFields } from "../parts/SpecFields";
+import { startOf, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
 
 type Props = {
@@ -13,28 +14,22 @@ type Props = {
   onBack: () => void;
   onClose: (made?: string) => void;
 };
-type Question = RouteStarter["questions"][number];
 
 const UNITS = "percorso.sizes-in";
 
 export function StarterForm({ board, starter, onBack, onClose }: Props) {
   const { questions } = starter;
-  const usual = Object.fromEntries(questions.map(({ name, usual }) => [name, usual]));
-  const form = useForm<Record<string, string>>({
-    ...usual,
+  const form = useForm<Values>({
+    ...startOf(questions),
     series: localStorage.getItem(UNITS) ?? "metric",
   });
   const { series, ...answers } = form.values;
   const id = crypto.randomUUID();
 
-  async function send() {
+  function send() {
     localStorage.setItem(UNITS, series ?? "metric");
-    await save({
-      what: `lay ${starter.title}`,
-      method: "POST",
-      path: `/api/jobs/${board.job.id}/starters/${starter.id}`,
-      body: { answers, series: series as Series, circuit_id: id },
-    });
+    const route = { starter: starter.id, answers, series: series as Series, id };
+    return change(board.job.id, `lay ${starter.title}`, [{ do: "start route", ...route }]);
   }
 
   return (
@@ -54,9 +49,7 @@ export function StarterForm({ board, starter, onBack, onClose }: Props) {
     >
       <p>{starter.says} Points and grounds this job has are used; what is missing is laid with it.</p>
       <SimpleGrid cols={2} verticalSpacing="xs">
-        {questions.map((question, index) => (
-          <Asked key={question.name} question={question} first={index === 0} form={form} />
-        ))}
+        <SpecFields fields={questions} form={form} within="" />
         <div>
           <p className="label">Sizes in</p>
           <SegmentedControl
@@ -75,33 +68,4 @@ export function StarterForm({ board, starter, onBack, onClose }: Props) {
       </Button>
     </FormModal>
   );
-}
-
-type AskedProps = {
-  question: Question;
-  first: boolean;
-  form: ReturnType<typeof useForm<Record<string, string>>>;
-};
-
-function Asked({ question, first, form }: AskedProps) {
-  const { name, label, hint, quantity, choices } = question;
-  const focus = first ? { "data-autofocus": true } : {};
-  if (choices) {
-    return (
-      <Select
-        label={label}
-        data={choices}
-        allowDeselect={false}
-        value={form.values[name] ?? ""}
-        error={form.field(name).error}
-        onChange={(value) => form.set({ [name]: value ?? "" })}
-        {...focus}
-      />
-    );
-  }
-  if (quantity) {
-    const shown = hint ? `${label} (${hint})` : label;
-    return <QuantityInput kind={quantity as QuantityKind} label={shown} {...form.field(name)} {...focus} />;
-  }
-  return <TextInput label={label} description={hint} maxLength={60} {...form.text(name)} {...focus} />;
 }

@@ -1,5 +1,6 @@
 /** Opens, renames or duplicates a job. */
 import { Select, Textarea, TextInput } from "@mantine/core";
+import type { Schemas } from "../api/client";
 import { type Job, queryClient } from "../api/queries";
 import { save } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
@@ -25,11 +26,14 @@ export function JobForm({ task, onClose }: { task: JobTask; onClose: (opened?: s
     const { nominal_v, ...texts } = form.values;
     const what = `${task.way} job ${texts.name}`;
     if (task.way === "rename") {
-      const { id: row, version } = task.job;
-      await save({ what, method: "PATCH", path: `/api/jobs/${row}`, row, version, body: texts });
+      const { id: job_id, version } = task.job;
+      await save(what, "patch", "/api/jobs/{job_id}", { job_id }, { ...texts, version });
+    } else if (task.way === "new") {
+      const body = { ...texts, id, nominal_v: Number(nominal_v) as Schemas["JobValues"]["nominal_v"] };
+      await save(what, "post", "/api/jobs", {}, body);
     } else {
-      const path = task.way === "new" ? "/api/jobs" : `/api/jobs/${task.job.id}/duplicate`;
-      await save({ what, method: "POST", path, body: { ...texts, id, nominal_v: Number(nominal_v) } });
+      const body = { ...texts, id };
+      await save(what, "post", "/api/jobs/{job_id}/duplicate", { job_id: task.job.id }, body);
     }
     await queryClient.invalidateQueries({ queryKey: ["jobs"] });
   }

@@ -133,15 +133,8 @@ export function JobList() {
 
 async function archive(job: Job) {
   const what = `${job.archived ? "take out of the archive" : "archive"}: ${job.name}`;
-  const { id, version, archived } = job;
-  await save({
-    what,
-    method: "PATCH",
-    path: `/api/jobs/${id}`,
-    row: id,
-    version,
-    body: { archived: !archived },
-  });
+  const { id: job_id, version, archived } = job;
+  await save(what, "patch", "/api/jobs/{job_id}", { job_id }, { archived: !archived, version });
   await queryClient.invalidateQueries({ queryKey: ["jobs"] });
   remark(what);
 }

@@ -3,7 +3,7 @@ import { Button, Checkbox, Group, Modal, Stack, TextInput } from "@mantine/core"
 import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import { useTypicalConsumers } from "../api/queries";
-import { save } from "../api/saving";
+import { change, type Edit } from "../api/saving";
 
 type Typical = Schemas["Typical"];
 type Props = { jobId: string; known: string[]; onClose: () => void; onOwn: (name: string) => void };
@@ -31,13 +31,11 @@ export function AddLoads({ jobId, known, onClose, onOwn }: Props) {
       return;
     }
     const label = chosen.length === 1 ? `add ${chosen[0]?.name}` : `add ${chosen.length} loads`;
-    const edits = chosen.map((each) => ({
-      do: "add device",
-      name: freeName(each.name, known),
-      spec: specOf(each),
-    }));
+    const edits = chosen.map(
+      (each): Edit => ({ do: "add device", name: freeName(each.name, known), spec: specOf(each) }),
+    );
     try {
-      await save({ what: label, method: "POST", path: `/api/jobs/${jobId}/edits`, body: { label, edits } });
+      await change(jobId, label, edits, { label });
       onClose();
     } catch (error) {
       setProblem(error instanceof ApiError ? error.message : String(error));

@@ -2,7 +2,7 @@
 import { Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { LedgerLoad } from "../api/queries";
-import { save } from "../api/saving";
+import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { asNumber, choices, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
@@ -28,17 +28,11 @@ export function BulkForm({
   const [asked, setAsked] = useState("");
 
   function send() {
-    const edits = loads.map((load) => ({
-      do: "change device",
-      device_id: load.id,
-      change: changeOf(load, form.values),
-    }));
-    const body = {
-      label: `change ${loads.length} loads`,
-      edits,
-      seen: Object.fromEntries(loads.map(({ id, version }) => [id, version])),
-    };
-    return save({ what: body.label, method: "POST", path: `/api/jobs/${jobId}/edits`, body });
+    const edits = loads.map(
+      (load): Edit => ({ do: "change device", device_id: load.id, change: changeOf(load, form.values) }),
+    );
+    const what = `change ${loads.length} loads`;
+    return change(jobId, what, edits, { seen: loads, label: what });
   }
 
   function submit() {
@@ -86,15 +80,15 @@ export function BulkForm({
 }
 
 function changeOf(load: LedgerLoad, { duty, on, priority, group, times, seasons }: Values) {
-  const change: Record<string, unknown> = {};
-  if (duty) change.duty_percent = asNumber(duty);
+  const changed: Record<string, unknown> = {};
+  if (duty) changed.duty_percent = asNumber(duty);
   if (on) {
     const others = load.counted_in.filter((state) => state !== "idle" && state !== "road");
-    change.used_in = [...others, ...TURNING.filter((state) => on === "both" || on === state)];
+    changed.used_in = [...others, ...TURNING.filter((state) => on === "both" || on === state)];
   }
-  if (priority) change.priority = priority;
-  if (group) change.group = group;
-  if (times) change.times = times.split(",");
-  if (seasons) change.seasons = seasons.split(",");
-  return change;
+  if (priority) changed.priority = priority;
+  if (group) changed.group = group;
+  if (times) changed.times = times.split(",");
+  if (seasons) changed.seasons = seasons.split(",");
+  return changed;
 }

@@ -3,7 +3,7 @@ import { ActionIcon, Button, Group, Select, TextInput } from "@mantine/core";
 import { IconTrash } from "@tabler/icons-react";
 import { useState } from "react";
 import type { Budget } from "../api/queries";
-import { save } from "../api/saving";
+import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { asNumber } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
@@ -25,28 +25,29 @@ export function DriveForm({ jobId, budget, driveId, onClose }: Props) {
     drive?.spells.map((each) => ({ ...each, minutes: String(each.minutes) })) ?? [NEW],
   );
   const scenarios = budget.scenarios.map(({ scenario }) => ({ value: scenario.id, label: scenario.name }));
-  const change = (place: number, part: Partial<Spell>) =>
+  const alter = (place: number, part: Partial<Spell>) =>
     setSpells((old) => old.map((each, index) => (index === place ? { ...each, ...part } : each)));
 
   function send() {
-    const body = {
-      name: form.values.name.trim(),
-      from_percent: form.values.from_percent.trim() ? asNumber(form.values.from_percent) : null,
-      spells: spells.map(({ name, minutes, scenario }) => ({
-        name: name.trim() || scenarios.find(({ value }) => value === scenario)?.label,
-        minutes: asNumber(minutes),
-        scenario,
+    const name = form.values.name.trim();
+    const from = form.values.from_percent.trim();
+    const edit: Edit = {
+      do: "set drive",
+      drive_id: id,
+      name,
+      from_percent: from ? asNumber(from) : null,
+      spells: spells.map((spell) => ({
+        name: spell.name.trim() || (scenarios.find(({ value }) => value === spell.scenario)?.label ?? ""),
+        minutes: asNumber(spell.minutes),
+        scenario: spell.scenario,
       })),
     };
-    const path = `/api/jobs/${jobId}/drives/${id}`;
-    const seen = drive ? { row: id, version: drive.version } : {};
-    return save({ what: `drive ${body.name}`, method: "PUT", path, body, ...seen });
+    return change(jobId, `drive ${name}`, [edit], { seen: drive ? [drive] : [] });
   }
 
   async function remove() {
     if (!drive) return;
-    const { version, name } = drive;
-    await save({ what: `delete ${name}`, method: "DELETE", path: `/api/drives/${id}`, row: id, version });
+    await change(jobId, `delete ${drive.name}`, [{ do: "remove drive", drive_id: id }], { seen: [drive] });
   }
 
   const shown = ["name", "from_percent", ...spells.flatMap((_, place) => spellFields(place))];
@@ -76,14 +77,14 @@ export function DriveForm({ jobId, budget, driveId, onClose }: Props) {
             placeholder="what happens"
             value={spell.name}
             error={form.field("name", `spells.${place}.name`).error}
-            onChange={(event) => change(place, { name: event.currentTarget.value })}
+            onChange={(event) => alter(place, { name: event.currentTarget.value })}
           />
           <TextInput
             aria-label={`Minutes of spell ${place + 1}`}
             placeholder="minutes"
             value={spell.minutes}
             error={form.field("name", `spells.${place}.minutes`).error}
-            onChange={(event) => change(place, { minutes: event.currentTarget.value })}
+            onChange={(event) => alter(place, { minutes: event.currentTarget.value })}
           />
           <Select
             aria-label={`Scenario of spell ${place + 1}`}
@@ -91,7 +92,7 @@ export function DriveForm({ jobId, budget, driveId, onClose }: Props) {
             searchable
             allowDeselect={false}
             value={spell.scenario}
-            onChange={(scenario) => scenario && change(place, { scenario })}
+            onChange={(scenario) => scenario && alter(place, { scenario })}
           />
           <ActionIcon
             variant="subtle"

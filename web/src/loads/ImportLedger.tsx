@@ -2,17 +2,15 @@
 import { Button, Group, Modal, Stack } from "@mantine/core";
 import { useEffect, useState } from "react";
 import { ApiError, answer, api, type Schemas } from "../api/client";
-import { save } from "../api/saving";
+import { change } from "../api/saving";
 import { FileProblems } from "../parts/FileProblems";
 import { amps } from "../parts/format";
 
-type Line = Schemas["LedgerLineOut"];
 const MOST_BYTES = 1_000_000;
 const DOES = { add: "new", change: "changed", leave: "as it is" };
 
 export function ImportLedger({ jobId, file, onClose }: { jobId: string; file: File; onClose: () => void }) {
-  const [text, setText] = useState("");
-  const [lines, setLines] = useState<Line[] | null>(null);
+  const [preview, setPreview] = useState<Schemas["LedgerPreview"] | null>(null);
   const [error, setError] = useState<ApiError | null>(null);
   const [busy, setBusy] = useState(false);
 
@@ -22,27 +20,19 @@ export function ImportLedger({ jobId, file, onClose }: { jobId: string; file: Fi
         const size = `the file has ${Math.ceil(file.size / 1e6)} MB; a ledger of 500 consumers has less than one`;
         throw new ApiError(422, "ledger", size);
       }
-      const content = await file.text();
-      setText(content);
-      const path = { job_id: jobId };
-      setLines(
-        await answer(
-          api.POST("/api/jobs/{job_id}/loads/preview", { params: { path }, body: { text: content } }),
-        ),
-      );
+      const body = { text: await file.text() };
+      const params = { path: { job_id: jobId } };
+      setPreview(await answer(api.POST("/api/jobs/{job_id}/loads/preview", { params, body })));
     }
     read().catch(setError);
   }, [file, jobId]);
 
-  async function write() {
+  async function write({ edits, seen: versions }: Schemas["LedgerPreview"]) {
     setBusy(true);
     try {
-      await save({
-        what: "import loads",
-        method: "POST",
-        path: `/api/jobs/${jobId}/loads/import`,
-        body: { text },
-      });
+      const label = `import ${edits.length} loads`;
+      const seen = Object.entries(versions).map(([id, version]) => ({ id, version }));
+      await change(jobId, label, edits, { seen, label });
       onClose();
     } catch (problem) {
       if (!(problem instanceof ApiError)) throw problem;
@@ -52,7 +42,8 @@ export function ImportLedger({ jobId, file, onClose }: { jobId: string; file: Fi
     }
   }
 
-  const changes = lines?.filter(({ does }) => does !== "leave").length ?? 0;
+  const lines = preview?.lines;
+  const changes = preview?.edits.length ?? 0;
   return (
     <Modal
       opened
@@ -80,9 +71,9 @@ export function ImportLedger({ jobId, file, onClose }: { jobId: string; file: Fi
           <Button variant="default" onClick={onClose}>
             Cancel
           </Button>
-          {lines && !error && (
+          {preview && !error && (
             <Button
-              onClick={() => void write()}
+              onClick={() => void write(preview)}
               loading={busy}
               disabled={changes === 0}
               ref={(button) => button?.focus()}

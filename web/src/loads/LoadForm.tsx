@@ -1,58 +1,61 @@
 /** A consumer by its name plate, as measured, and when it runs; wired later, or where its circuit says. */
 import { Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
-import type { Board, LedgerLoad } from "../api/queries";
-import { save } from "../api/saving";
+import { type Board, type FormField, type Forms, type LedgerLoad, useForms } from "../api/queries";
+import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { SpecFields } from "../parts/SpecFields";
-import { asSpec, asTexts, quantity, type SpecField } from "../parts/specFields";
+import { asSpec, asTexts, fieldsOf, startOf, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
-import { DEVICES, type DeviceKind, DUTY, MEASURED } from "../vehicle/deviceKinds";
 
-const KINDS: DeviceKind[] = ["resistive", "motor", "filament lamp", "constant power", "constant current"];
-const CHOICES = KINDS.map((value) => ({ value, label: DEVICES[value].label }));
-const FIELDS: SpecField[] = [
-  quantity("voltage", "rated_v", "Rated voltage", "13.5 V"),
-  quantity("current", "rated_a", "Draws", "5 A", true),
-  quantity("power", "rated_w", "Or its power", "55 W", true),
-  ...MEASURED,
-  ...DUTY,
-  { as: "number", name: "efficiency", label: "Efficiency, 0 to 1", usual: "1", more: true },
-  { ...quantity("current", "inrush_a", "Inrush, if measured", "usual for its kind", true), more: true },
+/** What the ledger asks of a load, in its own order and words; the rest of its kind is asked where it is wired. */
+const PLATE = [
+  { name: "rated_v", label: "Rated voltage" },
+  { name: "rated_a", label: "Draws" },
+  { name: "rated_w", label: "Or its power" },
 ];
-const START = { duty_percent: "100", times: "day,night", seasons: "summer,winter,rain", priority: "work" };
+const SELDOM = ["efficiency", "inrush_a"];
 
 type Props = { board: Board; load?: LedgerLoad | undefined; name: string; onClose: () => void };
 
-export function LoadForm({ board, load, name, onClose }: Props) {
-  const [kind, setKind] = useState<DeviceKind>(load?.spec.kind ?? "constant power");
-  const form = useForm<Record<string, string>>({
-    ...START,
+/** The fields of a kind of load that the ledger asks for: its plate, what was measured, when it runs. */
+function ledgerFields(forms: Forms, kind: string): FormField[] {
+  const all = fieldsOf(forms, kind);
+  const plate = PLATE.flatMap(({ name, label }) =>
+    all
+      .filter((field) => field.name === name)
+      .map((field) => ({ ...field, label, more: false, optional: name !== "rated_v" })),
+  );
+  const asked = all.filter(({ part }) => part !== "").map((field) => ({ ...field, more: false }));
+  return [...plate, ...asked, ...all.filter(({ name }) => SELDOM.includes(name))];
+}
+
+export function LoadForm(props: Props) {
+  const forms = useForms().data;
+  return forms ? <Form {...props} forms={forms} /> : null;
+}
+
+function Form({ board, load, name, onClose, forms }: Props & { forms: Forms }) {
+  const [kind, setKind] = useState<string>(load?.spec.kind ?? "constant power");
+  const fields = ledgerFields(forms, kind);
+  const form = useForm<Values>({
+    ...startOf(fields),
+    duty_percent: "100",
     rated_v: `${(1.125 * board.job.nominal_v).toFixed(1)} V`,
-    ...(load ? texts(load) : {}),
+    ...(load ? texts(fields, load) : {}),
     name: load?.name ?? name,
   });
+  const kinds = forms.devices.filter((each) => each.is_load && each.kind !== "indicator lamp");
 
   function send() {
-    const body = { name: form.values.name?.trim() ?? "", spec: asSpec(kind, FIELDS, form.values) };
+    const said = { name: form.values.name?.trim() ?? "" };
+    const spec = asSpec(kind, fields, form.values);
     if (!load) {
-      const path = `/api/jobs/${board.job.id}/devices`;
-      return save({
-        what: `add ${body.name}`,
-        method: "POST",
-        path,
-        body: { ...body, id: crypto.randomUUID() },
-      });
+      const edit: Edit = { do: "add device", id: crypto.randomUUID(), ...said, spec };
+      return change(board.job.id, `add ${said.name}`, [edit]);
     }
-    const { id: row, version } = load;
-    return save({
-      what: `change ${load.name}`,
-      method: "PATCH",
-      path: `/api/devices/${row}`,
-      row,
-      version,
-      body,
-    });
+    const edit: Edit = { do: "change device", device_id: load.id, ...said, change: spec };
+    return change(board.job.id, `change ${load.name}`, [edit], { seen: [load] });
   }
 
   return (
@@ -61,7 +64,7 @@ export function LoadForm({ board, load, name, onClose }: Props) {
       action={load ? "Save" : "Add it"}
       busy={form.busy}
       size="lg"
-      remark={form.remark(["name", ...FIELDS.map((field) => `spec.${field.name}`)])}
+      remark={form.remark(["name", ...fields.map((field) => `spec.${field.name}`)])}
       onSubmit={() => void form.submit(send, onClose)}
       onClose={onClose}
     >
@@ -69,19 +72,19 @@ export function LoadForm({ board, load, name, onClose }: Props) {
         <TextInput label="What" {...form.text("name")} data-autofocus={!load && !name} maxLength={80} />
         <Select
           label="Kind"
-          data={CHOICES}
+          data={kinds.map((each) => ({ value: each.kind, label: each.label }))}
           allowDeselect={false}
           value={kind}
-          onChange={(value) => setKind((value as DeviceKind) ?? kind)}
+          onChange={(value) => setKind(value ?? kind)}
         />
-        <SpecFields fields={FIELDS} form={form} />
+        <SpecFields fields={fields} form={form} />
       </SimpleGrid>
     </FormModal>
   );
 }
 
 /** Of watts and the amperes that follow from them only the watts stand in the form. */
-function texts(load: LedgerLoad) {
-  const all = asTexts(FIELDS, load.spec);
+function texts(fields: FormField[], load: LedgerLoad) {
+  const all = asTexts(fields, load.spec);
   return all.rated_w ? { ...all, rated_a: "" } : all;
 }

@@ -17,7 +17,6 @@ import { useKeys } from "../app/keys";
 import { Findings } from "../parts/Findings";
 import { TrialBar } from "../parts/TrialBar";
 import { DeviceForm } from "../vehicle/DeviceForm";
-import type { DeviceKind } from "../vehicle/deviceKinds";
 import { AddLoads } from "./AddLoads";
 import { Advice } from "./Advice";
 import { BalanceChart } from "./BalanceChart";
@@ -39,7 +38,7 @@ export type Dialog =
   | { what: "load"; load?: LedgerLoad; name?: string }
   | { what: "measured"; load: LedgerLoad }
   | { what: "bulk"; loads: LedgerLoad[] }
-  | { what: "source"; kind: DeviceKind; id?: string | undefined }
+  | { what: "source"; kind: "battery" | "alternator"; id?: string | undefined }
   | { what: "drive"; id?: string }
   | { what: "scenario"; id?: string }
   | { what: "import"; file: File };
@@ -191,7 +190,7 @@ function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
       {dialog?.what === "load" && (
         <LoadForm board={board} load={dialog.load} name={dialog.name ?? ""} onClose={close} />
       )}
-      {dialog?.what === "measured" && <MeasuredForm load={dialog.load} onClose={close} />}
+      {dialog?.what === "measured" && <MeasuredForm jobId={jobId} load={dialog.load} onClose={close} />}
       {dialog?.what === "bulk" && <BulkForm jobId={jobId} loads={dialog.loads} onClose={close} />}
       {dialog?.what === "source" && (
         <DeviceForm

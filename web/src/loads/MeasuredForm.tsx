@@ -1,27 +1,28 @@
 /** What a clamp or a meter says a load draws. */
-import type { LedgerLoad } from "../api/queries";
-import { save } from "../api/saving";
+import { type FormField, type LedgerLoad, useForms } from "../api/queries";
+import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { SpecFields } from "../parts/SpecFields";
-import { asSpec, asTexts } from "../parts/specFields";
+import { asSpec, asTexts, fieldsOf, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
-import { MEASURED } from "../vehicle/deviceKinds";
 
-export function MeasuredForm({ load, onClose }: { load: LedgerLoad; onClose: () => void }) {
-  const form = useForm<Record<string, string>>(asTexts(MEASURED, load.spec));
-  const { id: row, version } = load;
+type Props = { jobId: string; load: LedgerLoad; onClose: () => void };
+
+export function MeasuredForm(props: Props) {
+  const forms = useForms().data;
+  if (!forms) return null;
+  const fields = fieldsOf(forms, props.load.spec.kind).filter(({ part }) => part === "measured");
+  return <Form {...props} fields={fields.map((field) => ({ ...field, more: false }))} />;
+}
+
+function Form({ jobId, load, onClose, fields }: Props & { fields: FormField[] }) {
+  const form = useForm<Values>(asTexts(fields, load.spec));
 
   function send() {
     const said = form.values.measured_a?.trim() ? form.values : {};
-    const spec = asSpec(load.spec.kind, MEASURED, said);
-    return save({
-      what: `measured ${load.name}`,
-      method: "PATCH",
-      path: `/api/devices/${row}`,
-      row,
-      version,
-      body: { spec },
-    });
+    const spec = asSpec(load.spec.kind, fields, said);
+    const edit: Edit = { do: "change device", device_id: load.id, change: spec };
+    return change(jobId, `measured ${load.name}`, [edit], { seen: [load], label: `measured ${load.name}` });
   }
 
   return (
@@ -29,7 +30,7 @@ export function MeasuredForm({ load, onClose }: { load: LedgerLoad; onClose: () 
       title={`${load.name}, measured`}
       action="Save"
       busy={form.busy}
-      remark={form.remark(MEASURED.map((field) => `spec.${field.name}`))}
+      remark={form.remark(fields.map((field) => `spec.${field.name}`))}
       onSubmit={() => void form.submit(send, onClose)}
       onClose={onClose}
     >
@@ -37,7 +38,7 @@ export function MeasuredForm({ load, onClose }: { load: LedgerLoad; onClose: () 
         In series with a meter, or with a clamp around its lead; hands and leads clear of fans and belts while
         the engine runs. Measured beats the plate.
       </p>
-      <SpecFields fields={MEASURED} form={form} />
+      <SpecFields fields={fields} form={form} />
     </FormModal>
   );
 }

@@ -2,7 +2,7 @@
 import { Button, Group, Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { Budget } from "../api/queries";
-import { save } from "../api/saving";
+import { change, type Edit } from "../api/saving";
 import { STATES } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { QuantityInput } from "../parts/QuantityInput";
@@ -32,29 +32,19 @@ export function ScenarioForm({ jobId, budget, scenarioId, onClose }: Props) {
     const duties = budget.loads
       .map((load) => [load.id, values[duty(load.id)]?.trim() ?? ""])
       .filter(([, text]) => text !== "");
-    const body = {
-      name: values.name?.trim() ?? "",
-      state: values.state,
-      time: values.time,
-      season: values.season,
-      outside_c: values.outside_c,
-      duty_percent: Object.fromEntries(duties.map(([device, text]) => [device, asNumber(text ?? "")])),
-    };
-    const seen = editing ? { row: id, version: editing.version } : {};
-    const path = `/api/jobs/${jobId}/scenarios/${id}`;
-    return save({ what: `scenario ${body.name}`, method: "PUT", path, body, ...seen });
+    const { state, time, season, outside_c = "" } = values;
+    const name = values.name?.trim() ?? "";
+    const duty_percent = Object.fromEntries(duties.map(([device, text]) => [device, asNumber(text ?? "")]));
+    const edit = {
+      ...{ do: "set scenario", scenario_id: id, name, duty_percent },
+      ...{ state, time, season, outside_c },
+    } as Edit;
+    return change(jobId, `scenario ${name}`, [edit], { seen: seen() });
   }
 
-  function remove() {
-    const version = editing?.version ?? 0;
-    return save({
-      what: "delete scenario",
-      method: "DELETE",
-      path: `/api/scenarios/${id}`,
-      row: id,
-      version,
-    });
-  }
+  const seen = () => (editing ? [{ id, version: editing.version }] : []);
+  const remove = () =>
+    change(jobId, "delete scenario", [{ do: "remove scenario", scenario_id: id }], { seen: seen() });
 
   const select = (name: string, label: string, ...of: string[]) => (
     <Select

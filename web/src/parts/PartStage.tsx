@@ -1,5 +1,6 @@
 /** Whether a piece was found or is new, and what becomes of it. */
 import { Select } from "@mantine/core";
+import type { Schemas } from "../api/client";
 import { choices, type Values } from "./specFields";
 
 type Props = { values: Values; set: (change: Values) => void };
@@ -24,3 +25,7 @@ export function PartStage({ values, set }: Props) {
     </>
   );
 }
+
+/** What was chosen, as the API takes it. */
+export const stageOf = ({ origin, fate }: Values) =>
+  ({ origin, fate }) as Required<Pick<Schemas["AddSegment"], "origin" | "fate">>;

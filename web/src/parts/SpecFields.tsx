@@ -1,27 +1,40 @@
-/** The fields of a spec, each with the input its kind of value needs. */
+/** Fields as the core asks them, each with the input its kind of answer needs. */
 import { MultiSelect, Select, SimpleGrid, Switch, TextInput } from "@mantine/core";
+import type { FormField, QuantityKind } from "../api/queries";
 import { QuantityInput } from "./QuantityInput";
-import type { SpecField } from "./specFields";
+import type { Choice } from "./specFields";
 import type { useForm } from "./useForm";
 
-type Props = { fields: SpecField[]; form: ReturnType<typeof useForm<Record<string, string>>> };
+type TextForm = ReturnType<typeof useForm<Record<string, string>>>;
+type Props = {
+  fields: FormField[];
+  form: TextForm;
+  /** What there is to choose from, where the job itself says it. */
+  choices?: (field: FormField) => Choice[];
+  /** Where the API keeps these values. */
+  within?: string;
+};
 
-export function SpecFields({ fields, form }: Props) {
+export function SpecFields({ fields, form, choices = (field) => field.choices, within = "spec." }: Props) {
   const more = fields.filter((field) => field.more);
+  const one = (field: FormField, focused: boolean) => (
+    <OneField
+      key={field.name}
+      field={field}
+      form={form}
+      choices={choices(field)}
+      path={within + field.name}
+      focused={focused}
+    />
+  );
   return (
     <>
-      {fields
-        .filter((field) => !field.more)
-        .map((field, index) => (
-          <OneField key={field.name} field={field} form={form} focused={index === 0} />
-        ))}
+      {fields.filter((field) => !field.more).map((field, index) => one(field, index === 0))}
       {more.length > 0 && (
         <details className="more">
           <summary>More: {more.map(({ label }) => label.toLowerCase()).join(", ")}</summary>
           <SimpleGrid cols={2} verticalSpacing="xs">
-            {more.map((field) => (
-              <OneField key={field.name} field={field} form={form} focused={false} />
-            ))}
+            {more.map((field) => one(field, false))}
           </SimpleGrid>
         </details>
       )}
@@ -29,17 +42,20 @@ export function SpecFields({ fields, form }: Props) {
   );
 }
 
-function OneField({ field, form, focused }: { field: SpecField; form: Props["form"]; focused: boolean }) {
-  const { name, label } = field;
-  const bound = form.field(name, `spec.${name}`);
+type OneProps = { field: FormField; form: TextForm; choices: Choice[]; path: string; focused: boolean };
+
+function OneField({ field, form, choices, path, focused }: OneProps) {
+  const { name, usual, optional } = field;
+  const label = field.help ? `${field.label} (${field.help})` : field.label;
+  const bound = form.field(name, path);
   const focus = focused ? { "data-autofocus": true } : {};
-  switch (field.as) {
+  switch (field.answer) {
     case "quantity":
       return (
         <QuantityInput
-          kind={field.quantity}
+          kind={field.quantity as QuantityKind}
           label={label}
-          placeholder={field.usual ?? ""}
+          placeholder={usual}
           {...bound}
           {...focus}
         />
@@ -57,33 +73,27 @@ function OneField({ field, form, focused }: { field: SpecField; form: Props["for
       return (
         <Select
           label={label}
-          data={field.choices}
-          allowDeselect={field.optional ?? false}
-          placeholder={field.usual ?? ""}
+          data={choices}
+          allowDeselect={optional}
+          placeholder={usual}
           value={bound.value || null}
           error={bound.error}
           onChange={(value) => bound.onChange(value ?? "")}
+          {...focus}
         />
       );
     case "many":
       return (
         <MultiSelect
           label={label}
-          data={field.choices}
-          placeholder={bound.value ? "" : (field.usual ?? "")}
+          data={choices}
+          placeholder={bound.value ? "" : usual}
           value={bound.value ? bound.value.split(",") : []}
           error={bound.error}
           onChange={(values) => bound.onChange(values.join(","))}
         />
       );
     default:
-      return (
-        <TextInput
-          label={label}
-          placeholder={field.usual ?? ""}
-          {...form.text(name, `spec.${name}`)}
-          {...focus}
-        />
-      );
+      return <TextInput label={label} placeholder={usual} {...form.text(name, path)} {...focus} />;
   }
 }

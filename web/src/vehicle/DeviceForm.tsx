@@ -1,33 +1,35 @@
 /** Adds a device, or changes one: what it is, its values, and the points its terminals are on. */
 import { Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
-import type { Board, Device } from "../api/queries";
-import { save } from "../api/saving";
+import { type Board, type Device, type Forms, useForms } from "../api/queries";
+import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
-import { PartStage } from "../parts/PartStage";
+import { PartStage, stageOf } from "../parts/PartStage";
 import { PointInput } from "../parts/PointInput";
 import { SpecFields } from "../parts/SpecFields";
-import { asSpec, asTexts } from "../parts/specFields";
+import { asSpec, asTexts, choicesOf, fieldsOf, startOf, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
-import { DEVICES, type DeviceKind, fieldsOf, START } from "./deviceKinds";
 
-const KINDS = Object.entries(DEVICES).map(([value, { label }]) => ({ value, label }));
 const field = (mark: string) => `terminal ${mark}`;
 
 /** `kind` is what a new device starts as. */
-type Props = { board: Board; device?: Device | undefined; kind?: DeviceKind; onClose: () => void };
+type Props = { board: Board; device?: Device | undefined; kind?: string; onClose: () => void };
 
-export function DeviceForm({ board, device, kind: first, onClose }: Props) {
-  const [kind, setKind] = useState<DeviceKind>(device?.spec.kind ?? first ?? "battery");
-  const { terminals, open } = DEVICES[kind];
-  const fields = fieldsOf(
-    kind,
-    board.devices.filter((each) => each.id !== device?.id),
-  );
+export function DeviceForm(props: Props) {
+  const forms = useForms().data;
+  return forms ? <Form {...props} forms={forms} /> : null;
+}
+
+function Form({ board, forms, device, kind: first, onClose }: Props & { forms: Forms }) {
+  const [kind, setKind] = useState<string>(device?.spec.kind ?? first ?? "battery");
+  const look = forms.devices.find((each) => each.kind === kind);
+  const fields = look?.fields ?? [];
+  const open = look?.open_terminals ?? [];
+  const marks = [...(look?.terminals ?? []), ...open];
   const pointName = (id: string) => board.points.find((point) => point.id === id)?.name ?? "";
   const placed = Object.entries(device?.terminals ?? {}).map(([mark, id]) => [field(mark), pointName(id)]);
-  const form = useForm<Record<string, string>>({
-    ...START,
+  const form = useForm<Values>({
+    ...startOf(fields),
     ...(device ? asTexts(fields, device.spec) : {}),
     ...Object.fromEntries(placed),
     designation: device?.designation ?? "",
@@ -37,32 +39,21 @@ export function DeviceForm({ board, device, kind: first, onClose }: Props) {
   });
   const { values } = form;
   const id = crypto.randomUUID();
-  const marks = [...terminals, ...open];
+  const others = { ...board, devices: board.devices.filter((each) => each.id !== device?.id) };
 
-  async function send() {
+  function send() {
     const named = marks.map((mark) => [mark, values[field(mark)]?.trim()]).filter(([, point]) => point);
-    const body = {
-      designation: values.designation?.trim() || undefined,
-      name: values.name?.trim() || DEVICES[kind].label,
+    const common = {
+      designation: values.designation?.trim() || null,
+      name: values.name?.trim() || look?.label || kind,
       terminals: Object.fromEntries(named),
-      origin: values.origin,
-      fate: values.fate,
-      spec: asSpec(kind, fields, values),
+      ...stageOf(values),
     };
-    if (device) {
-      const { id: row, version } = device;
-      await save({
-        what: `change ${device.name}`,
-        method: "PATCH",
-        path: `/api/devices/${row}`,
-        row,
-        version,
-        body,
-      });
-    } else {
-      const path = `/api/jobs/${board.job.id}/devices`;
-      await save({ what: `add ${body.name}`, method: "POST", path, body: { ...body, id } });
-    }
+    const spec = asSpec(kind, fields, values);
+    if (!device)
+      return change(board.job.id, `add ${common.name}`, [{ do: "add device", id, ...common, spec }]);
+    const edit: Edit = { do: "change device", device_id: device.id, change: spec, ...common };
+    return change(board.job.id, `change ${device.name}`, [edit], { seen: [device] });
   }
 
   const shown = [
@@ -86,12 +77,15 @@ export function DeviceForm({ board, device, kind: first, onClose }: Props) {
           label="Kind of device"
           data-autofocus
           openOnFocus={false}
-          data={KINDS}
+          data={forms.devices.map((each) => ({ value: each.kind, label: each.label }))}
           allowDeselect={false}
           value={kind}
-          onChange={(value) => setKind(value as DeviceKind)}
+          onChange={(value) => {
+            setKind(value ?? kind);
+            form.set({ ...startOf(fieldsOf(forms, value ?? kind)), ...values });
+          }}
         />
-        <TextInput label="Name" placeholder={DEVICES[kind].label} {...form.text("name")} />
+        <TextInput label="Name" placeholder={look?.label ?? ""} {...form.text("name")} />
         <TextInput label="Designation" placeholder="the next free one" {...form.text("designation")} />
         {marks.map((mark) => (
           <PointInput
@@ -102,7 +96,12 @@ export function DeviceForm({ board, device, kind: first, onClose }: Props) {
             {...form.field(field(mark), `terminals.${mark}`)}
           />
         ))}
-        <SpecFields key={kind} fields={fields} form={form} />
+        <SpecFields
+          key={kind}
+          fields={fields}
+          form={form}
+          choices={(each) => choicesOf(each, others, forms, values)}
+        />
         <PartStage values={values} set={form.set} />
       </SimpleGrid>
     </FormModal>

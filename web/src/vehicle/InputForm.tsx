@@ -1,7 +1,7 @@
 /** Adds or changes a named condition that drives switches: its positions and where it stands in each state. */
 import { Select, SimpleGrid, TextInput } from "@mantine/core";
 import type { Board, Input } from "../api/queries";
-import { save } from "../api/saving";
+import { change } from "../api/saving";
 import { STATES } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { STATE_LABEL } from "../parts/families";
@@ -28,18 +28,14 @@ export function InputForm({ board, input, onClose }: Props) {
   const { values } = form;
   const positions = (values.positions ?? "").split(",").map(idFrom).filter(Boolean);
 
-  async function send() {
+  function send() {
     const name = values.name ?? "";
     const set = STATES.map((state) => [state, values[`in ${state}`]]).filter(([, position]) => position);
-    const body = { id: input?.key ?? idFrom(name), name, positions, by_state: Object.fromEntries(set) };
-    const path = `/api/jobs/${board.job.id}/inputs`;
-    const what = `${input ? "change" : "add"} ${name}`;
-    if (input) {
-      const { key: row, version } = input;
-      await save({ what, method: "PATCH", path: `${path}/${row}`, row, version, body });
-    } else {
-      await save({ what, method: "POST", path, body });
-    }
+    const said = { name, positions, by_state: Object.fromEntries(set) };
+    const id = input?.key ?? idFrom(name);
+    if (!input) return change(board.job.id, `add ${name}`, [{ do: "add input", id, ...said }]);
+    const seen = [{ id, version: input.version }];
+    return change(board.job.id, `change ${name}`, [{ do: "change input", input_id: id, ...said }], { seen });
   }
 
   return (

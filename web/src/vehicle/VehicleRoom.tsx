@@ -2,16 +2,14 @@
 import { Button, Tabs, Text, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { ApiError } from "../api/client";
-import { type Board, type Device, type Input, type Segment, useBoard } from "../api/queries";
-import { remark, save } from "../api/saving";
+import { type Board, type Device, type Input, type Segment, useBoard, useForms } from "../api/queries";
+import { attempt, change, type Edit } from "../api/saving";
 import { useKeys } from "../app/keys";
 import { PointsPanel } from "../circuits/PointsPanel";
 import { SegmentForm, type SegmentTask } from "../circuits/SegmentForm";
 import { STATE_LABEL } from "../parts/families";
 import { amps, sizeName, voltage, volts, watts } from "../parts/format";
 import { DeviceForm } from "./DeviceForm";
-import { DEVICES } from "./deviceKinds";
 import { InputForm } from "./InputForm";
 
 type Dialog =
@@ -81,17 +79,13 @@ export function VehicleRoom() {
   );
 }
 
-async function remove(what: string, path: string, row: string, version: number) {
-  try {
-    await save({ what: `delete ${what}`, method: "DELETE", path, row, version });
-  } catch (error) {
-    remark(error instanceof ApiError ? error.message : String(error));
-  }
-}
+const remove = (board: Board, what: string, edit: Edit, row: { id: string; version: number }) =>
+  void attempt(change(board.job.id, `delete ${what}`, [edit], { seen: [row] }));
 
 type ListProps = { board: Board; show: Show };
 
 function Devices({ board, show }: ListProps) {
+  const kinds = useForms().data?.devices ?? [];
   if (board.devices.length === 0) {
     return (
       <p className="empty">
@@ -101,6 +95,7 @@ function Devices({ board, show }: ListProps) {
     );
   }
   const point = (id: string) => board.points.find((each) => each.id === id)?.name ?? "";
+  const label = (kind: string) => kinds.find((each) => each.kind === kind)?.label ?? kind;
   return (
     <table className="rows">
       <thead>
@@ -120,7 +115,7 @@ function Devices({ board, show }: ListProps) {
               <b className="mono">{device.designation}</b> {device.name}
               <span className="quiet">
                 {" "}
-                {DEVICES[device.spec.kind].label.toLowerCase()}
+                {label(device.spec.kind).toLowerCase()}
                 <Fate part={device} />
               </span>
             </td>
@@ -137,7 +132,7 @@ function Devices({ board, show }: ListProps) {
                 name={device.name}
                 onEdit={() => show({ what: "device", device })}
                 onDelete={() =>
-                  void remove(device.name, `/api/devices/${device.id}`, device.id, device.version)
+                  remove(board, device.name, { do: "remove device", device_id: device.id }, device)
                 }
               />
             </td>
@@ -239,11 +234,11 @@ function Segments({ board, show }: ListProps) {
                   name={segment.designation}
                   onEdit={() => show({ what: "segment", task: { way: "edit", segment } })}
                   onDelete={() =>
-                    void remove(
+                    remove(
+                      board,
                       segment.designation,
-                      `/api/segments/${segment.id}`,
-                      segment.id,
-                      segment.version,
+                      { do: "remove segment", segment_id: segment.id },
+                      segment,
                     )
                   }
                 />
@@ -295,11 +290,11 @@ function Inputs({ board, show }: ListProps) {
                 name={input.name}
                 onEdit={() => show({ what: "input", input })}
                 onDelete={() =>
-                  void remove(
+                  remove(
+                    board,
                     input.name,
-                    `/api/jobs/${board.job.id}/inputs/${input.key}`,
-                    input.key,
-                    input.version,
+                    { do: "remove input", input_id: input.key },
+                    { id: input.key, version: input.version },
                   )
                 }
               />

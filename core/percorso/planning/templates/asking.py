@@ -1,15 +1,13 @@
 """What a route starter is: a title, five questions at most, and the way it lays what they describe."""
 
 from abc import abstractmethod
-from typing import Any, ClassVar, get_args
+from typing import Any, ClassVar
 
 from pydantic import Field
-from pydantic.fields import FieldInfo
-from pydantic_core import PydanticUndefined
 
 from percorso.planning.templates.layout import Layout
 from percorso.targets import Family
-from percorso.vehicle.typed_fields import KeepsTyped, Typed
+from percorso.vehicle.typed_fields import KeepsTyped
 
 
 def ask(label: str, default: Any = ..., hint: str = "") -> Any:
@@ -32,27 +30,3 @@ class Starter(KeepsTyped):
         """A length as it was typed, else in metres."""
         value: float = getattr(self, name)
         return self.typed.get(name, value)
-
-
-def questions(kind: type[Starter]) -> list[dict[str, Any]]:
-    """The questions of a starter: name, label, hint, usual answer, and a quantity's kind or the choices."""
-    return [
-        {
-            "name": name,
-            "label": field.title,
-            "hint": field.description or "",
-            "usual": None if field.default is PydanticUndefined else field.default,
-            "quantity": next((each.func.__self__.kind.name for each in field.metadata if _is_typed(each)), None),
-            "choices": list(get_args(field.annotation)) if _is_choice(field) else None,
-        }
-        for name, field in kind.model_fields.items()
-        if name != "typed"
-    ]
-
-
-def _is_typed(mark: Any) -> bool:
-    return isinstance(getattr(getattr(mark, "func", None), "__self__", None), Typed)
-
-
-def _is_choice(field: FieldInfo) -> bool:
-    return all(isinstance(each, str) for each in get_args(field.annotation)) and bool(get_args(field.annotation))
