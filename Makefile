@@ -1,5 +1,6 @@
 # make demo: everything with demo data · make start: without · make test: the whole check · make bench: figures
-# make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test
+# make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test; core says what they cover
+# make lock: newer libraries · make mutants: what no test of sizing, protection and verdicts notices
 # make person: add someone who can sign in · make reset: delete all data, after asking
 SHELL := /bin/bash
 PYTHON ?= python3
@@ -9,7 +10,7 @@ TEST_PACKAGES := chromium git ngspice
 PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start person reset test bench check format api lock core cli server web e2e
+.PHONY: demo start person reset test bench check format api lock mutants core cli server web e2e
 
 demo start: .venv/run web/dist/index.html
 	@exec $(PY) -m ops $@
@@ -49,7 +50,7 @@ test: check web/dist/index.html
 	@$(PY) -m ops test core/tests cli/tests $(SERVER_TESTS) e2e
 
 core: .venv/test
-	@$(PY) -m ops test $(or $(T),core/tests)
+	@$(PY) -m ops $(if $(T),test $(T),core)
 
 cli: .venv/test
 	@$(PY) -m ops test $(or $(T),cli/tests)
@@ -91,3 +92,8 @@ lock: .venv/test web/node_modules/.package-lock.json
 
 bench: .venv/test web/dist/index.html
 	@$(PY) -m ops.bench
+
+# Takes hours; MUTANTS=200 tries so many of them, chosen by chance.
+mutants: .venv/test
+	@$(PY) -m pip install -qq --disable-pip-version-check cosmic-ray
+	@$(PY) -m ops.mutants $(MUTANTS)

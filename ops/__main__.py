@@ -7,7 +7,7 @@ import signal
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import NoReturn, TextIO
@@ -104,10 +104,24 @@ def test(labels: list[str]) -> int:
             shutil.rmtree(database.sockets, ignore_errors=True)
 
 
-def _run_tests(arguments: list[str], database: dict[str, str]) -> int:
-    environment = {**os.environ, **database, "PERCORSO_SECRET_KEY": "only for tests", "PYTHONPATH": str(ROOT)}
-    command = [sys.executable, str(SERVER / "manage.py"), "test", "--noinput", "--top-level-directory", str(ROOT)]
-    return subprocess.run([*command, *arguments], env=environment, cwd=ROOT, check=False).returncode
+def core() -> int:
+    """Run the core's tests and print how much of its branches they take."""
+    with tempfile.TemporaryDirectory(prefix="percorso-coverage-") as folder:
+        environment = {**os.environ, "COVERAGE_FILE": str(Path(folder, "data"))}
+        coverage = (sys.executable, "-m", "coverage")
+        failed = _run_tests(["core/tests", "--parallel=auto"], environment, coverage=("-m", "coverage", "run"))
+        subprocess.run([*coverage, "combine", "--quiet"], env=environment, cwd=ROOT, check=True)
+        report = [*coverage, "report", "--format=total"]
+        told = subprocess.run(report, env=environment, cwd=ROOT, check=True, capture_output=True, text=True)
+    print(f"branch coverage of the core: {told.stdout.strip()} %")
+    return failed
+
+
+def _run_tests(arguments: list[str], environment: Mapping[str, str], coverage: Sequence[str] = ()) -> int:
+    own = {"PERCORSO_SECRET_KEY": "only for tests", "PYTHONPATH": str(ROOT)}
+    tests = [str(SERVER / "manage.py"), "test", "--noinput", "--top-level-directory", str(ROOT)]
+    command = [sys.executable, *coverage, *tests, *arguments]
+    return subprocess.run(command, env={**os.environ, **environment, **own}, cwd=ROOT, check=False).returncode
 
 
 def reset() -> int:
@@ -124,20 +138,23 @@ def reset() -> int:
     return 0
 
 
+COMMANDS: Mapping[str, Callable[[], int]] = {
+    "demo": lambda: serve(demo=True),
+    "start": lambda: serve(demo=False),
+    "person": person,
+    "reset": reset,
+    "core": core,
+}
+
+
 def main(arguments: list[str]) -> int:
     """Run one command."""
     match arguments:
-        case ["demo"]:
-            return serve(demo=True)
-        case ["start"]:
-            return serve(demo=False)
-        case ["person"]:
-            return person()
-        case ["reset"]:
-            return reset()
         case ["test", *labels]:
             return test(labels)
-    print("usage: python -m ops demo | start | person | reset | test [label …]", file=sys.stderr)
+        case [name] if name in COMMANDS:
+            return COMMANDS[name]()
+    print(f"usage: python -m ops {' | '.join(COMMANDS)} | test [label …]", file=sys.stderr)
     return 2
 
 
