@@ -10,7 +10,18 @@ import percorso
 
 CORE = Path(percorso.__file__).parent
 PACKAGES = sorted(each.parent.name for each in CORE.glob("*/__init__.py") if each.parent.name != "tables")
-ROOTS = ("percorso", "percorso_cli", "config", "workshop", "jobs", "readings")
+ROOTS = (
+    "percorso",
+    "percorso_cli",
+    "config",
+    "workshop",
+    "jobs",
+    "network",
+    "budget",
+    "verification",
+    "sheets",
+    "job_files",
+)
 LONGEST_MODULE = 350  # lines
 
 

@@ -8,19 +8,20 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from pydantic import ValidationError as SpecError
 
+from budget.api import router as budget_router
 from config.contract import Api
 from config.problems import field_of, plain_message
+from job_files.api import router as job_files_router
 from jobs.api import router as jobs_router
-from jobs.circuits_api import router as circuits_router
-from jobs.edits_api import router as edits_router
-from jobs.forms_api import router as forms_router
-from jobs.loads_api import router as loads_router
-from jobs.quantity_api import router as quantity_router
-from jobs.sheets_api import router as sheets_router
-from jobs.starters_api import router as starters_router
+from network.board_api import router as board_router
+from network.circuits_api import router as circuits_router
+from network.edits_api import router as edits_router
+from network.forms_api import router as forms_router
+from network.quantity_api import router as quantity_router
+from network.starters_api import router as starters_router
 from percorso.errors import AnswersError, JobFileError, PercorsoError
-from readings.api import router as readings_router
-from readings.job_files_api import router as job_files_router
+from sheets.api import router as sheets_router
+from verification.api import router as readings_router
 from workshop.api import router as session_router
 from workshop.rules_api import router as rules_router
 from workshop.signed_in import SignedIn
@@ -30,10 +31,11 @@ api = Api(title="Percorso", version="1", auth=SignedIn(), docs_url=None)
 api.add_router("", session_router)
 api.add_router("", rules_router)
 api.add_router("", jobs_router)
+api.add_router("", board_router)
 api.add_router("", circuits_router)
 api.add_router("", edits_router)
 api.add_router("", forms_router)
-api.add_router("", loads_router)
+api.add_router("", budget_router)
 api.add_router("", quantity_router)
 api.add_router("", sheets_router)
 api.add_router("", starters_router)

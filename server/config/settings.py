@@ -25,7 +25,8 @@ INSTALLED_APPS = [
     "ninja",
     "workshop",
     "jobs",
-    "readings",
+    "verification",
+    "job_files",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

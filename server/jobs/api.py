@@ -1,33 +1,18 @@
-"""HTTP API of jobs: the list, the line board, undo. Every query starts from the signed-in person's shop."""
+"""HTTP API of the list of jobs. Every query starts from the signed-in person's shop."""
 
-from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from django.db import transaction
-from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
 
 from jobs import models
-from jobs.circuit_view import BoardLine, board_lines
-from jobs.copying import copy_job
-from jobs.editing import Editing, editing, redo, undo
 from jobs.opening import opened_once
-from jobs.rows_out import DeviceOut, InputOut, PointOut, SegmentOut, device_out, inputs_out, points_out, segment_out
-from jobs.schemas import Body, Key, Saved, saved
-from jobs.solving import JobNetwork, View, Viewed, network_for_reading
-from percorso.files.job_file import Nominal, ZoneTemperatures
-from percorso.findings.finding import Finding
-from percorso.house_rules import HouseRules
+from jobs.schemas import Body
+from percorso.files.job_file import Nominal
 from percorso.names import Name, Note
-from percorso.targets import FAMILIES, PURPOSES, SENSITIVE, Family, Purpose, TargetKind, family_of
-from percorso.vehicle.model import Stage, default_source_v, in_order
-from percorso.vehicle.stages import is_changed
-from percorso.vehicle.states import State, positions
 from workshop.signed_in import SignedInRequest
-from workshop.stale import StaleError
 
 router = Router(tags=["jobs"])
 
@@ -40,17 +25,6 @@ class JobValues(Body):
     vehicle: Name
     wish: Note = ""
     nominal_v: Nominal = 12
-
-
-class JobChange(Body):
-    """Values of a job to change, and the version that was seen."""
-
-    version: int
-    name: Name | None = None
-    vehicle: Name | None = None
-    wish: Note | None = None
-    archived: bool | None = None
-    zone_temperature_c: ZoneTemperatures | None = None
 
 
 class JobOut(Schema):
@@ -67,45 +41,6 @@ class JobOut(Schema):
     changed_at: datetime
 
 
-class FamilyDefaults(Schema):
-    """What a new circuit of a purpose starts with; ``load_kinds`` are those it is for, none: for all the rest."""
-
-    purpose: Purpose
-    family: Family
-    load_kinds: list[str]
-    state: State
-    target_kind: TargetKind
-    target_value: float
-    source_v: float
-
-
-class Moment(Schema):
-    """The state a board shows: whether anything feeds it, whether it settles, and what the rules notice of it.
-
-    ``changed`` says whether as planned differs from as found at all.
-    """
-
-    state: State
-    stage: Stage
-    is_fed: bool
-    changed: bool
-    settled: bool
-    inputs: list[InputOut]
-    findings: list[Finding]
-
-
-class Board(Schema):
-    """A job's front page: every circuit, and the whole network in the state looked at."""
-
-    job: JobOut
-    lines: list[BoardLine]
-    moment: Moment
-    points: list[PointOut]
-    devices: list[DeviceOut]
-    segments: list[SegmentOut]
-    defaults: list[FamilyDefaults]
-
-
 @router.get("/jobs", response=list[JobOut])
 def list_jobs(request: SignedInRequest, archived: bool = False) -> Any:
     """The shop's jobs, the last changed first."""
@@ -117,103 +52,3 @@ def create_job(request: SignedInRequest, values: JobValues) -> Any:
     """Open a new job. Sent twice with the same id it is opened once."""
     shop = request.user.shop
     return opened_once(shop, values.id, lambda: models.Job.objects.create(shop=shop, **values.model_dump()))
-
-
-@router.patch("/jobs/{job_id}", response=JobOut)
-def change_job(request: SignedInRequest, job_id: UUID, change: JobChange) -> Any:
-    """Rename, archive, take out of the archive, or change a job's particulars."""
-    with transaction.atomic():
-        job = get_object_or_404(models.Job.objects.select_for_update(), shop=request.user.shop, pk=job_id)
-        wanted = change.model_dump(exclude={"version"}, exclude_none=True)
-        if job.version != change.version:
-            if all(_is_so(getattr(job, name), value) for name, value in wanted.items()):
-                return job  # the same change came twice
-            raise StaleError("this job", str(job.pk), JobOut.from_orm(job).model_dump(mode="json"))
-        for name, value in wanted.items():
-            setattr(job, name, {**job.zone_temperature_c, **value} if name == "zone_temperature_c" else value)
-        job.version += 1
-        job.save()
-    return job
-
-
-def _is_so(stored: Any, wanted: Any) -> bool:
-    """Whether a value is as it is wanted; of temperatures by zone those that are said."""
-    if isinstance(wanted, dict):
-        return bool({**stored, **wanted} == stored)
-    return bool(stored == wanted)
-
-
-@router.post("/jobs/{job_id}/duplicate", response=JobOut)
-def duplicate_job(request: SignedInRequest, job_id: UUID, new: JobValues) -> Any:
-    """Copy a job with its network, without its readings: they belong to the metal they were taken on."""
-    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    return opened_once(request.user.shop, new.id, lambda: copy_job(job, new.id, new.name))
-
-
-@router.get("/jobs/{job_id}/plan-findings", response=list[Finding])
-def read_plan_findings(request: SignedInRequest, job_id: UUID, stage: Stage = "planned") -> list[Finding]:
-    """What the rules notice of a job before anything is switched on, the gravest first."""
-    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    return list(network_for_reading(job, request.user.shop.house_rules).plan_findings(stage))
-
-
-@router.get("/jobs/{job_id}", response=Board)
-def read_board(request: SignedInRequest, job_id: UUID, view: View) -> Board:
-    """The line board of a job, in the state and at the stage looked at."""
-    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
-    vehicle, solved = network.vehicle, network.seen(view)
-    circuits = sorted(vehicle.circuits.values(), key=lambda each: (FAMILIES.index(each.family), each.name))
-    return Board(
-        job=JobOut.from_orm(job),
-        lines=board_lines(network, circuits, view),
-        moment=_moment(network, view),
-        points=points_out(network, solved),
-        devices=[device_out(network, each, solved) for each in in_order(vehicle.devices.values())],
-        segments=[segment_out(network, each, solved) for each in in_order(vehicle.segments.values())],
-        defaults=[_defaults(purpose, job.nominal_v, network.rules) for purpose in PURPOSES],
-    )
-
-
-def _moment(network: JobNetwork, view: Viewed) -> Moment:
-    solved = network.seen(view)
-    is_fed = solved is not None and solved.is_fed
-    return Moment(
-        state=view.state,
-        stage=view.stage,
-        is_fed=is_fed,
-        changed=is_changed(network.vehicle),
-        settled=solved is None or not solved.solution.unsettled,
-        inputs=inputs_out(network, positions(network.vehicle.inputs, view.state, view.chosen())),
-        findings=list(network.state_findings(view.state, view.stage, view.chosen())),
-    )
-
-
-def _defaults(purpose: Purpose, nominal_v: float, rules: HouseRules) -> FamilyDefaults:
-    target, source_v = rules.target(purpose), default_source_v(family_of(purpose), nominal_v)
-    return FamilyDefaults(
-        purpose=purpose,
-        family=family_of(purpose),
-        load_kinds=list(SENSITIVE) if purpose != family_of(purpose) else [],
-        state="cranking" if purpose == "starting" else "idle",
-        target_kind=target.kind,
-        target_value=target.value,
-        source_v=source_v,
-    )
-
-
-@router.post("/jobs/{job_id}/undo", response=Saved)
-def undo_last(request: SignedInRequest, job_id: UUID, key: Key) -> Saved:
-    """Take back this person's latest change of the job."""
-    return _step(request, job_id, key, undo, "undone")
-
-
-@router.post("/jobs/{job_id}/redo", response=Saved)
-def redo_last(request: SignedInRequest, job_id: UUID, key: Key) -> Saved:
-    """Do this person's last undone change again."""
-    return _step(request, job_id, key, redo, "redone")
-
-
-def _step(request: SignedInRequest, job_id: UUID, key: UUID, step: Callable[[Editing], str], word: str) -> Saved:
-    with editing(job_id, request.user, key) as held:
-        return saved(f"{word}: {step(held)}" if held else f"{word} before")

@@ -1,6 +1,6 @@
 """Jobs over HTTP: open, rename, duplicate, archive."""
 
-from jobs.tests.case import ShopCase
+from workshop.tests.case import ShopCase
 
 
 class Jobs(ShopCase):

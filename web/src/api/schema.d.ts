@@ -80,6 +80,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/plan-findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Plan Findings
+         * @description What the rules notice of a job before anything is switched on, the gravest first.
+         */
+        get: operations["network_board_api_read_plan_findings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}": {
         parameters: {
             query?: never;
@@ -91,7 +111,7 @@ export interface paths {
          * Read Board
          * @description The line board of a job, in the state and at the stage looked at.
          */
-        get: operations["jobs_api_read_board"];
+        get: operations["network_board_api_read_board"];
         put?: never;
         post?: never;
         delete?: never;
@@ -101,7 +121,7 @@ export interface paths {
          * Change Job
          * @description Rename, archive, take out of the archive, or change a job's particulars.
          */
-        patch: operations["jobs_api_change_job"];
+        patch: operations["network_board_api_change_job"];
         trace?: never;
     };
     "/api/jobs/{job_id}/duplicate": {
@@ -117,67 +137,7 @@ export interface paths {
          * Duplicate Job
          * @description Copy a job with its network, without its readings: they belong to the metal they were taken on.
          */
-        post: operations["jobs_api_duplicate_job"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/plan-findings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Plan Findings
-         * @description What the rules notice of a job before anything is switched on, the gravest first.
-         */
-        get: operations["jobs_api_read_plan_findings"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Undo Last
-         * @description Take back this person's latest change of the job.
-         */
-        post: operations["jobs_api_undo_last"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/redo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Redo Last
-         * @description Do this person's last undone change again.
-         */
-        post: operations["jobs_api_redo_last"];
+        post: operations["network_board_api_duplicate_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -195,7 +155,7 @@ export interface paths {
          * Read Circuit
          * @description A circuit with its profile, findings and ladders.
          */
-        get: operations["jobs_circuits_api_read_circuit"];
+        get: operations["network_circuits_api_read_circuit"];
         put?: never;
         post?: never;
         delete?: never;
@@ -217,7 +177,7 @@ export interface paths {
          * What If
          * @description A circuit's view with edits, without a comparison of stages; nothing is written.
          */
-        post: operations["jobs_circuits_api_what_if"];
+        post: operations["network_circuits_api_what_if"];
         delete?: never;
         options?: never;
         head?: never;
@@ -235,7 +195,7 @@ export interface paths {
          * Read Sizes
          * @description The least copper that meets every rule on a circuit as planned; ``new_only`` leaves what exists as it is.
          */
-        get: operations["jobs_circuits_api_read_sizes"];
+        get: operations["network_circuits_api_read_sizes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -257,7 +217,47 @@ export interface paths {
          * Carry Out Edits
          * @description Carry out edits as one change, all or nothing; those whose new parts are there already were carried out.
          */
-        post: operations["jobs_edits_api_carry_out_edits"];
+        post: operations["network_edits_api_carry_out_edits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Last
+         * @description Take back this person's latest change of the job.
+         */
+        post: operations["network_edits_api_undo_last"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo Last
+         * @description Do this person's last undone change again.
+         */
+        post: operations["network_edits_api_redo_last"];
         delete?: never;
         options?: never;
         head?: never;
@@ -275,7 +275,7 @@ export interface paths {
          * Read Forms
          * @description Every form; they do not change while the server runs.
          */
-        get: operations["jobs_forms_api_read_forms"];
+        get: operations["network_forms_api_read_forms"];
         put?: never;
         post?: never;
         delete?: never;
@@ -295,7 +295,7 @@ export interface paths {
          * Read Budget
          * @description The load budget of a job, with one of its drives; None: its own first one, or a usual one.
          */
-        get: operations["jobs_loads_api_read_budget"];
+        get: operations["budget_api_read_budget"];
         put?: never;
         post?: never;
         delete?: never;
@@ -317,7 +317,7 @@ export interface paths {
          * Try Budget
          * @description The load budget with edits; nothing is written.
          */
-        post: operations["jobs_loads_api_try_budget"];
+        post: operations["budget_api_try_budget"];
         delete?: never;
         options?: never;
         head?: never;
@@ -335,7 +335,7 @@ export interface paths {
          * Read Typical
          * @description What many vehicles have, at this one's voltage: typical, measure yours.
          */
-        get: operations["jobs_loads_api_read_typical"];
+        get: operations["budget_api_read_typical"];
         put?: never;
         post?: never;
         delete?: never;
@@ -355,7 +355,7 @@ export interface paths {
          * Read Ledger
          * @description The ledger as CSV.
          */
-        get: operations["jobs_loads_api_read_ledger"];
+        get: operations["budget_api_read_ledger"];
         put?: never;
         post?: never;
         delete?: never;
@@ -377,7 +377,7 @@ export interface paths {
          * Preview Ledger
          * @description Check a ledger file and say what each line will do; nothing is written.
          */
-        post: operations["jobs_loads_api_preview_ledger"];
+        post: operations["budget_api_preview_ledger"];
         delete?: never;
         options?: never;
         head?: never;
@@ -395,7 +395,7 @@ export interface paths {
          * Understand
          * @description Read a quantity or a size as a field would; 422 with the hint when it cannot be read.
          */
-        get: operations["jobs_quantity_api_understand"];
+        get: operations["network_quantity_api_understand"];
         put?: never;
         post?: never;
         delete?: never;
@@ -415,7 +415,7 @@ export interface paths {
          * Read Sheets
          * @description Every sheet of a job.
          */
-        get: operations["jobs_sheets_api_read_sheets"];
+        get: operations["sheets_api_read_sheets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -435,7 +435,7 @@ export interface paths {
          * Read Csv
          * @description One sheet as CSV.
          */
-        get: operations["jobs_sheets_api_read_csv"];
+        get: operations["sheets_api_read_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -455,7 +455,7 @@ export interface paths {
          * List Starters
          * @description Every route starter with its questions.
          */
-        get: operations["jobs_starters_api_list_starters"];
+        get: operations["network_starters_api_list_starters"];
         put?: never;
         post?: never;
         delete?: never;
@@ -475,7 +475,7 @@ export interface paths {
          * List Readings
          * @description Every reading of a job, the newest first, judged against the plan as it is now.
          */
-        get: operations["readings_api_list_readings"];
+        get: operations["verification_api_list_readings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -497,7 +497,7 @@ export interface paths {
          * Log Reading
          * @description Log what the meter said. Sent twice with the same id it is logged once.
          */
-        post: operations["readings_api_log_reading"];
+        post: operations["verification_api_log_reading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -517,7 +517,7 @@ export interface paths {
          * Preview Job File
          * @description Check a job file and say what it holds; nothing is written.
          */
-        post: operations["readings_job_files_api_preview_job_file"];
+        post: operations["job_files_api_preview_job_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -537,7 +537,7 @@ export interface paths {
          * Import Job File
          * @description Open a new job with all a job file holds. Sent twice with the same id it is opened once.
          */
-        post: operations["readings_job_files_api_import_job_file"];
+        post: operations["job_files_api_import_job_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -555,7 +555,7 @@ export interface paths {
          * Export Job File
          * @description The job as a job file to keep.
          */
-        get: operations["readings_job_files_api_export_job_file"];
+        get: operations["job_files_api_export_job_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -766,49 +766,6 @@ export interface components {
             nominal_v?: 6 | 12 | 16 | 24 | 48;
         };
         /**
-         * JobChange
-         * @description Values of a job to change, and the version that was seen.
-         */
-        JobChange: {
-            /** Version */
-            version: number;
-            /** Name */
-            name?: string | null;
-            /** Vehicle */
-            vehicle?: string | null;
-            /** Wish */
-            wish?: string | null;
-            /** Archived */
-            archived?: boolean | null;
-            /** Zone Temperature C */
-            zone_temperature_c?: {
-                [key: string]: number;
-            } | null;
-        };
-        /**
-         * Viewed
-         * @description Which of a job's networks is looked at, in which state; ``inputs`` are written as ``oil_pressure=on``.
-         */
-        Viewed: {
-            /**
-             * State
-             * @default idle
-             * @enum {string}
-             */
-            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
-            /**
-             * Stage
-             * @default planned
-             * @enum {string}
-             */
-            stage?: "found" | "planned";
-            /**
-             * Inputs
-             * @default []
-             */
-            inputs?: string[];
-        };
-        /**
          * AddDevice
          * @description A new device; without terminals it is known and not wired yet.
          */
@@ -934,6 +891,703 @@ export interface components {
             spec: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * ChangeCircuit
+         * @description What a circuit is for and must meet, and the device it feeds.
+         */
+        ChangeCircuit: {
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /**
+             * Family
+             * @enum {string}
+             */
+            family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
+            /** Device */
+            device: string;
+            /** Design Current A */
+            design_current_a: number | string;
+            /** Source V */
+            source_v: number | string;
+            /**
+             * State
+             * @default idle
+             * @enum {string}
+             */
+            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Target Kind
+             * @enum {string}
+             */
+            target_kind: "max_drop_v" | "max_drop_percent" | "min_device_v";
+            /** Target Value */
+            target_value: number | string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change circuit";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Device Id */
+            device_id?: string | null;
+        };
+        /**
+         * ChangeDevice
+         * @description Other values of a device, or other points at its terminals.
+         */
+        ChangeDevice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change device";
+            /** Device Id */
+            device_id: string;
+            /**
+             * Change
+             * @description Values of a segment or a device by name.
+             * @default {}
+             */
+            change?: {
+                [key: string]: unknown;
+            };
+            /** Designation */
+            designation?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Terminals */
+            terminals?: {
+                [key: string]: string;
+            } | null;
+            /** Origin */
+            origin?: ("existing" | "new") | null;
+            /** Fate */
+            fate?: ("kept" | "removed" | "stowed") | null;
+        };
+        /**
+         * ChangeInput
+         * @description Other values of a named condition.
+         */
+        ChangeInput: {
+            /** Name */
+            name: string;
+            /**
+             * Positions
+             * @default [
+             *       "off",
+             *       "on"
+             *     ]
+             */
+            positions?: string[];
+            /**
+             * By State
+             * @default {}
+             */
+            by_state?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change input";
+            /** Input Id */
+            input_id: string;
+        };
+        /**
+         * ChangeSegment
+         * @description Other values of a segment, or other points at its ends.
+         */
+        ChangeSegment: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change segment";
+            /** Segment Id */
+            segment_id: string;
+            /**
+             * Change
+             * @description Values of a segment or a device by name.
+             * @default {}
+             */
+            change?: {
+                [key: string]: unknown;
+            };
+            /** Designation */
+            designation?: string | null;
+            /** From Point */
+            from_point?: string | null;
+            /** To Point */
+            to_point?: string | null;
+            /** Origin */
+            origin?: ("existing" | "new") | null;
+            /** Fate */
+            fate?: ("kept" | "removed" | "stowed") | null;
+        };
+        /**
+         * Cure
+         * @description What to do about a finding, said in a few words, and the edits that do it.
+         */
+        Cure: {
+            /** Effect */
+            effect: string;
+            /** Edits */
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
+        };
+        /**
+         * Finding
+         * @description Something wrong or doubtful: what, where, why, and what cures it; ``rule`` names the rule that says so.
+         */
+        Finding: {
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "caution" | "hint";
+            /** Title */
+            title: string;
+            /** Reason */
+            reason: string;
+            /** Segment Ids */
+            segment_ids: string[];
+            cure?: components["schemas"]["Cure"] | null;
+            /**
+             * Point Ids
+             * @default []
+             */
+            point_ids?: string[];
+            /**
+             * Device Ids
+             * @default []
+             */
+            device_ids?: string[];
+            /**
+             * Rule
+             * @default
+             */
+            rule?: string;
+        };
+        /**
+         * InsertSegment
+         * @description A new piece in series, after or before one that a circuit passes, joined to it at a new point.
+         */
+        InsertSegment: {
+            /** Id */
+            id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "insert segment";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Beside */
+            beside: string;
+            /** After */
+            after: boolean;
+            /** Designation */
+            designation?: string | null;
+            /**
+             * Origin
+             * @default new
+             * @enum {string}
+             */
+            origin?: "existing" | "new";
+            /**
+             * Fate
+             * @default kept
+             * @enum {string}
+             */
+            fate?: "kept" | "removed" | "stowed";
+            /**
+             * Spec
+             * @description Values of a segment or a device by name.
+             */
+            spec: {
+                [key: string]: unknown;
+            };
+            /** Point Name */
+            point_name?: string | null;
+        };
+        /**
+         * LayCircuit
+         * @description A new circuit in its simplest whole form: one wire out and one back, sized for its target.
+         */
+        LayCircuit: {
+            /** Id */
+            id?: string | null;
+            /**
+             * Typed
+             * @default {}
+             */
+            typed?: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /**
+             * Family
+             * @enum {string}
+             */
+            family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
+            /** Device */
+            device: string;
+            /** Design Current A */
+            design_current_a: number | string;
+            /** Source V */
+            source_v: number | string;
+            /**
+             * State
+             * @default idle
+             * @enum {string}
+             */
+            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Target Kind
+             * @enum {string}
+             */
+            target_kind: "max_drop_v" | "max_drop_percent" | "min_device_v";
+            /** Target Value */
+            target_value: number | string;
+            /** Source */
+            source?: string | null;
+            /** Ground */
+            ground: string;
+            /** Supply Length M */
+            supply_length_m?: number | string;
+            /** Return Length M */
+            return_length_m: number | string;
+            /**
+             * Zone
+             * @default cabin
+             * @enum {string}
+             */
+            zone?: "cabin" | "engine bay" | "near exhaust" | "outside";
+            /**
+             * Series
+             * @default awg
+             * @enum {string}
+             */
+            series?: "awg" | "metric";
+            /** Device Kind */
+            device_kind?: ("resistive" | "motor" | "pump" | "filament lamp" | "constant power" | "constant current") | null;
+            /**
+             * Origin
+             * @default existing
+             * @enum {string}
+             */
+            origin?: "existing" | "new";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "lay circuit";
+        };
+        /**
+         * LeadOver
+         * @description A circuit led over pieces that lie beside its route; what only it used before goes.
+         */
+        LeadOver: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "lead over";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Segment Ids */
+            segment_ids: string[];
+        };
+        /**
+         * MoveEnd
+         * @description One end of a segment taken off one point and put on another.
+         */
+        MoveEnd: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move end";
+            /** Segment Id */
+            segment_id: string;
+            /** From Point */
+            from_point: string;
+            /** To Point */
+            to_point: string;
+        };
+        /**
+         * MoveSegment
+         * @description A segment exchanged with its neighbours, so many places along a circuit.
+         */
+        MoveSegment: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move segment";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Segment Id */
+            segment_id: string;
+            /** Steps */
+            steps: number;
+        };
+        /**
+         * MoveTerminals
+         * @description Terminals of a device put on other points.
+         */
+        MoveTerminals: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move terminals";
+            /** Device Id */
+            device_id: string;
+            /** Terminals */
+            terminals: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * RemoveCircuit
+         * @description A circuit taken out, with what only it uses.
+         */
+        RemoveCircuit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove circuit";
+            /** Circuit Id */
+            circuit_id: string;
+        };
+        /**
+         * RemoveDevice
+         * @description A device taken out; its points and circuits stay.
+         */
+        RemoveDevice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove device";
+            /** Device Id */
+            device_id: string;
+        };
+        /**
+         * RemoveDrive
+         * @description A drive taken out.
+         */
+        RemoveDrive: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove drive";
+            /** Drive Id */
+            drive_id: string;
+        };
+        /**
+         * RemoveInput
+         * @description A named condition taken out that nothing is driven by.
+         */
+        RemoveInput: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove input";
+            /** Input Id */
+            input_id: string;
+        };
+        /**
+         * RemovePoint
+         * @description A point taken out that nothing ends on.
+         */
+        RemovePoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove point";
+            /** Point Id */
+            point_id: string;
+        };
+        /**
+         * RemoveScenario
+         * @description A scenario taken out that no drive passes.
+         */
+        RemoveScenario: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove scenario";
+            /** Scenario Id */
+            scenario_id: string;
+        };
+        /**
+         * RemoveSegment
+         * @description A segment taken out, and what it connected joined.
+         */
+        RemoveSegment: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove segment";
+            /** Segment Id */
+            segment_id: string;
+        };
+        /**
+         * RenamePoint
+         * @description Another name for a point.
+         */
+        RenamePoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rename point";
+            /** Point Id */
+            point_id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ResizeCircuit
+         * @description Every wire and fuse of a circuit as recommended.
+         */
+        ResizeCircuit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "resize circuit";
+            /** Circuit Id */
+            circuit_id: string;
+        };
+        /**
+         * RouteCircuit
+         * @description A circuit led over other segments of the job, by their ids in order.
+         */
+        RouteCircuit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "route circuit";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Source Point */
+            source_point: string | null;
+            /** Supply */
+            supply: string[];
+            /** Return Point */
+            return_point: string;
+            /** Return Path */
+            return_path: string[];
+        };
+        /**
+         * ScaleAlternator
+         * @description An alternator of the same kind and another output; its marking at 1 800 rpm and its curve go with it.
+         */
+        ScaleAlternator: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "scale alternator";
+            /** Device Id */
+            device_id: string;
+            /** At 6000 A */
+            at_6000_a: number | string;
+        };
+        /**
+         * SetDesignCurrent
+         * @description The current a circuit is designed for.
+         */
+        SetDesignCurrent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set design current";
+            /** Circuit Id */
+            circuit_id: string;
+            /** Current A */
+            current_a: number | string;
+        };
+        /**
+         * SetDrive
+         * @description A drive of the job's own, new or changed.
+         */
+        SetDrive: {
+            /** Name */
+            name: string;
+            /** Spells */
+            spells: components["schemas"]["SpellValues"][];
+            /** From Percent */
+            from_percent?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set drive";
+            /** Drive Id */
+            drive_id: string;
+        };
+        /**
+         * SetFate
+         * @description What becomes of a segment.
+         */
+        SetFate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set fate";
+            /** Segment Id */
+            segment_id: string;
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "kept" | "removed" | "stowed";
+        };
+        /**
+         * SetScenario
+         * @description A scenario of the job's own, new or changed.
+         */
+        SetScenario: {
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Time
+             * @default day
+             * @enum {string}
+             */
+            time?: "day" | "night";
+            /**
+             * Season
+             * @default summer
+             * @enum {string}
+             */
+            season?: "summer" | "winter" | "rain";
+            /** Outside C */
+            outside_c: number | string;
+            /**
+             * Duty Percent
+             * @default {}
+             */
+            duty_percent?: {
+                [key: string]: number;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set scenario";
+            /** Scenario Id */
+            scenario_id: string;
+        };
+        /**
+         * SpellValues
+         * @description A spell of time under one of the job's scenarios, or a standard one such as ``idle-night-winter``.
+         */
+        SpellValues: {
+            /** Name */
+            name: string;
+            /** Minutes */
+            minutes: number;
+            /** Scenario */
+            scenario: string;
+        };
+        /**
+         * SplitWire
+         * @description A wire cut in two at a new point, ``first_m`` from its first point.
+         */
+        SplitWire: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "split wire";
+            /** Segment Id */
+            segment_id: string;
+            /** First M */
+            first_m: number | string;
+            /** Point Name */
+            point_name?: string | null;
+        };
+        /**
+         * StartRoute
+         * @description A starter's route, laid and sized; ``id`` is what the circuit to look at first shall have.
+         *
+         *     What is left out of its questions' answers is answered as usual.
+         */
+        StartRoute: {
+            /** Id */
+            id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "start route";
+            /** Starter */
+            starter: string;
+            /**
+             * Answers
+             * @default {}
+             */
+            answers?: {
+                [key: string]: string;
+            };
+            /**
+             * Series
+             * @default metric
+             * @enum {string}
+             */
+            series?: "awg" | "metric";
+        };
+        /**
+         * Viewed
+         * @description Which of a job's networks is looked at, in which state; ``inputs`` are written as ``oil_pressure=on``.
+         */
+        Viewed: {
+            /**
+             * State
+             * @default idle
+             * @enum {string}
+             */
+            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Stage
+             * @default planned
+             * @enum {string}
+             */
+            stage?: "found" | "planned";
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs?: string[];
         };
         /**
          * Alternator
@@ -1147,148 +1801,6 @@ export interface components {
             rating_a: number;
             /** Resistance Ohm */
             resistance_ohm?: number | null;
-        };
-        /**
-         * ChangeCircuit
-         * @description What a circuit is for and must meet, and the device it feeds.
-         */
-        ChangeCircuit: {
-            /**
-             * Typed
-             * @default {}
-             */
-            typed?: {
-                [key: string]: string;
-            };
-            /** Name */
-            name: string;
-            /**
-             * Family
-             * @enum {string}
-             */
-            family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
-            /** Device */
-            device: string;
-            /** Design Current A */
-            design_current_a: number | string;
-            /** Source V */
-            source_v: number | string;
-            /**
-             * State
-             * @default idle
-             * @enum {string}
-             */
-            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
-            /**
-             * Target Kind
-             * @enum {string}
-             */
-            target_kind: "max_drop_v" | "max_drop_percent" | "min_device_v";
-            /** Target Value */
-            target_value: number | string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "change circuit";
-            /** Circuit Id */
-            circuit_id: string;
-            /** Device Id */
-            device_id?: string | null;
-        };
-        /**
-         * ChangeDevice
-         * @description Other values of a device, or other points at its terminals.
-         */
-        ChangeDevice: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "change device";
-            /** Device Id */
-            device_id: string;
-            /**
-             * Change
-             * @description Values of a segment or a device by name.
-             * @default {}
-             */
-            change?: {
-                [key: string]: unknown;
-            };
-            /** Designation */
-            designation?: string | null;
-            /** Name */
-            name?: string | null;
-            /** Terminals */
-            terminals?: {
-                [key: string]: string;
-            } | null;
-            /** Origin */
-            origin?: ("existing" | "new") | null;
-            /** Fate */
-            fate?: ("kept" | "removed" | "stowed") | null;
-        };
-        /**
-         * ChangeInput
-         * @description Other values of a named condition.
-         */
-        ChangeInput: {
-            /** Name */
-            name: string;
-            /**
-             * Positions
-             * @default [
-             *       "off",
-             *       "on"
-             *     ]
-             */
-            positions?: string[];
-            /**
-             * By State
-             * @default {}
-             */
-            by_state?: {
-                [key: string]: string;
-            };
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "change input";
-            /** Input Id */
-            input_id: string;
-        };
-        /**
-         * ChangeSegment
-         * @description Other values of a segment, or other points at its ends.
-         */
-        ChangeSegment: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "change segment";
-            /** Segment Id */
-            segment_id: string;
-            /**
-             * Change
-             * @description Values of a segment or a device by name.
-             * @default {}
-             */
-            change?: {
-                [key: string]: unknown;
-            };
-            /** Designation */
-            designation?: string | null;
-            /** From Point */
-            from_point?: string | null;
-            /** To Point */
-            to_point?: string | null;
-            /** Origin */
-            origin?: ("existing" | "new") | null;
-            /** Fate */
-            fate?: ("kept" | "removed" | "stowed") | null;
         };
         /**
          * CircuitOut
@@ -1550,16 +2062,6 @@ export interface components {
             kind: "constant power";
         };
         /**
-         * Cure
-         * @description What to do about a finding, said in a few words, and the edits that do it.
-         */
-        Cure: {
-            /** Effect */
-            effect: string;
-            /** Edits */
-            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
-        };
-        /**
          * DeviceOut
          * @description A device as stored and what it does, in figures and in a word; without them it is not there at this stage.
          */
@@ -1781,39 +2283,6 @@ export interface components {
              * @enum {string}
              */
             kind: "filament lamp";
-        };
-        /**
-         * Finding
-         * @description Something wrong or doubtful: what, where, why, and what cures it; ``rule`` names the rule that says so.
-         */
-        Finding: {
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "error" | "caution" | "hint";
-            /** Title */
-            title: string;
-            /** Reason */
-            reason: string;
-            /** Segment Ids */
-            segment_ids: string[];
-            cure?: components["schemas"]["Cure"] | null;
-            /**
-             * Point Ids
-             * @default []
-             */
-            point_ids?: string[];
-            /**
-             * Device Ids
-             * @default []
-             */
-            device_ids?: string[];
-            /**
-             * Rule
-             * @default
-             */
-            rule?: string;
         };
         /**
          * Fork
@@ -2044,48 +2513,6 @@ export interface components {
             version: number;
         };
         /**
-         * InsertSegment
-         * @description A new piece in series, after or before one that a circuit passes, joined to it at a new point.
-         */
-        InsertSegment: {
-            /** Id */
-            id?: string | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "insert segment";
-            /** Circuit Id */
-            circuit_id: string;
-            /** Beside */
-            beside: string;
-            /** After */
-            after: boolean;
-            /** Designation */
-            designation?: string | null;
-            /**
-             * Origin
-             * @default new
-             * @enum {string}
-             */
-            origin?: "existing" | "new";
-            /**
-             * Fate
-             * @default kept
-             * @enum {string}
-             */
-            fate?: "kept" | "removed" | "stowed";
-            /**
-             * Spec
-             * @description Values of a segment or a device by name.
-             */
-            spec: {
-                [key: string]: unknown;
-            };
-            /** Point Name */
-            point_name?: string | null;
-        };
-        /**
          * Joint
          * @description A ring or lug fastened to what carries on.
          */
@@ -2110,95 +2537,6 @@ export interface components {
             condition?: "ring on clean stud" | "lug on paint or rust";
             /** Resistance Ohm */
             resistance_ohm?: number | null;
-        };
-        /**
-         * LayCircuit
-         * @description A new circuit in its simplest whole form: one wire out and one back, sized for its target.
-         */
-        LayCircuit: {
-            /** Id */
-            id?: string | null;
-            /**
-             * Typed
-             * @default {}
-             */
-            typed?: {
-                [key: string]: string;
-            };
-            /** Name */
-            name: string;
-            /**
-             * Family
-             * @enum {string}
-             */
-            family: "charging" | "starting" | "ground" | "feed" | "control" | "exciter" | "sense";
-            /** Device */
-            device: string;
-            /** Design Current A */
-            design_current_a: number | string;
-            /** Source V */
-            source_v: number | string;
-            /**
-             * State
-             * @default idle
-             * @enum {string}
-             */
-            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
-            /**
-             * Target Kind
-             * @enum {string}
-             */
-            target_kind: "max_drop_v" | "max_drop_percent" | "min_device_v";
-            /** Target Value */
-            target_value: number | string;
-            /** Source */
-            source?: string | null;
-            /** Ground */
-            ground: string;
-            /** Supply Length M */
-            supply_length_m?: number | string;
-            /** Return Length M */
-            return_length_m: number | string;
-            /**
-             * Zone
-             * @default cabin
-             * @enum {string}
-             */
-            zone?: "cabin" | "engine bay" | "near exhaust" | "outside";
-            /**
-             * Series
-             * @default awg
-             * @enum {string}
-             */
-            series?: "awg" | "metric";
-            /** Device Kind */
-            device_kind?: ("resistive" | "motor" | "pump" | "filament lamp" | "constant power" | "constant current") | null;
-            /**
-             * Origin
-             * @default existing
-             * @enum {string}
-             */
-            origin?: "existing" | "new";
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "lay circuit";
-        };
-        /**
-         * LeadOver
-         * @description A circuit led over pieces that lie beside its route; what only it used before goes.
-         */
-        LeadOver: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "lead over";
-            /** Circuit Id */
-            circuit_id: string;
-            /** Segment Ids */
-            segment_ids: string[];
         };
         /**
          * Leg
@@ -2354,57 +2692,6 @@ export interface components {
             locked_a?: number | null;
         };
         /**
-         * MoveEnd
-         * @description One end of a segment taken off one point and put on another.
-         */
-        MoveEnd: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "move end";
-            /** Segment Id */
-            segment_id: string;
-            /** From Point */
-            from_point: string;
-            /** To Point */
-            to_point: string;
-        };
-        /**
-         * MoveSegment
-         * @description A segment exchanged with its neighbours, so many places along a circuit.
-         */
-        MoveSegment: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "move segment";
-            /** Circuit Id */
-            circuit_id: string;
-            /** Segment Id */
-            segment_id: string;
-            /** Steps */
-            steps: number;
-        };
-        /**
-         * MoveTerminals
-         * @description Terminals of a device put on other points.
-         */
-        MoveTerminals: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "move terminals";
-            /** Device Id */
-            device_id: string;
-            /** Terminals */
-            terminals: {
-                [key: string]: string;
-            };
-        };
-        /**
          * OutputPoint
          * @description What an alternator makes at a speed of its own.
          */
@@ -2547,112 +2834,6 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
-         * RemoveCircuit
-         * @description A circuit taken out, with what only it uses.
-         */
-        RemoveCircuit: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "remove circuit";
-            /** Circuit Id */
-            circuit_id: string;
-        };
-        /**
-         * RemoveDevice
-         * @description A device taken out; its points and circuits stay.
-         */
-        RemoveDevice: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "remove device";
-            /** Device Id */
-            device_id: string;
-        };
-        /**
-         * RemoveDrive
-         * @description A drive taken out.
-         */
-        RemoveDrive: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "remove drive";
-            /** Drive Id */
-            drive_id: string;
-        };
-        /**
-         * RemoveInput
-         * @description A named condition taken out that nothing is driven by.
-         */
-        RemoveInput: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "remove input";
-            /** Input Id */
-            input_id: string;
-        };
-        /**
-         * RemovePoint
-         * @description A point taken out that nothing ends on.
-         */
-        RemovePoint: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "remove point";
-            /** Point Id */
-            point_id: string;
-        };
-        /**
-         * RemoveScenario
-         * @description A scenario taken out that no drive passes.
-         */
-        RemoveScenario: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "remove scenario";
-            /** Scenario Id */
-            scenario_id: string;
-        };
-        /**
-         * RemoveSegment
-         * @description A segment taken out, and what it connected joined.
-         */
-        RemoveSegment: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "remove segment";
-            /** Segment Id */
-            segment_id: string;
-        };
-        /**
-         * RenamePoint
-         * @description Another name for a point.
-         */
-        RenamePoint: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "rename point";
-            /** Point Id */
-            point_id: string;
-            /** Name */
-            name: string;
-        };
-        /**
          * ResistiveLoad
          * @description A heater, a glow plug, an ignition coil.
          */
@@ -2770,55 +2951,6 @@ export interface components {
             rated_w?: number;
         };
         /**
-         * ResizeCircuit
-         * @description Every wire and fuse of a circuit as recommended.
-         */
-        ResizeCircuit: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "resize circuit";
-            /** Circuit Id */
-            circuit_id: string;
-        };
-        /**
-         * RouteCircuit
-         * @description A circuit led over other segments of the job, by their ids in order.
-         */
-        RouteCircuit: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "route circuit";
-            /** Circuit Id */
-            circuit_id: string;
-            /** Source Point */
-            source_point: string | null;
-            /** Supply */
-            supply: string[];
-            /** Return Point */
-            return_point: string;
-            /** Return Path */
-            return_path: string[];
-        };
-        /**
-         * ScaleAlternator
-         * @description An alternator of the same kind and another output; its marking at 1 800 rpm and its curve go with it.
-         */
-        ScaleAlternator: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "scale alternator";
-            /** Device Id */
-            device_id: string;
-            /** At 6000 A */
-            at_6000_a: number | string;
-        };
-        /**
          * SegmentOut
          * @description A segment as stored, a line that describes it, the circuits that pass it, and what it carries.
          *
@@ -2903,99 +3035,6 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
-         * SetDesignCurrent
-         * @description The current a circuit is designed for.
-         */
-        SetDesignCurrent: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "set design current";
-            /** Circuit Id */
-            circuit_id: string;
-            /** Current A */
-            current_a: number | string;
-        };
-        /**
-         * SetDrive
-         * @description A drive of the job's own, new or changed.
-         */
-        SetDrive: {
-            /** Name */
-            name: string;
-            /** Spells */
-            spells: components["schemas"]["SpellValues"][];
-            /** From Percent */
-            from_percent?: number | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "set drive";
-            /** Drive Id */
-            drive_id: string;
-        };
-        /**
-         * SetFate
-         * @description What becomes of a segment.
-         */
-        SetFate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "set fate";
-            /** Segment Id */
-            segment_id: string;
-            /**
-             * Fate
-             * @enum {string}
-             */
-            fate: "kept" | "removed" | "stowed";
-        };
-        /**
-         * SetScenario
-         * @description A scenario of the job's own, new or changed.
-         */
-        SetScenario: {
-            /** Name */
-            name: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
-            /**
-             * Time
-             * @default day
-             * @enum {string}
-             */
-            time?: "day" | "night";
-            /**
-             * Season
-             * @default summer
-             * @enum {string}
-             */
-            season?: "summer" | "winter" | "rain";
-            /** Outside C */
-            outside_c: number | string;
-            /**
-             * Duty Percent
-             * @default {}
-             */
-            duty_percent?: {
-                [key: string]: number;
-            };
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "set scenario";
-            /** Scenario Id */
-            scenario_id: string;
-        };
-        /**
          * Shunt
          * @description An ammeter in the path: its shunt, by what it drops at full scale.
          */
@@ -3024,18 +3063,6 @@ export interface components {
             full_scale_drop_v?: number;
         };
         /**
-         * SpellValues
-         * @description A spell of time under one of the job's scenarios, or a standard one such as ``idle-night-winter``.
-         */
-        SpellValues: {
-            /** Name */
-            name: string;
-            /** Minutes */
-            minutes: number;
-            /** Scenario */
-            scenario: string;
-        };
-        /**
          * Splice
          * @description Two conductors joined end to end.
          */
@@ -3060,53 +3087,6 @@ export interface components {
             condition?: "crimped" | "crimped and soldered" | "twisted and taped";
             /** Resistance Ohm */
             resistance_ohm?: number | null;
-        };
-        /**
-         * SplitWire
-         * @description A wire cut in two at a new point, ``first_m`` from its first point.
-         */
-        SplitWire: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "split wire";
-            /** Segment Id */
-            segment_id: string;
-            /** First M */
-            first_m: number | string;
-            /** Point Name */
-            point_name?: string | null;
-        };
-        /**
-         * StartRoute
-         * @description A starter's route, laid and sized; ``id`` is what the circuit to look at first shall have.
-         *
-         *     What is left out of its questions' answers is answered as usual.
-         */
-        StartRoute: {
-            /** Id */
-            id?: string | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "start route";
-            /** Starter */
-            starter: string;
-            /**
-             * Answers
-             * @default {}
-             */
-            answers?: {
-                [key: string]: string;
-            };
-            /**
-             * Series
-             * @default metric
-             * @enum {string}
-             */
-            series?: "awg" | "metric";
         };
         /**
          * Starter
@@ -3254,21 +3234,24 @@ export interface components {
             moves?: boolean;
         };
         /**
-         * Saved
-         * @description A change that is safely written, and the new version of each row it touched, by id.
+         * JobChange
+         * @description Values of a job to change, and the version that was seen.
          */
-        Saved: {
-            /** Label */
-            label: string;
-            /**
-             * Saved At
-             * Format: date-time
-             */
-            saved_at: string;
-            /** Versions */
-            versions: {
+        JobChange: {
+            /** Version */
+            version: number;
+            /** Name */
+            name?: string | null;
+            /** Vehicle */
+            vehicle?: string | null;
+            /** Wish */
+            wish?: string | null;
+            /** Archived */
+            archived?: boolean | null;
+            /** Zone Temperature C */
+            zone_temperature_c?: {
                 [key: string]: number;
-            };
+            } | null;
         };
         /**
          * Ampacity
@@ -3630,6 +3613,23 @@ export interface components {
             copper_kg: number;
             /** Alternatives */
             alternatives: components["schemas"]["Alternative"][];
+        };
+        /**
+         * Saved
+         * @description A change that is safely written, and the new version of each row it touched, by id.
+         */
+        Saved: {
+            /** Label */
+            label: string;
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
+            /** Versions */
+            versions: {
+                [key: string]: number;
+            };
         };
         /**
          * EditsIn
@@ -5216,7 +5216,94 @@ export interface operations {
             };
         };
     };
-    jobs_api_read_board: {
+    network_board_api_read_plan_findings: {
+        parameters: {
+            query?: {
+                stage?: "found" | "planned";
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"][];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    network_board_api_read_board: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -5305,7 +5392,7 @@ export interface operations {
             };
         };
     };
-    jobs_api_change_job: {
+    network_board_api_change_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -5394,7 +5481,7 @@ export interface operations {
             };
         };
     };
-    jobs_api_duplicate_job: {
+    network_board_api_duplicate_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -5483,268 +5570,7 @@ export interface operations {
             };
         };
     };
-    jobs_api_read_plan_findings: {
-        parameters: {
-            query?: {
-                stage?: "found" | "planned";
-            };
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Finding"][];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_api_undo_last: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_api_redo_last: {
-        parameters: {
-            query?: never;
-            header?: {
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
-                };
-            };
-            /** @description what was sent cannot be read at all */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the request does not prove that it comes from Percorso's own page */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description there is no such thing in this shop */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description something in it is wrong: `problems` says where and what */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description the database does not answer; nothing was written */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    jobs_circuits_api_read_circuit: {
+    network_circuits_api_read_circuit: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -5835,7 +5661,7 @@ export interface operations {
             };
         };
     };
-    jobs_circuits_api_what_if: {
+    network_circuits_api_what_if: {
         parameters: {
             query?: never;
             header?: never;
@@ -5924,7 +5750,7 @@ export interface operations {
             };
         };
     };
-    jobs_circuits_api_read_sizes: {
+    network_circuits_api_read_sizes: {
         parameters: {
             query?: {
                 series?: ("awg" | "metric") | null;
@@ -6012,7 +5838,7 @@ export interface operations {
             };
         };
     };
-    jobs_edits_api_carry_out_edits: {
+    network_edits_api_carry_out_edits: {
         parameters: {
             query?: never;
             header?: {
@@ -6103,7 +5929,181 @@ export interface operations {
             };
         };
     };
-    jobs_forms_api_read_forms: {
+    network_edits_api_undo_last: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    network_edits_api_redo_last: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    network_forms_api_read_forms: {
         parameters: {
             query?: never;
             header?: never;
@@ -6186,7 +6186,7 @@ export interface operations {
             };
         };
     };
-    jobs_loads_api_read_budget: {
+    budget_api_read_budget: {
         parameters: {
             query?: {
                 stage?: "found" | "planned";
@@ -6274,7 +6274,7 @@ export interface operations {
             };
         };
     };
-    jobs_loads_api_try_budget: {
+    budget_api_try_budget: {
         parameters: {
             query?: never;
             header?: never;
@@ -6363,7 +6363,7 @@ export interface operations {
             };
         };
     };
-    jobs_loads_api_read_typical: {
+    budget_api_read_typical: {
         parameters: {
             query?: never;
             header?: never;
@@ -6448,7 +6448,7 @@ export interface operations {
             };
         };
     };
-    jobs_loads_api_read_ledger: {
+    budget_api_read_ledger: {
         parameters: {
             query?: {
                 stage?: "found" | "planned";
@@ -6535,7 +6535,7 @@ export interface operations {
             };
         };
     };
-    jobs_loads_api_preview_ledger: {
+    budget_api_preview_ledger: {
         parameters: {
             query?: never;
             header?: never;
@@ -6624,7 +6624,7 @@ export interface operations {
             };
         };
     };
-    jobs_quantity_api_understand: {
+    network_quantity_api_understand: {
         parameters: {
             query: {
                 kind: "length" | "current" | "voltage" | "resistance" | "power" | "temperature" | "share" | "size";
@@ -6710,7 +6710,7 @@ export interface operations {
             };
         };
     };
-    jobs_sheets_api_read_sheets: {
+    sheets_api_read_sheets: {
         parameters: {
             query?: never;
             header?: never;
@@ -6795,7 +6795,7 @@ export interface operations {
             };
         };
     };
-    jobs_sheets_api_read_csv: {
+    sheets_api_read_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -6881,7 +6881,7 @@ export interface operations {
             };
         };
     };
-    jobs_starters_api_list_starters: {
+    network_starters_api_list_starters: {
         parameters: {
             query?: never;
             header?: never;
@@ -6964,7 +6964,7 @@ export interface operations {
             };
         };
     };
-    readings_api_list_readings: {
+    verification_api_list_readings: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -7054,7 +7054,7 @@ export interface operations {
             };
         };
     };
-    readings_api_log_reading: {
+    verification_api_log_reading: {
         parameters: {
             query?: never;
             header?: never;
@@ -7143,7 +7143,7 @@ export interface operations {
             };
         };
     };
-    readings_job_files_api_preview_job_file: {
+    job_files_api_preview_job_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -7226,7 +7226,7 @@ export interface operations {
             };
         };
     };
-    readings_job_files_api_import_job_file: {
+    job_files_api_import_job_file: {
         parameters: {
             query: {
                 id: string;
@@ -7311,7 +7311,7 @@ export interface operations {
             };
         };
     };
-    readings_job_files_api_export_job_file: {
+    job_files_api_export_job_file: {
         parameters: {
             query?: never;
             header?: never;

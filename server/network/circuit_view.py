@@ -1,0 +1,167 @@
+"""What the screens show of circuits: rows, profile in the state looked at, forks, findings and size ladders."""
+
+from dataclasses import replace
+from typing import Literal
+
+from pydantic import BaseModel
+
+from network.rows_out import CircuitOut, PointOut, SegmentOut, circuit_out, points_out, segment_out
+from network.solving import JobNetwork, Viewed
+from percorso.circuits.comparison import Difference, difference
+from percorso.circuits.design_case import Planned
+from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_profile
+from percorso.components.conductors import Series
+from percorso.findings.finding import Finding, concerns, gravest_first
+from percorso.findings.overcurrent import Check, guard_checks
+from percorso.findings.plan import circuit_findings
+from percorso.findings.wires import WireFigures, wire_figures
+from percorso.sizing.ladders import Ladder, ladders
+from percorso.sizing.protection_zones import Guarding
+from percorso.vehicle.model import STAGES, Circuit, stations
+from percorso.vehicle.stages import is_changed
+
+Basis = Literal["state", "design"]
+
+
+class CircuitView(BaseModel):
+    """A circuit computed, with its profile as it runs in a state or at its design current (``basis``).
+
+    ``why_not`` says why it is shown at its design current although its state was asked for. ``beside`` are the segments
+    of its forks; ``supply_stations`` and ``return_stations`` are point ids along each side.
+    """
+
+    job_id: str
+    circuit: CircuitOut
+    points: list[PointOut]
+    segments: list[SegmentOut]
+    beside: list[SegmentOut]
+    supply_stations: list[str]
+    return_stations: list[str]
+    basis: Basis
+    why_not: str
+    profile: Profile
+    design_allowed_v: float
+    difference: Difference | None
+    findings: list[Finding]
+    ladders: list[Ladder]
+    heat: dict[str, WireFigures]
+    checks: dict[str, list[Check]]
+
+
+class BoardLine(BaseModel):
+    """One circuit as a line of the board: at its design current, and as it runs in the state looked at.
+
+    ``why_not`` says why it does not run; ``plan`` is None where the route is not there at this stage.
+    """
+
+    circuit: CircuitOut
+    plan: Profile | None
+    live: Profile | None
+    why_not: str
+    difference: Difference | None
+
+
+class Seen:
+    """One circuit at the stage looked at."""
+
+    def __init__(self, network: JobNetwork, circuit: Circuit, view: Viewed) -> None:
+        self.network, self.rules, self.view = network, network.rules, view
+        there = network.at(view.stage).vehicle
+        self.is_there = circuit.id in there.circuits
+        self.vehicle = there if self.is_there else network.vehicle
+        self.circuit = self.vehicle.circuits[circuit.id]
+
+    def plan(self) -> Profile:
+        """At its design current and nothing else; a route that is not there as if it stood alone."""
+        there = self.network.at_design_current(self.circuit.id, self.view.stage)
+        return there or profile(self.vehicle, self.circuit, self.rules, frozenset(self.circuit.whole_path))
+
+    def live(self) -> Profile | NotLive:
+        """As it runs in the state."""
+        if not self.is_there:
+            return NotLive(f"this route is not there as {self.view.stage}")
+        solved = self.network.seen(self.view)
+        if solved is None or not solved.is_fed:
+            return NotLive("there is no battery or alternator yet to feed it")
+        return solved_profile(self.vehicle, self.circuit, solved.solution, self.rules)
+
+    def difference(self) -> Difference | None:
+        """What the work changes for it in the state; None where nothing is planned, or nothing feeds the vehicle."""
+        if not is_changed(self.network.vehicle):
+            return None
+        both = [self.network.seen(self.view.model_copy(update={"stage": stage})) for stage in STAGES]
+        fed = [(each.vehicle, each.solution) for each in both if each and each.is_fed]
+        return difference(fed[0], fed[1], self.circuit.id, self.rules) if len(fed) == len(STAGES) else None
+
+    def shown(self, basis: Basis) -> tuple[Profile, str]:
+        """The profile to show, and why it is the one at design current although the state was asked for."""
+        live = self.live() if basis == "state" else NotLive("")
+        return (self.plan(), live.reason) if isinstance(live, NotLive) else (live, "")
+
+
+def circuit_view(
+    network: JobNetwork,
+    circuit_id: str,
+    *,
+    job_id: str,
+    view: Viewed,
+    basis: Basis,
+    series: Series | None = None,
+    ladder_of: str | None = None,
+    compare: bool = True,
+) -> CircuitView:
+    """The view of one circuit; ``series`` chooses the sizes of its ladders (default: each wire's own).
+
+    ``ladder_of`` names the one segment whose ladder is wanted; None: every one.
+    """
+    seen = Seen(network, network.vehicle.circuits[circuit_id], view)
+    whole = network.plan(view.stage)
+    vehicle, circuit, plan = seen.vehicle, seen.circuit, seen.plan()
+    shown, why_not = seen.shown(basis)
+    steps = ladders(replace(whole, vehicle=vehicle), circuit, plan, series, ladder_of)
+    solved = network.seen(view) if basis == "state" else None
+    beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
+    noticed = circuit_findings(whole, circuit) if seen.is_there else ()
+    live = solved.findings if solved and solved.is_fed else ()
+    own = circuit.whole_path if seen.is_there else ()
+    return CircuitView(
+        job_id=job_id,
+        circuit=circuit_out(network, network.vehicle.circuits[circuit_id]),
+        points=points_out(network),
+        segments=[segment_out(network, vehicle.segments[leg.segment_id], beside=circuit) for leg in shown.legs],
+        beside=[segment_out(network, vehicle.segments[each], beside=circuit) for each in beside],
+        supply_stations=list(stations(vehicle, circuit, "supply")),
+        return_stations=list(stations(vehicle, circuit, "return")),
+        basis="design" if why_not else basis,
+        why_not=why_not,
+        profile=shown,
+        design_allowed_v=plan.allowed_drop_v,
+        difference=seen.difference() if compare else None,
+        findings=list(gravest_first((*noticed, *(each for each in live if concerns(each, circuit, beside))))),
+        ladders=list(steps.values()),
+        heat={each: figures for each in (*own, *beside) if (figures := wire_figures(whole, each))} if own else {},
+        checks={each: list(checks) for each in own if (checks := _checks(whole, circuit, each))},
+    )
+
+
+def _checks(plan: Planned, circuit: Circuit, segment_id: str) -> tuple[Check, ...]:
+    """The rules of a guard on the supply side; nothing for another piece."""
+    segment = plan.vehicle.segments[segment_id]
+    is_guard = isinstance(segment.spec, Guarding) and segment_id in circuit.supply
+    return guard_checks(plan, circuit, segment) if is_guard else ()
+
+
+def board_lines(network: JobNetwork, circuits: list[Circuit], view: Viewed) -> list[BoardLine]:
+    """The lines of circuits."""
+    return [_board_line(Seen(network, each, view)) for each in circuits]
+
+
+def _board_line(seen: Seen) -> BoardLine:
+    live = seen.live()
+    return BoardLine(
+        circuit=circuit_out(seen.network, seen.network.vehicle.circuits[seen.circuit.id]),
+        plan=seen.plan() if seen.is_there else None,
+        live=None if isinstance(live, NotLive) else live,
+        why_not=live.reason if isinstance(live, NotLive) else "",
+        difference=seen.difference(),
+    )

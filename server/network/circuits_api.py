@@ -1,0 +1,110 @@
+"""HTTP API of one circuit: its view, what edits would make of it, and the sizes recommended for it."""
+
+from uuid import UUID
+
+from django.http import HttpResponse
+from ninja import Router
+from pydantic import BaseModel
+
+from jobs import models
+from jobs.schemas import Body, as_json
+from network.carrying_out import job_of
+from network.circuit_view import Basis, CircuitView, circuit_view
+from network.edits_api import Edits, new_id
+from network.solving import View, Viewed, network_for_reading
+from percorso.changes.edits import ChangeSegment
+from percorso.components.conductors import Series
+from percorso.errors import PathError
+from percorso.house_rules import School
+from percorso.planning.apply import edited
+from percorso.sizing.advice import ContactAdvice, FuseAdvice, LinkAdvice, Recommendation, WireAdvice
+from percorso.sizing.circuit_advice import CircuitAdvice
+from percorso.sizing.search import recommend
+from percorso.vehicle.stages import vehicle_at
+from workshop.signed_in import SignedInRequest
+
+router = Router(tags=["circuits"])
+
+
+@router.get("/circuits/{circuit_id}", response=CircuitView)
+def read_circuit(
+    request: SignedInRequest, circuit_id: UUID, view: View, basis: Basis = "design", series: Series | None = None
+) -> HttpResponse:
+    """A circuit with its profile, findings and ladders."""
+    job = job_of(request, models.Circuit, circuit_id)
+    network = network_for_reading(job, request.user.shop.house_rules)
+    return as_json(circuit_view(network, str(circuit_id), job_id=str(job.pk), view=view, basis=basis, series=series))
+
+
+class WhatIf(Body):
+    """Edits that are tried, and what to look at with them; ``ladder_of`` is the one segment whose ladder is wanted."""
+
+    edits: Edits
+    view: Viewed = Viewed()
+    basis: Basis = "design"
+    series: Series | None = None
+    ladder_of: UUID | None = None
+
+
+@router.post("/circuits/{circuit_id}/what-if", response=CircuitView)
+def what_if(request: SignedInRequest, circuit_id: UUID, tried: WhatIf) -> HttpResponse:
+    """A circuit's view with edits, without a comparison of stages; nothing is written."""
+    job = job_of(request, models.Circuit, circuit_id)
+    saved = network_for_reading(job, request.user.shop.house_rules)
+    vehicle = edited(saved.vehicle, tried.edits, saved.rules, new_id)
+    changed = saved.with_vehicle(vehicle)
+    return as_json(
+        circuit_view(
+            changed,
+            str(circuit_id),
+            job_id=str(job.pk),
+            view=tried.view,
+            basis=tried.basis,
+            series=tried.series,
+            ladder_of=str(tried.ladder_of) if tried.ladder_of else None,
+            compare=False,
+        )
+    )
+
+
+class Sizes(BaseModel):
+    """What is recommended for a route, its copper now and then, and the edits that make it so."""
+
+    circuits: list[CircuitAdvice]
+    wires: list[WireAdvice]
+    fuses: list[FuseAdvice]
+    links: list[LinkAdvice]
+    contacts: list[ContactAdvice]
+    copper_kg: float
+    present_copper_kg: float
+    school: School
+    edits: list[ChangeSegment]
+
+
+@router.get("/circuits/{circuit_id}/sizes", response=Sizes)
+def read_sizes(
+    request: SignedInRequest, circuit_id: UUID, series: Series | None = None, new_only: bool = False
+) -> HttpResponse:
+    """The least copper that meets every rule on a circuit as planned; ``new_only`` leaves what exists as it is."""
+    job = job_of(request, models.Circuit, circuit_id)
+    network = network_for_reading(job, request.user.shop.house_rules)
+    vehicle = vehicle_at(network.vehicle, "planned")
+    if str(circuit_id) not in vehicle.circuits:
+        raise PathError("this circuit is not there as planned", field=("circuit_id",))
+    old = frozenset(each.id for each in vehicle.segments.values() if each.origin == "existing")
+    keep = old if new_only else frozenset()
+    return as_json(_sizes(recommend(vehicle, network.rules, [str(circuit_id)], series, keep)))
+
+
+def _sizes(found: Recommendation) -> Sizes:
+    return Sizes(
+        circuits=list(found.circuits),
+        wires=list(found.wires),
+        fuses=list(found.fuses),
+        links=list(found.links),
+        contacts=list(found.contacts),
+        copper_kg=found.copper_kg,
+        present_copper_kg=found.present_copper_kg,
+        school=found.school,
+        edits=[ChangeSegment(segment_id=each, change=dict(change)) for each, change in found.changes.items()],
+    )

@@ -1,0 +1,72 @@
+"""Stored networks under study: what a screen asks for, computed once and kept until the job changes."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import datetime
+from functools import lru_cache
+from typing import Annotated
+
+from ninja import Query, Schema
+from pydantic import Field
+
+from jobs.models import Job
+from network.assembly import StoredNetwork, network_of
+from percorso.errors import StateError
+from percorso.house_rules import HouseRules
+from percorso.study import Solved, Study
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.states import State
+
+
+class Viewed(Schema):
+    """Which of a job's networks is looked at, in which state; ``inputs`` are written as ``oil_pressure=on``."""
+
+    state: State = "idle"
+    stage: Stage = "planned"
+    inputs: Annotated[list[str], Field(max_length=100)] = []
+
+    def chosen(self) -> dict[str, str]:
+        """Position of each input that was set by hand. Raises StateError for text that is not one."""
+        pairs = [text.partition("=") for text in self.inputs]
+        wrong = [name for name, equals, position in pairs if not (equals and position)]
+        if wrong:
+            raise StateError(f'"{wrong[0]}" is not an input with its position', field=("inputs",))
+        return {name: position for name, _, position in pairs}
+
+
+View = Query[Viewed]
+
+
+class JobNetwork(Study):
+    """A stored network under study, with the versions of its rows."""
+
+    def __init__(self, stored: StoredNetwork, rules: HouseRules, before: "JobNetwork | None" = None) -> None:
+        super().__init__(stored.vehicle, rules, before)
+        self.stored = stored
+
+    @property
+    def versions(self) -> Mapping[str, int]:
+        """The version of each row by id."""
+        return self.stored.versions
+
+    def with_vehicle(self, vehicle: Vehicle) -> "JobNetwork":
+        """The same job with another vehicle, to try it."""
+        return JobNetwork(replace(self.stored, vehicle=vehicle), self.rules, self)
+
+    def seen(self, view: Viewed) -> Solved | None:
+        """The state that is looked at; None while the job has no point. Raises StateError for an unknown input."""
+        return self.solved(view.state, view.stage, view.chosen())
+
+
+def network_for_reading(job: Job, rules: HouseRules) -> JobNetwork:
+    """The network of a job under its shop's rules; those read last are kept until their job changes.
+
+    Every change of a network commits together with its job's ``changed_at``, and both are read in one snapshot: who
+    sees the new time sees the new rows.
+    """
+    return _network_at(job, job.changed_at, rules)
+
+
+@lru_cache(maxsize=32)
+def _network_at(job: Job, changed_at: datetime, rules: HouseRules) -> JobNetwork:
+    return JobNetwork(network_of(job), rules)

@@ -1,0 +1,68 @@
+"""HTTP API of the sheets a harness is built from: on screen, and each as CSV."""
+
+import re
+from dataclasses import fields
+from typing import Literal, get_args
+from uuid import UUID
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Router
+from pydantic import BaseModel
+
+from jobs import models
+from jobs.schemas import AS_CSV, as_json
+from network.solving import JobNetwork, network_for_reading
+from percorso.circuits.worst_currents import Flows
+from percorso.sheets.fuses import FuseRow
+from percorso.sheets.job_sheets import Sheets, sheets
+from percorso.sheets.labels import LabelRow
+from percorso.sheets.relays import RelayRow
+from percorso.sheets.shopping import CutRow, ShoppingRow
+from percorso.sheets.wires import WireRow
+from percorso.spreadsheet import csv_text
+from workshop.signed_in import SignedInRequest
+
+router = Router(tags=["sheets"])
+SheetName = Literal["wires", "cuts", "shopping", "fuses", "relays", "labels"]
+
+
+class SheetsOut(BaseModel):
+    """Every sheet of a job."""
+
+    wires: list[WireRow]
+    cuts: list[CutRow]
+    shopping: list[ShoppingRow]
+    fuses: list[FuseRow]
+    relays: list[RelayRow]
+    labels: list[LabelRow]
+
+
+def _network(request: SignedInRequest, job_id: UUID) -> tuple[models.Job, JobNetwork]:
+    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
+    return job, network_for_reading(job, request.user.shop.house_rules)
+
+
+def _sheets(network: JobNetwork) -> Sheets:
+    worst = network.plan("planned").worst if network.vehicle.points else Flows({}, {}, {})
+    return sheets(network.vehicle, worst, network.rules)
+
+
+@router.get("/jobs/{job_id}/sheets", response=SheetsOut)
+def read_sheets(request: SignedInRequest, job_id: UUID) -> HttpResponse:
+    """Every sheet of a job."""
+    _, network = _network(request, job_id)
+    made = _sheets(network)
+    return as_json(SheetsOut(**{each.name: list(getattr(made, each.name)) for each in fields(made)}))
+
+
+@router.get("/jobs/{job_id}/sheets/{name}.csv", openapi_extra=AS_CSV)
+def read_csv(request: SignedInRequest, job_id: UUID, name: SheetName) -> HttpResponse:
+    """One sheet as CSV."""
+    job, network = _network(request, job_id)
+    kind = get_args(SheetsOut.model_fields[name].annotation)[0]
+    text = csv_text(getattr(_sheets(network), name), kind)
+    called = re.sub(r"[^A-Za-z0-9]+", "-", f"{job.vehicle} {name}").strip("-").lower()
+    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{called}.csv"'
+    return response
