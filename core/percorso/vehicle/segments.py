@@ -201,7 +201,7 @@ class SensorSwitch(Spec):
     resistance_ohm: Annotated[Resistance, MEASURED] = None
 
 
-CONTACT_NAMES = {"NO": "normally open, 30–87", "NC": "normally closed, 30–87a"}
+CONTACT_NAMES = {"NO": "open at rest, 87", "NC": "closed at rest, 87a"}
 
 
 class RelayContact(Spec):
