@@ -1,5 +1,6 @@
 """The shipped tables hold what the named sources publish, every row of it, each with its source."""
 
+from pathlib import Path
 from unittest import TestCase
 
 from core.tests.support.published import ABYC_E_11, IEC_60228, ISO_6722_1, ISO_10133, ISO_10133_AREAS, SAE_J1128
@@ -83,6 +84,13 @@ class PublishedTables(TestCase):
             self.assertTrue(low <= float(row["typical_mohm"]) <= high)
 
     def test_every_row_names_its_source(self) -> None:
-        for name in ("ampacity", "connections", "drop_targets", "fuses", "metric_resistance", "open_circuit_voltage"):
+        for name in tables.names():
             for row in tables.rows(name):
                 self.assertRegex(row["source"], "ISO|IEC|ABYC|BCI|common practice|from memory")
+
+    def test_the_page_of_numbers_counts_how_each_table_is_known(self) -> None:
+        page = (Path(__file__).parents[2] / "docs" / "numbers.md").read_text(encoding="utf-8")
+        for name in tables.names():
+            known = tables.how_known(name)
+            counts = " | ".join(str(known[how] or "") for how in tables.HOW_KNOWN)
+            self.assertIn(f"| `{name}` | {counts} |", page)

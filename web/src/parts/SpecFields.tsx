@@ -32,7 +32,9 @@ export function SpecFields({ fields, form, choices = (field) => field.choices, w
       {fields.filter((field) => !field.more).map((field, index) => one(field, index === 0))}
       {more.length > 0 && (
         <details className="more">
-          <summary>More: {more.map(({ label }) => label.charAt(0).toLowerCase() + label.slice(1)).join(", ")}</summary>
+          <summary>
+            More: {more.map(({ label }) => label.charAt(0).toLowerCase() + label.slice(1)).join(", ")}
+          </summary>
           <SimpleGrid cols={2} verticalSpacing="xs">
             {more.map((field) => one(field, false))}
           </SimpleGrid>
