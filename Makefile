@@ -74,11 +74,12 @@ check: .venv/test web/node_modules/.package-lock.json
 	@npm --prefix web run --silent lint
 	@npm --prefix web run --silent types
 
-# Writes anew what is generated from the code: the typed contract, the schema of job files, the list of rules.
+# Writes anew what is generated from the code: the typed contract, the schema of job files, lists of rules and tables.
 api: .venv/test web/node_modules/.package-lock.json
 	@ops/contract.sh --write
 	@.venv/bin/percorso schema > docs/job-file.schema.json
 	@.venv/bin/percorso rules > docs/findings.md
+	@.venv/bin/percorso tables > docs/tables.md
 
 format: .venv/test web/node_modules/.package-lock.json
 	@.venv/bin/ruff check --fix --quiet . ; .venv/bin/ruff format --quiet .

@@ -14,6 +14,7 @@ from percorso_cli.rules import rules
 from percorso_cli.schema import schema
 from percorso_cli.size import size
 from percorso_cli.solve import solve
+from percorso_cli.tables import tables
 
 
 @click.group()
@@ -21,7 +22,7 @@ def cli() -> None:
     """Planning aids for vehicle circuits; the vehicle maker's data and local codes come first."""
 
 
-for _command in (ampacity, budget, check, drop, findings, netlist, rules, schema, size, solve):
+for _command in (ampacity, budget, check, drop, findings, netlist, rules, schema, size, solve, tables):
     cli.add_command(_command)
 
 
