@@ -26,9 +26,9 @@ def as_page() -> str:
 
 HEAD = f"""# How sure the tables are
 
-Generated from `core/percorso/tables/`; `make api` writes it anew. Rows of each table by how their figures are known. A row
-from memory gives way to the first that somebody reads at its source; until then it is checked against a second one where
-there is one.
+Generated from `core/percorso/tables/`; `make api` writes it anew. Rows of each table by how their figures are known.
+A row from memory gives way to the first that somebody reads at its source; until then it is checked against a second
+one where there is one.
 
 | table | {" | ".join(HOW_KNOWN)} |
 |---|---|---|---|"""

@@ -7,8 +7,10 @@ from core.tests.support.demo import demo
 from core.tests.support.feed import feed
 from percorso.circuits.verdict import judge_drop
 from percorso.circuits.worst_currents import Flows
+from percorso.components.conductors import find_size
 from percorso.components.fuses import FuseChoice, opens_between_s
 from percorso.house_rules import HouseRules
+from percorso.sizing.ampacity import warming_a
 from percorso.sizing.protection_zones import (
     alternator_through_a,
     flowing_a,
@@ -16,7 +18,7 @@ from percorso.sizing.protection_zones import (
     guard_order,
     source_ohm,
 )
-from percorso.sizing.wire_size import WireTask, drop_refusal, size_wire
+from percorso.sizing.wire_size import Duty, WireTask, drop_refusal, refusals, size_wire
 from percorso.vehicle.segments import Fuse
 from percorso.vehicle.stages import vehicle_at
 
@@ -45,6 +47,20 @@ class Sentences(TestCase):
         self.assertTrue(generous.reason.startswith(f"{generous.size} is one size above {usual.size} (generous)"))
         light = size_wire(task, "metric", replace(RULES, school="light"))
         self.assertTrue(light.reason.startswith(f"{light.size} is the smallest that meets everything, with"))
+
+    def test_generous_takes_the_thickest_where_nothing_is_above_it(self) -> None:
+        """4/0 AWG carries 445 A (ABYC E-11, from memory), 378 A with the usual margin; 3/0 AWG 385 A and 327 A."""
+        task = WireTask(current_a=330, length_m=1, source_v=13.5, allowed_drop_v=1.0, wants_fuse=False)
+        rules = replace(RULES, ampacity_rule="table", wire_rise_k=200)
+        for school in ("usual", "generous"):
+            self.assertEqual(size_wire(task, "awg", replace(rules, school=school)).size, "4/0 AWG")
+
+    def test_a_wire_is_warm_from_its_own_current_on_and_not_before(self) -> None:
+        size, duty = find_size("2.5 mm2"), Duty(1.0)
+        warms = warming_a(duty.cable(size), RULES.wire_rise_k, duty.air_c, duty.bundle)
+        for share, warm in ((0.999, False), (1.001, True)):
+            refused = refusals(size, replace(duty, continuous_a=share * warms), RULES)
+            self.assertEqual("warmth" in refused, warm)
 
     def test_what_no_size_does_is_said_of_the_one_that_comes_closest(self) -> None:
         """4/0 AWG of 105 °C carries 445 A (ABYC E-11, from memory)."""
