@@ -4,8 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+from percorso.circuits.comparison import Difference, difference
 from percorso.circuits.design_case import Planned, planned, untouched
-from percorso.circuits.voltage_profile import Profile, profile
+from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_profile
 from percorso.errors import ReadingError
 from percorso.findings.finding import Finding, gravest_first
 from percorso.findings.operating_state import behaviour
@@ -17,9 +18,9 @@ from percorso.load_budget.sources import budgeted
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
-from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.scenarios import Drive
-from percorso.vehicle.stages import vehicle_at
+from percorso.vehicle.stages import is_changed, vehicle_at
 from percorso.vehicle.states import State
 from percorso.verification.readings import DropReading, Judgement, judge_reading
 
@@ -92,6 +93,30 @@ class Study:
             circuit = vehicle.circuits.get(circuit_id)
             self._profiles[key] = profile(vehicle, circuit, self.rules) if circuit else None
         return self._profiles[key]
+
+    def designed(self, circuit_id: str, stage: Stage) -> Profile:
+        """A circuit at its design current and nothing else; where its route is not there, as if it stood alone."""
+        there = self.at_design_current(circuit_id, stage)
+        circuit = self.vehicle.circuits[circuit_id]
+        return there or profile(self.vehicle, circuit, self.rules, frozenset(circuit.whole_path))
+
+    def live(self, circuit_id: str, state: State, stage: Stage, chosen: Mapping[str, str]) -> Profile | NotLive:
+        """A circuit as it runs in a state, or why it does not. Raises StateError for an unknown input."""
+        circuit = self.at(stage).vehicle.circuits.get(circuit_id)
+        if circuit is None:
+            return NotLive(f"this route is not there as {stage}")
+        solved = self.solved(state, stage, chosen)
+        if solved is None or not solved.is_fed:
+            return NotLive("there is no battery or alternator yet to feed it")
+        return solved_profile(solved.vehicle, circuit, solved.solution, self.rules)
+
+    def difference(self, circuit_id: str, state: State, chosen: Mapping[str, str]) -> Difference | None:
+        """What the work changes for a circuit in a state; None where nothing is planned, or nothing feeds it."""
+        if not is_changed(self.vehicle):
+            return None
+        both = [self.solved(state, stage, chosen) for stage in STAGES]
+        fed = [(each.vehicle, each.solution) for each in both if each and each.is_fed]
+        return difference(fed[0], fed[1], circuit_id, self.rules) if len(fed) == len(STAGES) else None
 
     def judge(self, circuit_id: str, stage: Stage, reading: DropReading) -> Judgement:
         """Judge what the meter said of the metal at a stage. Raises ReadingError."""

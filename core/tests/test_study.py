@@ -1,10 +1,12 @@
 """A study answers the same however little of it is asked for, and whatever it knew before."""
 
+from dataclasses import replace
 from random import Random
 from unittest import TestCase
 
 from core.tests.support.demo import demo
 from percorso.changes.edits import ChangeSegment, Edit, SetFate
+from percorso.circuits.voltage_profile import NotLive
 from percorso.errors import PercorsoError
 from percorso.findings.finding import concerns
 from percorso.findings.plan import vehicle_findings
@@ -49,3 +51,20 @@ class Studies(TestCase):
                 with self.subTest(name, edit=edit):
                     self.assertEqual(after.plan("planned").profiles, afresh.plan("planned").profiles)
                     self.assertEqual(after.plan_findings("planned"), afresh.plan_findings("planned"))
+
+    def test_a_circuit_that_does_not_run_says_why(self) -> None:
+        study = Study(demo("vineyard-tractor"), RULES)
+        bypass = next(each.id for each in study.vehicle.circuits.values() if each.name == "Charge bypass")
+        starter = next(each.id for each in study.vehicle.circuits.values() if each.family == "starting")
+        for circuit, state, stage, says in (
+            (bypass, "idle", "found", "this route is not there as found"),
+            (starter, "off", "planned", "0 A flow"),
+        ):
+            live = study.live(circuit, state, stage, {})
+            told = live.reason if isinstance(live, NotLive) else live.verdict.reason
+            self.assertIn(says, told)
+        self.assertGreater(study.designed(bypass, "found").total_drop_v, 0)
+        found = study.difference(bypass, "idle", {})
+        self.assertEqual((found and found.found_drop_v, bool(found and found.planned_drop_v)), (None, True))
+        unfed = Study(replace(study.vehicle, devices={}, scenarios={}, drives={}, circuits={}), RULES)
+        self.assertIsNone(unfed.difference(bypass, "idle", {}))

@@ -21,7 +21,7 @@ from percorso.load_budget.balance import Balance
 from percorso.load_budget.budget import Budget, draw_up, drive_named
 from percorso.load_budget.drive import Driven
 from percorso.load_budget.endurance import Endurance
-from percorso.load_budget.ledger import Entry, Typical, typical_consumers
+from percorso.load_budget.ledger import RATED_V_SHARE, Entry, Typical, typical_consumers
 from percorso.load_budget.ledger_csv import MAX_BYTES, ledger_csv, ledger_edits, read_ledger_csv
 from percorso.planning.apply import edited
 from percorso.vehicle.devices import DeviceKind
@@ -86,7 +86,7 @@ class DriveOut(BaseModel):
 
 
 class BudgetOut(BaseModel):
-    """The load budget of a stage, with the drive that was asked for."""
+    """The load budget of a stage, with the drive that was asked for; ``rated_v`` is what a new load is usually for."""
 
     stage: Stage
     loads: list[LoadOut]
@@ -100,6 +100,7 @@ class BudgetOut(BaseModel):
     scenarios: list[ScenarioOut]
     drives: list[DriveOut]
     drive_id: str
+    rated_v: float
 
 
 def _drives(vehicle: Vehicle) -> list[Drive]:
@@ -155,6 +156,7 @@ def _out(network: JobNetwork, stage: Stage, drive_id: str, found: Budget) -> Bud
         scenarios=[ScenarioOut(scenario=one, version=version) for one, version in scenarios],
         drives=[DriveOut(**asdict(one) | {"version": version}) for one, version in drives],
         drive_id=drive_id,
+        rated_v=RATED_V_SHARE * vehicle.nominal_v,
     )
 
 

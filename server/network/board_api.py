@@ -20,7 +20,7 @@ from percorso.findings.finding import Finding
 from percorso.house_rules import HouseRules
 from percorso.names import Name, Note
 from percorso.targets import FAMILIES, PURPOSES, SENSITIVE, Family, Purpose, TargetKind, family_of
-from percorso.vehicle.model import Stage, default_source_v, in_order
+from percorso.vehicle.model import Stage, default_source_v, default_state, in_order
 from percorso.vehicle.stages import is_changed
 from percorso.vehicle.states import State, positions
 from workshop.signed_in import SignedInRequest
@@ -124,7 +124,7 @@ def _defaults(purpose: Purpose, nominal_v: float, rules: HouseRules) -> FamilyDe
         purpose=purpose,
         family=family_of(purpose),
         load_kinds=list(SENSITIVE) if purpose != family_of(purpose) else [],
-        state="cranking" if purpose == "starting" else "idle",
+        state=default_state(family_of(purpose)),
         target_kind=target.kind,
         target_value=target.value,
         source_v=source_v,

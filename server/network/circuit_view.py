@@ -7,9 +7,9 @@ from pydantic import BaseModel
 
 from network.rows_out import CircuitOut, PointOut, SegmentOut, circuit_out, points_out, segment_out
 from network.solving import JobNetwork, Viewed
-from percorso.circuits.comparison import Difference, difference
+from percorso.circuits.comparison import Difference
 from percorso.circuits.design_case import Planned
-from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_profile
+from percorso.circuits.voltage_profile import NotLive, Profile
 from percorso.components.conductors import Series
 from percorso.findings.finding import Finding, concerns, gravest_first
 from percorso.findings.overcurrent import Check, guard_checks
@@ -17,8 +17,7 @@ from percorso.findings.plan import circuit_findings
 from percorso.findings.wires import WireFigures, wire_figures
 from percorso.sizing.ladders import Ladder, ladders
 from percorso.sizing.protection_zones import Guarding
-from percorso.vehicle.model import STAGES, Circuit, stations
-from percorso.vehicle.stages import is_changed
+from percorso.vehicle.model import Circuit, stations
 
 Basis = Literal["state", "design"]
 
@@ -62,36 +61,26 @@ class BoardLine(BaseModel):
 
 
 class Seen:
-    """One circuit at the stage looked at."""
+    """One circuit in the state and at the stage looked at."""
 
-    def __init__(self, network: JobNetwork, circuit: Circuit, view: Viewed) -> None:
-        self.network, self.rules, self.view = network, network.rules, view
+    def __init__(self, network: JobNetwork, circuit_id: str, view: Viewed) -> None:
+        self.network, self.view, self._id = network, view, circuit_id
         there = network.at(view.stage).vehicle
-        self.is_there = circuit.id in there.circuits
+        self.is_there = circuit_id in there.circuits
         self.vehicle = there if self.is_there else network.vehicle
-        self.circuit = self.vehicle.circuits[circuit.id]
+        self.circuit = self.vehicle.circuits[circuit_id]
 
     def plan(self) -> Profile:
-        """At its design current and nothing else; a route that is not there as if it stood alone."""
-        there = self.network.at_design_current(self.circuit.id, self.view.stage)
-        return there or profile(self.vehicle, self.circuit, self.rules, frozenset(self.circuit.whole_path))
+        """At its design current."""
+        return self.network.designed(self._id, self.view.stage)
 
     def live(self) -> Profile | NotLive:
-        """As it runs in the state."""
-        if not self.is_there:
-            return NotLive(f"this route is not there as {self.view.stage}")
-        solved = self.network.seen(self.view)
-        if solved is None or not solved.is_fed:
-            return NotLive("there is no battery or alternator yet to feed it")
-        return solved_profile(self.vehicle, self.circuit, solved.solution, self.rules)
+        """As it runs."""
+        return self.network.live(self._id, self.view.state, self.view.stage, self.view.chosen())
 
     def difference(self) -> Difference | None:
-        """What the work changes for it in the state; None where nothing is planned, or nothing feeds the vehicle."""
-        if not is_changed(self.network.vehicle):
-            return None
-        both = [self.network.seen(self.view.model_copy(update={"stage": stage})) for stage in STAGES]
-        fed = [(each.vehicle, each.solution) for each in both if each and each.is_fed]
-        return difference(fed[0], fed[1], self.circuit.id, self.rules) if len(fed) == len(STAGES) else None
+        """What the work changes for it."""
+        return self.network.difference(self._id, self.view.state, self.view.chosen())
 
     def shown(self, basis: Basis) -> tuple[Profile, str]:
         """The profile to show, and why it is the one at design current although the state was asked for."""
@@ -114,7 +103,7 @@ def circuit_view(
 
     ``ladder_of`` names the one segment whose ladder is wanted; None: every one.
     """
-    seen = Seen(network, network.vehicle.circuits[circuit_id], view)
+    seen = Seen(network, circuit_id, view)
     whole = network.plan(view.stage)
     vehicle, circuit, plan = seen.vehicle, seen.circuit, seen.plan()
     shown, why_not = seen.shown(basis)
@@ -153,7 +142,7 @@ def _checks(plan: Planned, circuit: Circuit, segment_id: str) -> tuple[Check, ..
 
 def board_lines(network: JobNetwork, circuits: list[Circuit], view: Viewed) -> list[BoardLine]:
     """The lines of circuits."""
-    return [_board_line(Seen(network, each, view)) for each in circuits]
+    return [_board_line(Seen(network, each.id, view)) for each in circuits]
 
 
 def _board_line(seen: Seen) -> BoardLine:

@@ -8,11 +8,13 @@ from pydantic import BaseModel
 
 from jobs import models
 from jobs.schemas import Body, as_json
+from network.assembly import network_of
 from network.carrying_out import job_of
 from network.circuit_view import Basis, CircuitView, circuit_view
 from network.edits_api import Edits, new_id
 from network.solving import View, Viewed, network_for_reading
 from percorso.changes.edits import ChangeSegment
+from percorso.changes.extensions import Extension, extensions
 from percorso.components.conductors import Series
 from percorso.errors import PathError
 from percorso.house_rules import School
@@ -34,6 +36,13 @@ def read_circuit(
     job = job_of(request, models.Circuit, circuit_id)
     network = network_for_reading(job, request.user.shop.house_rules)
     return as_json(circuit_view(network, str(circuit_id), job_id=str(job.pk), view=view, basis=basis, series=series))
+
+
+@router.get("/circuits/{circuit_id}/extensions", response=list[Extension])
+def read_extensions(request: SignedInRequest, circuit_id: UUID) -> list[Extension]:
+    """Segments of the job that a route could lead on over, with the edit that does it."""
+    vehicle = network_of(job_of(request, models.Circuit, circuit_id)).vehicle
+    return extensions(vehicle, vehicle.circuits[str(circuit_id)])
 
 
 class WhatIf(Body):

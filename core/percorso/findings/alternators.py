@@ -14,7 +14,7 @@ from percorso.vehicle.loads import IndicatorLamp
 from percorso.vehicle.model import Circuit, Device, stations
 
 SENSE_OFF_V = 0.1  # a sense lead that is off by more overcharges or starves the battery; from memory
-EXCITER_OHM = 470.0  # in the lead of a 12 V regulator, common practice
+EXCITER_OHM, EXCITER_W = 470.0, 0.5  # in the lead of a 12 V regulator, common practice
 FILAMENT_TELL_TALE_A = 0.17  # a 2 W bulb, common practice
 
 
@@ -132,7 +132,7 @@ def _exciters(view: View) -> Iterator[Finding]:
         if last is not None:
             circuit, segment_id = last
             ohm = round(EXCITER_OHM * view.vehicle.nominal_v / 12)
-            resistor = {"kind": "resistor", "resistance_ohm": ohm, "rated_w": 0.5 * view.vehicle.nominal_v / 12}
+            resistor = {"kind": "resistor", "resistance_ohm": ohm, "rated_w": EXCITER_W * view.vehicle.nominal_v / 12}
             edit = InsertSegment(circuit_id=circuit.id, beside=segment_id, after=True, spec=resistor)
             cure = Cure(f"{ohm} Ω, {resistor['rated_w']:g} W in the lead", (edit,))
         yield Finding("error", title, reason, (last[1],) if last else (), cure, device_ids=(device.id,))
@@ -149,7 +149,7 @@ def _last_piece_to(view: View, point: str) -> tuple[Circuit, str] | None:
 @named(
     "sense-off",
     says="a sense lead sees another voltage than the battery's",
-    when="by more than 0.1 V",
+    when=f"by more than {SENSE_OFF_V:g} V",
     source="from memory",
     cure="the lead on the battery's post",
 )

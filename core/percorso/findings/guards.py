@@ -6,6 +6,7 @@ from percorso.findings.rules import Rule, register
 
 PROTECTS, SURVIVES = "protects the wire", "wire survives the short"
 CLOSE, SELECTIVE = "close to its source", "opens before the one in front"
+SELECTIVE_RATIO = 1.6  # of two fuses in series, so that the smaller opens first; IEC 60269, from memory
 ANOTHER_RATING = "the rating that does everything, or the circuit sized anew"
 GUARDS: Mapping[str, Rule] = {
     check: register(Rule(*told))
@@ -63,7 +64,7 @@ GUARDS: Mapping[str, Rule] = {
             SELECTIVE,
             "guards-not-apart",
             "the fuse in front may open first",
-            "it has less than 1.6 times the rating",
+            f"it has less than {SELECTIVE_RATIO:g} times the rating",
             "IEC 60269, from memory",
             "the next rating in front that its wires stand",
         ),

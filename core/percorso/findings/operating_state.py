@@ -21,6 +21,7 @@ from percorso.vehicle.segments import RelayContact
 
 BACKFEED_A = 0.005  # a lead that gives back more than this is fed from its wrong end
 TRIGGER_SHARE = 0.05  # of its pull-in voltage, from where on a starter's trigger is not dead
+LEAST_DIODE_A, DIODE_RESERVE = 3.0, 1.5  # the smallest power diode, and its rating over its current; common practice
 CRANKS_SLOWLY = 0.75  # of the speed at the running point, below which an engine is hard to start; from memory
 
 
@@ -231,7 +232,7 @@ def _diode_after(view: View, contact: Segment) -> InsertSegment | None:
     circuit = next(passing, None)
     if circuit is None:
         return None
-    rated = max(3.0, round(1.5 * circuit.design_current_a))
+    rated = max(LEAST_DIODE_A, round(DIODE_RESERVE * circuit.design_current_a))
     spec = {"kind": "diode", "rated_a": rated}
     return InsertSegment(circuit_id=circuit.id, beside=contact.id, after=True, spec=spec)
 

@@ -22,7 +22,7 @@ from percorso.components.fuses import (
 )
 from percorso.components.thermal import melting_current_a, withstand_a2s
 from percorso.findings.finding import Cure, Finding, Severity
-from percorso.findings.guards import CLOSE, GUARDS, PROTECTS, SELECTIVE, SURVIVES
+from percorso.findings.guards import CLOSE, GUARDS, PROTECTS, SELECTIVE, SELECTIVE_RATIO, SURVIVES
 from percorso.findings.rules import named
 from percorso.sizing.ampacity import copper_c
 from percorso.sizing.protection_zones import (
@@ -43,7 +43,7 @@ from percorso.vehicle.devices import Starter
 from percorso.vehicle.model import Circuit, Segment
 from percorso.vehicle.segments import Breaker, Fuse, FusibleLink, Wire
 
-SELECTIVE_RATIO = 1.6  # of two fuses in series, so that the smaller opens first; IEC 60269, from memory
+LINK_M = 0.15  # a fusible link as it is usually made, common practice
 EVEN = 1 - 1e-9
 
 
@@ -166,7 +166,8 @@ def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLin
         cure = Cure(f"{guard.designation} as {fits.name}", (change,))
     thin_enough = fits is not None and find_size(spec.size).area_mm2 <= fits.area_mm2 * (1 + 1e-6)
     yield Check(PROTECTS, thin_enough, figure, "error", said, cure)
-    shorter = Cure(f"{guard.designation} as 150 mm", (ChangeSegment(segment_id=guard.id, change={"length_m": 0.15}),))
+    change = ChangeSegment(segment_id=guard.id, change={"length_m": LINK_M})
+    shorter = Cure(f"{guard.designation} as {LINK_M * 1000:.0f} mm", (change,))
     figure = f"{spec.length_m * 1000:.0f} mm; a link is {LONGEST_LINK_M * 1000:.0f} mm at most"
     said = f"{_what(guard)} is too long."
     short = spec.length_m <= LONGEST_LINK_M

@@ -18,7 +18,7 @@ from percorso.vehicle.model import Device, Segment, Vehicle, passing
 from percorso.vehicle.segments import Body, Breaker, Fuse, Resistor, Wire
 
 STRAY_A, STRAY_W = 10.0, 3.0  # more of either in a control cable or a bearing harms it; from memory
-STRAP_SIZE = "25 mm2"  # a ground strap, common practice
+STRAP_SIZE, STRAP_M = "25 mm2", 0.5  # a ground strap, common practice
 RESISTOR_RATINGS_W = (0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 10.0, 25.0, 50.0)  # common practice
 IN_HAND = 1.1  # a resistor's rating over its heat, at least
 SHORT_SHARE = 0.5  # of what a battery can give at all, from where on something is shorted
@@ -167,7 +167,7 @@ def _stray_currents(view: View) -> Iterator[Finding]:
         if condition != "seam path" and (current > STRAY_A or watts > STRAY_W):
             title = f"{segment.designation}, a {condition}, carries {current:.3g} A ({watts:.3g} W of heat)."
             reason = "Current takes it because its own way back is missing or bad: look for a ground strap."
-            strap = {"kind": "wire", "size": STRAP_SIZE, "length_m": 0.5, "zone": "engine bay", "moves": True}
+            strap = {"kind": "wire", "size": STRAP_SIZE, "length_m": STRAP_M, "zone": "engine bay", "moves": True}
             edit = AddSegment(from_point=segment.from_point, to_point=segment.to_point, spec=strap)
             yield Finding("error", title, reason, (segment.id,), Cure(f"a {STRAP_SIZE} strap beside it", (edit,)))
 

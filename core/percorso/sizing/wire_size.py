@@ -37,6 +37,7 @@ Criterion = Literal[
     "the same out and back",
 ]
 Governing = Criterion | Literal["smallest size made", "no circuit", "generous", "what is there", "out of reach"]
+BARE_C = 105.0  # what a wire is taken as where nobody says: ABYC E-11's own column
 SMALLEST_MADE: Governing = "smallest size made"
 
 
@@ -148,7 +149,7 @@ class WireTask:
     @property
     def stands(self) -> Duty:
         """What it must stand."""
-        return self.duty or Duty(self.current_a, insulation=105.0, gauge="astm")
+        return self.duty or Duty(self.current_a, insulation=BARE_C, gauge="astm")
 
 
 @dataclass(frozen=True)

@@ -209,6 +209,11 @@ def _split(part: "Segment | Device") -> list[str]:
     return re.split(r"([0-9]+)", part.designation)
 
 
+def default_state(family: Family) -> State:
+    """The state in which a circuit is usually judged."""
+    return "cranking" if family == "starting" else "idle"
+
+
 def default_source_v(family: Family, nominal_v: float) -> float:
     """The voltage a circuit usually starts from, V: a charging system's 14 V, or 10.5 V while cranking a 12 V one.
 

@@ -5,6 +5,7 @@ from unittest import TestCase
 
 from core.tests.support.pump_feed import pump_feed
 from percorso.changes.edits import SplitWire
+from percorso.changes.extensions import extensions
 from percorso.changes.routes import (
     Insertion,
     insert_segment,
@@ -129,3 +130,25 @@ class Rerouting(TestCase):
         self.assertNotIn("W1", alone.segments)
         with self.assertRaisesRegex(PathError, "do not lead"):
             lead_over(both, "pump", ("W8",))
+
+
+class Extending(TestCase):
+    def test_a_route_leads_on_at_either_end_and_never_back_to_itself(self) -> None:
+        """A cable in front of the stud and a strap behind the minus post; a wire across the route is none."""
+        vehicle, pump = pump_feed()
+        points = {**vehicle.points, "battery": Point("battery", "Battery"), "body": Point("body", "Body")}
+        wire = vehicle.segments["W1"]
+        source, end = stations(vehicle, pump, "supply")[0], stations(vehicle, pump, "return")[-1]
+        more = (
+            replace(wire, id="C1", designation="C1", from_point="battery", to_point=source),
+            replace(wire, id="S1", designation="S1", from_point=end, to_point="body"),
+            replace(wire, id="X1", designation="X1", from_point=source, to_point=wire.to_point),
+        )
+        grown = replace(vehicle, points=points, segments={**vehicle.segments, **{each.id: each for each in more}})
+        found = {each.segment_id: each for each in extensions(grown, pump)}
+        self.assertEqual(
+            {key: each.says for key, each in found.items()}, {"C1": "starts at Battery", "S1": "returns to Body"}
+        )
+        led = edited(grown, [each.edit for each in found.values()][:1], HouseRules(), lambda: "new")
+        self.assertEqual(stations(led, led.circuits[pump.id], "supply")[0], "battery")
+        self.assertGreater(total_drop_v(led), total_drop_v(vehicle))

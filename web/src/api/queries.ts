@@ -101,6 +101,16 @@ export function useWhatIf(jobId: string, circuitId: string, trial: Trial | null,
   });
 }
 
+/** Segments a route could lead on over. */
+export const useExtensions = (circuitId: string) =>
+  useQuery({
+    queryKey: ["extensions", circuitId],
+    queryFn: () =>
+      answer(
+        api.GET("/api/circuits/{circuit_id}/extensions", { params: { path: { circuit_id: circuitId } } }),
+      ),
+  });
+
 export function useSizes(circuitId: string, series: Series | null, newOnly: boolean) {
   const query = { new_only: newOnly, ...(series ? { series } : {}) };
   return useQuery({

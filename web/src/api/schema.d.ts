@@ -164,6 +164,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits/{circuit_id}/extensions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Extensions
+         * @description Segments of the job that a route could lead on over, with the edit that does it.
+         */
+        get: operations["network_circuits_api_read_extensions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{circuit_id}/what-if": {
         parameters: {
             query?: never;
@@ -3411,6 +3431,17 @@ export interface components {
             state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
         };
         /**
+         * Extension
+         * @description One segment more on a route, said in a few words, and the edit that leads the route over it.
+         */
+        Extension: {
+            /** Segment Id */
+            segment_id: string;
+            /** Says */
+            says: string;
+            edit: components["schemas"]["RouteCircuit"];
+        };
+        /**
          * WhatIf
          * @description Edits that are tried, and what to look at with them; ``ladder_of`` is the one segment whose ladder is wanted.
          */
@@ -3817,7 +3848,7 @@ export interface components {
         };
         /**
          * BudgetOut
-         * @description The load budget of a stage, with the drive that was asked for.
+         * @description The load budget of a stage, with the drive that was asked for; ``rated_v`` is what a new load is usually for.
          */
         BudgetOut: {
             /**
@@ -3843,6 +3874,8 @@ export interface components {
             drives: components["schemas"]["DriveOut"][];
             /** Drive Id */
             drive_id: string;
+            /** Rated V */
+            rated_v: number;
         };
         /**
          * ChargeCable
@@ -5594,6 +5627,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CircuitView"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    network_circuits_api_read_extensions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Extension"][];
                 };
             };
             /** @description what was sent cannot be read at all */

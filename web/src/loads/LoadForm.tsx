@@ -16,7 +16,14 @@ const PLATE = [
 ];
 const SELDOM = ["efficiency", "inrush_a"];
 
-type Props = { board: Board; load?: LedgerLoad | undefined; name: string; onClose: () => void };
+/** `ratedV` is what a new load is usually for. */
+type Props = {
+  board: Board;
+  load?: LedgerLoad | undefined;
+  name: string;
+  ratedV: number;
+  onClose: () => void;
+};
 
 /** The fields of a kind of load that the ledger asks for: its plate, what was measured, when it runs. */
 function ledgerFields(forms: Forms, kind: string): FormField[] {
@@ -35,13 +42,13 @@ export function LoadForm(props: Props) {
   return forms ? <Form {...props} forms={forms} /> : null;
 }
 
-function Form({ board, load, name, onClose, forms }: Props & { forms: Forms }) {
+function Form({ board, load, name, ratedV, onClose, forms }: Props & { forms: Forms }) {
   const [kind, setKind] = useState<string>(load?.spec.kind ?? "constant power");
   const fields = ledgerFields(forms, kind);
   const form = useForm<Values>({
     ...startOf(fields),
     duty_percent: "100",
-    rated_v: `${(1.125 * board.job.nominal_v).toFixed(1)} V`,
+    rated_v: `${Number(ratedV.toPrecision(3))} V`,
     ...(load ? texts(fields, load) : {}),
     name: load?.name ?? name,
   });

@@ -188,7 +188,13 @@ function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
         />
       )}
       {dialog?.what === "load" && (
-        <LoadForm board={board} load={dialog.load} name={dialog.name ?? ""} onClose={close} />
+        <LoadForm
+          board={board}
+          load={dialog.load}
+          name={dialog.name ?? ""}
+          ratedV={base.rated_v}
+          onClose={close}
+        />
       )}
       {dialog?.what === "measured" && <MeasuredForm jobId={jobId} load={dialog.load} onClose={close} />}
       {dialog?.what === "bulk" && <BulkForm jobId={jobId} loads={dialog.loads} onClose={close} />}
