@@ -60,32 +60,10 @@ class BoardLine(BaseModel):
     difference: Difference | None
 
 
-class Seen:
-    """One circuit in the state and at the stage looked at."""
-
-    def __init__(self, network: JobNetwork, circuit_id: str, view: Viewed) -> None:
-        self.network, self.view, self._id = network, view, circuit_id
-        there = network.at(view.stage).vehicle
-        self.is_there = circuit_id in there.circuits
-        self.vehicle = there if self.is_there else network.vehicle
-        self.circuit = self.vehicle.circuits[circuit_id]
-
-    def plan(self) -> Profile:
-        """At its design current."""
-        return self.network.designed(self._id, self.view.stage)
-
-    def live(self) -> Profile | NotLive:
-        """As it runs."""
-        return self.network.live(self._id, self.view.state, self.view.stage, self.view.chosen())
-
-    def difference(self) -> Difference | None:
-        """What the work changes for it."""
-        return self.network.difference(self._id, self.view.state, self.view.chosen())
-
-    def shown(self, basis: Basis) -> tuple[Profile, str]:
-        """The profile to show, and why it is the one at design current although the state was asked for."""
-        live = self.live() if basis == "state" else NotLive("")
-        return (self.plan(), live.reason) if isinstance(live, NotLive) else (live, "")
+def shown(network: JobNetwork, circuit_id: str, view: Viewed, basis: Basis) -> tuple[Profile, str]:
+    """The profile to show, and why it is the one at design current although the state was asked for."""
+    live = network.runs(circuit_id, view) if basis == "state" else NotLive("")
+    return (network.designed(circuit_id, view.stage), live.reason) if isinstance(live, NotLive) else (live, "")
 
 
 def circuit_view(
@@ -103,29 +81,30 @@ def circuit_view(
 
     ``ladder_of`` names the one segment whose ladder is wanted; None: every one.
     """
-    seen = Seen(network, circuit_id, view)
     whole = network.plan(view.stage)
-    vehicle, circuit, plan = seen.vehicle, seen.circuit, seen.plan()
-    shown, why_not = seen.shown(basis)
+    is_there = circuit_id in whole.vehicle.circuits
+    vehicle = whole.vehicle if is_there else network.vehicle
+    circuit, plan = vehicle.circuits[circuit_id], network.designed(circuit_id, view.stage)
+    profile, why_not = shown(network, circuit_id, view, basis)
     steps = ladders(replace(whole, vehicle=vehicle), circuit, plan, series, ladder_of)
     solved = network.seen(view) if basis == "state" else None
-    beside = sorted({each for fork in shown.forks for each in fork.segment_ids})
-    noticed = circuit_findings(whole, circuit) if seen.is_there else ()
+    beside = sorted({each for fork in profile.forks for each in fork.segment_ids})
+    noticed = circuit_findings(whole, circuit) if is_there else ()
     live = solved.findings if solved and solved.is_fed else ()
-    own = circuit.whole_path if seen.is_there else ()
+    own = circuit.whole_path if is_there else ()
     return CircuitView(
         job_id=job_id,
         circuit=circuit_out(network, network.vehicle.circuits[circuit_id]),
         points=points_out(network),
-        segments=[segment_out(network, vehicle.segments[leg.segment_id], beside=circuit) for leg in shown.legs],
+        segments=[segment_out(network, vehicle.segments[leg.segment_id], beside=circuit) for leg in profile.legs],
         beside=[segment_out(network, vehicle.segments[each], beside=circuit) for each in beside],
         supply_stations=list(stations(vehicle, circuit, "supply")),
         return_stations=list(stations(vehicle, circuit, "return")),
         basis="design" if why_not else basis,
         why_not=why_not,
-        profile=shown,
+        profile=profile,
         design_allowed_v=plan.allowed_drop_v,
-        difference=seen.difference() if compare else None,
+        difference=network.difference(circuit_id, view.state, view.chosen()) if compare else None,
         findings=list(gravest_first((*noticed, *(each for each in live if concerns(each, circuit, beside))))),
         ladders=list(steps.values()),
         heat={each: figures for each in (*own, *beside) if (figures := wire_figures(whole, each))} if own else {},
@@ -142,15 +121,15 @@ def _checks(plan: Planned, circuit: Circuit, segment_id: str) -> tuple[Check, ..
 
 def board_lines(network: JobNetwork, circuits: list[Circuit], view: Viewed) -> list[BoardLine]:
     """The lines of circuits."""
-    return [_board_line(Seen(network, each.id, view)) for each in circuits]
+    return [_board_line(network, each, view) for each in circuits]
 
 
-def _board_line(seen: Seen) -> BoardLine:
-    live = seen.live()
+def _board_line(network: JobNetwork, circuit: Circuit, view: Viewed) -> BoardLine:
+    live = network.runs(circuit.id, view)
     return BoardLine(
-        circuit=circuit_out(seen.network, seen.network.vehicle.circuits[seen.circuit.id]),
-        plan=seen.plan() if seen.is_there else None,
+        circuit=circuit_out(network, circuit),
+        plan=network.at_design_current(circuit.id, view.stage),
         live=None if isinstance(live, NotLive) else live,
         why_not=live.reason if isinstance(live, NotLive) else "",
-        difference=seen.difference(),
+        difference=network.difference(circuit.id, view.state, view.chosen()),
     )

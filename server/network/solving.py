@@ -11,6 +11,7 @@ from pydantic import Field
 
 from jobs.models import Job
 from network.assembly import StoredNetwork, network_of
+from percorso.circuits.voltage_profile import NotLive, Profile
 from percorso.errors import StateError
 from percorso.house_rules import HouseRules
 from percorso.study import Solved, Study
@@ -56,6 +57,10 @@ class JobNetwork(Study):
     def seen(self, view: Viewed) -> Solved | None:
         """The state that is looked at; None while the job has no point. Raises StateError for an unknown input."""
         return self.solved(view.state, view.stage, view.chosen())
+
+    def runs(self, circuit_id: str, view: Viewed) -> Profile | NotLive:
+        """A circuit as it runs in the state that is looked at, or why it does not. Raises StateError."""
+        return self.live(circuit_id, view.state, view.stage, view.chosen())
 
 
 def network_for_reading(job: Job, rules: HouseRules) -> JobNetwork:

@@ -11,7 +11,7 @@ from ninja import Router, Schema
 from pydantic import BaseModel, ConfigDict, Field
 
 from jobs.models import Circuit, Job
-from network.circuit_view import Basis, Seen
+from network.circuit_view import Basis, shown
 from network.solving import JobNetwork, View, network_for_reading
 from percorso.circuits.voltage_profile import Profile
 from percorso.errors import PercorsoError, ReadingError
@@ -79,12 +79,11 @@ def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Bas
     with_names = rows.select_related("red_point", "black_point", "taken_by", "superseded_by")
     network = network_for_reading(job, request.user.shop.house_rules)
     judged = [_judged(network, row) for row in with_names]
-    shown: dict[str, Profile] = {}
+    profiles: dict[str, Profile] = {}
     for reading in judged:
-        if reading.circuit_id not in shown:
-            circuit = network.vehicle.circuits[reading.circuit_id]
-            shown[reading.circuit_id], _ = Seen(network, circuit, view).shown(basis)
-        reading.mark = mark(shown[reading.circuit_id], _drop(reading))
+        if reading.circuit_id not in profiles:
+            profiles[reading.circuit_id], _ = shown(network, reading.circuit_id, view, basis)
+        reading.mark = mark(profiles[reading.circuit_id], _drop(reading))
     return judged
 
 
