@@ -1,8 +1,8 @@
 """A planned vehicle with what the plan's rules need of it: worst flows and each circuit at its design current."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
-from typing import TypeVar
+from dataclasses import dataclass, field, replace
+from typing import Any, TypeVar
 
 from percorso.circuits.voltage_profile import Profile, profile
 from percorso.circuits.worst_currents import Flows, flows
@@ -21,7 +21,8 @@ _Spec = TypeVar("_Spec")
 class Planned:
     """A vehicle in every state, what flows in it at worst, its circuits at design current, and the house rules.
 
-    ``near``: the segments and devices that are looked at, all of them where there is none.
+    ``near``: the segments and devices that are looked at, all of them where there is none. ``checked`` keeps what the
+    rules of a guard said of it, by circuit and guard: the screen shows it and the findings are made of it.
     """
 
     vehicle: Vehicle
@@ -30,6 +31,7 @@ class Planned:
     worst: Flows
     profiles: Mapping[str, Profile]
     near: frozenset[str] | None = None
+    checked: dict[tuple[str, str], Any] = field(default_factory=dict, compare=False, repr=False)
 
     def around(self, circuit: Circuit) -> "Planned":
         """The same looked at where a circuit is: its segments, what meets them, and its device."""

@@ -61,10 +61,13 @@ class Check:
 
 def guard_checks(plan: Planned, circuit: Circuit, guard: Segment) -> tuple[Check, ...]:
     """Every rule for a guard on a circuit's supply side, in the order a fuse is chosen."""
-    spec = guard.spec
+    spec, asked = guard.spec, (circuit.id, guard.id)
     assert isinstance(spec, Guarding)
-    rules = (_carries, _carries_alternator, _holds_start, _protects, _opens_on_short, _survives, _close, _selective)
-    return tuple(check for rule in rules for check in rule(plan, circuit, guard, spec))
+    if asked not in plan.checked:
+        rules = (_carries, _carries_alternator, _holds_start, _protects, _opens_on_short, _survives, _close, _selective)
+        plan.checked[asked] = tuple(check for rule in rules for check in rule(plan, circuit, guard, spec))
+    found: tuple[Check, ...] = plan.checked[asked]
+    return found
 
 
 def guard_findings(plan: Planned, circuit: Circuit) -> Iterator[Finding]:

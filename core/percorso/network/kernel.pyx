@@ -294,27 +294,9 @@ def newton(
     double[::1] voltage,
     double settled_v,
 ):
-    size = len(voltage)
-    return settles(
-        law, parameters, impedance, bias, companion, voltage, settled_v,
-        np.empty(size), np.empty(size), np.empty((size, size)), np.empty((size, 1)),
-    )
-
-
-cdef bint settles(
-    const long[::1] law,
-    const double[:, ::1] parameters,
-    const double[:, ::1] impedance,
-    const double[::1] bias,
-    const double[::1] companion,
-    double[::1] voltage,
-    double settled_v,
-    double[::1] excess_a,
-    double[::1] steeper_s,
-    double[:, ::1] jacobian,
-    double[:, ::1] change,
-) noexcept nogil:
     cdef Py_ssize_t size = voltage.shape[0], row, column
+    cdef double[::1] excess_a = np.empty(size), steeper_s = np.empty(size)
+    cdef double[:, ::1] jacobian = np.empty((size, size)), change = np.empty((size, 1))
     cdef int step
     cdef double longest, wanted
     cdef bint settled
