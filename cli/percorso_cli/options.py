@@ -9,7 +9,7 @@ from pydantic import BaseModel, ValidationError
 
 from percorso.components.conductors import GAUGES, METRIC_STANDARDS
 from percorso.components.published_ampacity import TABLE_AIR_C
-from percorso.errors import JobFileError, PercorsoError
+from percorso.errors import JobFileError, PercorsoError, PreparationError
 from percorso.files.house_rules import read_rules
 from percorso.files.job_file import vehicle_of
 from percorso.files.reading import read_job_file
@@ -20,7 +20,8 @@ from percorso.study import Solved, Study
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import STATES, State
-from percorso_cli.quantity import InputPosition, InsulationOrLimit, Quantity
+from percorso.verification.preparations import EXAMPLES, Preparation
+from percorso_cli.quantity import Doing, InputPosition, InsulationOrLimit, Quantity
 
 as_json = click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of text.")
 temperature = click.option(
@@ -78,6 +79,9 @@ rules = click.option(
 )
 stage = click.option("--as", "stage", type=click.Choice(STAGES), default="planned", show_default=True)
 inputs = click.option("--input", "inputs", type=InputPosition(), multiple=True, help='For example "oil_pressure=on".')
+preparations = click.option(
+    "--with", "preparations", type=Doing(), multiple=True, help=f"Done to the metal for a test: {EXAMPLES}."
+)
 state = click.option("--state", type=click.Choice(STATES), required=True)
 JOB_PATH = click.Path(exists=True, dir_okay=False, path_type=Path)
 job_argument = click.argument("job", type=JOB_PATH)
@@ -97,10 +101,18 @@ def vehicle_in(job: Path, stage: Stage) -> Vehicle:
     return vehicle_at(whole_vehicle_in(job), stage)
 
 
-def solved_in(study: Study, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...]) -> Solved:
-    """A state of a job with inputs as chosen. Raises ClickException."""
+def solved_in(
+    study: Study,
+    state: State,
+    stage: Stage,
+    inputs: tuple[tuple[str, str], ...],
+    preparations: tuple[Preparation, ...] = (),
+) -> Solved:
+    """A state of a job with inputs as chosen, prepared for a test or as it is. Raises ClickException."""
     try:
-        solved = study.solved(state, stage, dict(inputs))
+        solved = study.solved(state, stage, dict(inputs), preparations)
+    except PreparationError as error:
+        raise click.BadParameter(str(error), param_hint="'--with'") from error
     except PercorsoError as error:
         raise click.BadParameter(str(error), param_hint="'--input'") from error
     if solved is None:

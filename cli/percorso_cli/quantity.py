@@ -1,4 +1,4 @@
-"""Option types of the command line: quantities, sizes and inputs as the core reads them."""
+"""Option types of the command line: quantities, sizes, inputs and preparations as the core reads them."""
 
 from typing import Any
 
@@ -9,6 +9,7 @@ from percorso.components.insulation import Insulation, named_insulation
 from percorso.errors import PercorsoError
 from percorso.quantities import PERCENT, SIZE_EXAMPLE, TEMPERATURE, VOLTAGE, Kind, parse
 from percorso.targets import Target
+from percorso.verification.preparations import Preparation, preparation
 
 
 class Quantity(click.ParamType[float]):
@@ -75,6 +76,19 @@ class InputPosition(click.ParamType[tuple[str, str]]):
         if not (name and equals and position):
             self.fail(f'"{value}" is not an input with its position; write for example oil_pressure=on', param, ctx)
         return name, position
+
+
+class Doing(click.ParamType[Preparation]):
+    """What is done to the metal for a test: ``pull F3``."""
+
+    name = "preparation"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Preparation:
+        """The preparation that the option's text says."""
+        try:
+            return preparation(value)
+        except PercorsoError as error:
+            self.fail(str(error), param, ctx)
 
 
 class InsulationOrLimit(click.ParamType["Insulation | float"]):

@@ -11,11 +11,13 @@ from percorso.network.results import Solution, doing
 from percorso.study import Study
 from percorso.vehicle.model import Stage
 from percorso.vehicle.states import State
+from percorso.verification.preparations import Preparation
 from percorso_cli.options import (
     as_json,
     finding_line,
     inputs,
     job_argument,
+    preparations,
     print_json,
     rules,
     solved_in,
@@ -32,13 +34,20 @@ NOTHING = 1e-6
 @state
 @stage
 @inputs
+@preparations
 @rules
 @as_json
 def solve(
-    job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...], rules: HouseRules, as_json: bool
+    job: Path,
+    state: State,
+    stage: Stage,
+    inputs: tuple[tuple[str, str], ...],
+    preparations: tuple[Preparation, ...],
+    rules: HouseRules,
+    as_json: bool,
 ) -> None:
     """Voltages and currents of a whole job in one operating state, and what is wrong with them."""
-    solved = solved_in(Study(whole_vehicle_in(job), rules), state, stage, inputs)
+    solved = solved_in(Study(whole_vehicle_in(job), rules), state, stage, inputs, preparations)
     vehicle, solution = solved.vehicle, solved.solution
     if as_json:
         print_json(_solution_result(solution) | {"findings": [asdict(each) for each in solved.findings]})

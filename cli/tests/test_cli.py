@@ -130,6 +130,19 @@ class JobsOnTheCommandLine(TestCase):
         self.assertIn("M3 Heater pump: on", said)
         self.assertIn("Alternator: on", said)
 
+    def test_what_is_done_to_the_metal_is_solved_and_gone(self) -> None:
+        """A fuse out kills its load; a jumper in its place brings it back; what cannot be done is one line."""
+        for done, runs in ((), True), (("pull F6",), False), (("pull F6", "bridge main f6"), True):
+            asked = [part for each in done for part in ("--with", each)]
+            said = run("solve", MINIBUS, "--state", "idle", "--json", *asked)
+            with self.subTest(done):
+                self.assertEqual(json.loads(said.stdout)["devices"]["m3"]["on"], runs)
+        for wrong, hint in (("pull W3", "W3 is a wire"), ("pull F99", "no part"), ("swap K1", "pull F3")):
+            refused = run("solve", MINIBUS, "--state", "idle", "--with", wrong)
+            with self.subTest(wrong):
+                self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
+                self.assertIn(hint, refused.stderr)
+
     def test_what_never_settles_is_said_and_has_no_netlist(self) -> None:
         result = json.loads(run("solve", MINIBUS, "--state", "cranking", "--as", "found", "--json").stdout)
         self.assertIn("chatters", result["findings"][0]["title"])

@@ -71,6 +71,12 @@ class AnswersError(PercorsoError):
         self.items = tuple(items)
 
 
+class PreparationError(PercorsoError):
+    """A test cannot be prepared like that."""
+
+    code = "preparation"
+
+
 class StateError(PercorsoError):
     """An operating state, an input or its position does not exist."""
 

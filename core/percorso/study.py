@@ -22,7 +22,11 @@ from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.scenarios import Drive
 from percorso.vehicle.stages import is_changed, vehicle_at
 from percorso.vehicle.states import State
+from percorso.verification.preparations import Preparation
 from percorso.verification.readings import DropReading, Judgement, judge_reading
+from percorso.verification.situation import prepared
+
+Preparations = tuple[Preparation, ...]
 
 
 @dataclass(frozen=True)
@@ -55,18 +59,22 @@ class Study:
     def __init__(self, vehicle: Vehicle, rules: HouseRules, before: "Study | None" = None) -> None:
         """``before`` has studied the vehicle as it was before a change: what it knows still and stays right is kept."""
         self.vehicle, self.rules, self._before = vehicle, rules, before
-        self._networks: dict[Stage, Network] = {}
+        self._networks: dict[tuple[Stage, Preparations], Network] = {}
         self._plans: dict[Stage, Planned] = {}
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
-        self._solved: dict[tuple[Stage, State, tuple[tuple[str, str], ...]], Solved] = {}
+        self._solved: dict[tuple[Stage, State, tuple[tuple[str, str], ...], Preparations], Solved] = {}
         self._profiles: dict[tuple[str, Stage], Profile | None] = {}
         self._budgets: dict[tuple[Stage, str | None], Budget] = {}
 
-    def at(self, stage: Stage) -> Network:
-        """The network of one stage. The vehicle needs a point."""
-        if stage not in self._networks:
-            self._networks[stage] = Network(vehicle_at(self.vehicle, stage))
-        return self._networks[stage]
+    def at(self, stage: Stage, preparations: Preparations = ()) -> Network:
+        """The network of one stage, prepared for a test or as it is. The vehicle needs a point.
+
+        Raises PreparationError.
+        """
+        key = stage, preparations
+        if key not in self._networks:
+            self._networks[key] = Network(prepared(vehicle_at(self.vehicle, stage), preparations))
+        return self._networks[key]
 
     def plan(self, stage: Stage) -> Planned:
         """A stage in every state and each of its circuits at design current. The vehicle needs a point."""
@@ -126,13 +134,18 @@ class Study:
         vehicle = self.at(stage).vehicle
         return judge_reading(vehicle, vehicle.circuits[circuit_id], solved, reading, self.rules)
 
-    def solved(self, state: State, stage: Stage, chosen: Mapping[str, str]) -> Solved | None:
-        """A state with inputs as chosen; None while the job has no point. Raises StateError for an unknown input."""
+    def solved(
+        self, state: State, stage: Stage, chosen: Mapping[str, str], preparations: Preparations = ()
+    ) -> Solved | None:
+        """A state with inputs as chosen, prepared for a test or as it is; None while the job has no point.
+
+        Raises StateError for an unknown input, and PreparationError.
+        """
         if not self.vehicle.points:
             return None
-        key = stage, state, tuple(sorted(chosen.items()))
+        key = stage, state, tuple(sorted(chosen.items())), preparations
         if key not in self._solved:
-            network = self.at(stage)
+            network = self.at(stage, preparations)
             self._solved[key] = Solved(network, network.solve(state, chosen), self.rules)
         return self._solved[key]
 

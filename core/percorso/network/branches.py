@@ -153,10 +153,14 @@ def reference_point(vehicle: Vehicle) -> str:
 def _segment_branch(segment: Segment, vehicle: Vehicle) -> Branch:
     spec = segment.spec
     ends = (segment.id, "", segment.from_point, segment.to_point)
+    when = _never if segment.id in vehicle.opened else _conducts(spec, vehicle) if isinstance(spec, GATED) else None
     if isinstance(spec, Diode):
-        return Branch(*ends, law=diode_law(spec.rated_a, spec.forward_v))
-    ohm = 1 / segment.conductance_s(vehicle.zone_temperature_c)
-    return Branch(*ends, resistance_ohm=ohm, when=_conducts(spec, vehicle) if isinstance(spec, GATED) else None)
+        return Branch(*ends, law=diode_law(spec.rated_a, spec.forward_v), when=when)
+    return Branch(*ends, resistance_ohm=1 / segment.conductance_s(vehicle.zone_temperature_c), when=when)
+
+
+def _never(_: Modes) -> bool:
+    return False
 
 
 GATED = (Switch, SensorSwitch, Fuse, RelayContact)  # segments that do not conduct at all times
@@ -168,11 +172,11 @@ def _conducts(spec: SegmentSpec, vehicle: Vehicle) -> Condition | None:
         case Switch() | SensorSwitch():
             return lambda modes: modes.positions.get(spec.input) in spec.closed_in
         case Fuse(fitted=False):
-            return lambda _: False
+            return _never
         case RelayContact(coil=str() as coil):
             device = vehicle.devices.get(coil)
             if device is None or not (isinstance(device.spec, RelayCoil) and device.spec.fitted):
-                return lambda _: False  # the relay is not in its socket
+                return _never  # the relay is not in its socket
             return lambda modes: (coil in modes.pulled_in) == (spec.form == "NO")
     return None
 

@@ -16,6 +16,6 @@ def buses(vehicle: Vehicle, *, through_switches: bool = False) -> dict[str, str]
         return point
 
     for segment in vehicle.segments.values():
-        if through_switches or not isinstance(segment.spec, SWITCHING):
+        if segment.id not in vehicle.opened and (through_switches or not isinstance(segment.spec, SWITCHING)):
             leads_to[name(segment.to_point)] = name(segment.from_point)
     return {point: name(point) for point in vehicle.points}

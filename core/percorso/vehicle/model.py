@@ -121,7 +121,10 @@ class Circuit:
 
 @dataclass(frozen=True)
 class Vehicle:
-    """Everything one job knows of its vehicle, keyed by id."""
+    """Everything one job knows of its vehicle, keyed by id.
+
+    ``opened`` are segments that a test holds open: they conduct in no state. No plan and no file says so.
+    """
 
     nominal_v: float
     points: Mapping[str, Point]
@@ -132,6 +135,7 @@ class Vehicle:
     inputs: Mapping[str, Input] = field(default_factory=dict)
     scenarios: Mapping[str, Scenario] = field(default_factory=dict)  # the job's own, besides the standard ones
     drives: Mapping[str, Drive] = field(default_factory=dict)
+    opened: frozenset[str] = frozenset()
 
     @cached_property
     def meeting(self) -> Mapping[str, tuple[Segment, ...]]:
@@ -145,7 +149,7 @@ class Vehicle:
     @cached_property
     def unswitched(self) -> frozenset[str]:
         """Segments that conduct in every state."""
-        return frozenset(each.id for each in self.segments.values() if not is_switched(each.spec))
+        return frozenset(each.id for each in self.segments.values() if not is_switched(each.spec)) - self.opened
 
 
 def passing(vehicle: Vehicle, segment_id: str) -> list[Circuit]:

@@ -1,3 +1,3 @@
-"""Readings held against what is computed."""
+"""The metal held against what is computed: what is prepared for a test, and what a reading proves."""
 
-__all__ = ["readings"]
+__all__ = ["preparations", "readings", "situation"]

@@ -1,0 +1,90 @@
+"""Temporary changes of the metal for a test, undone afterwards: what they are, as data and as a person writes them."""
+
+import shlex
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+
+from percorso.errors import PreparationError
+
+
+class _Preparation(BaseModel):
+    """Parts go by designation or id, points by name or id."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True, allow_inf_nan=False)
+
+
+class Pull(_Preparation):
+    """A fuse, a link, a breaker or a relay is out."""
+
+    do: Literal["pull"] = "pull"
+    part: str
+
+
+class Unplug(_Preparation):
+    """A connector or a device is unplugged."""
+
+    do: Literal["unplug"] = "unplug"
+    part: str
+
+
+class Lift(_Preparation):
+    """One end of a wire is off, or a joint is undone."""
+
+    do: Literal["lift"] = "lift"
+    part: str
+
+
+class Bridge(_Preparation):
+    """A fused jumper lies between two points."""
+
+    do: Literal["bridge"] = "bridge"
+    from_point: Annotated[str, Field(alias="from")]
+    to_point: Annotated[str, Field(alias="to")]
+
+
+class LampInPlace(_Preparation):
+    """A lamp sits where a fuse or a contact was: it limits a short to its own current, and shows it."""
+
+    do: Literal["lamp"] = "lamp"
+    part: str
+
+
+class LoadPoint(_Preparation):
+    """A known lamp hangs between a point and the battery's minus, to load-test what feeds the point."""
+
+    do: Literal["load"] = "load"
+    point: str
+
+
+class BatteryOff(_Preparation):
+    """Every battery is disconnected."""
+
+    do: Literal["battery off"] = "battery off"
+
+
+Preparation = Annotated[Pull | Unplug | Lift | Bridge | LampInPlace | LoadPoint | BatteryOff, Field(discriminator="do")]
+PREPARATION: TypeAdapter[Preparation] = TypeAdapter(Preparation)
+EXAMPLES = "pull F3, unplug X2, lift W9, bridge A B, lamp F3, load A, or battery off"
+
+
+def preparation(text: str) -> Preparation:
+    """A preparation as a person writes it: ``pull F3``, ``bridge "main stud" kl15``. Raises PreparationError."""
+    values: dict[str, Any]
+    try:
+        match shlex.split(text):
+            case ["pull" | "unplug" | "lift" | "lamp" as do, part]:
+                values = {"do": do, "part": part}
+            case ["bridge", start, end]:
+                values = {"do": "bridge", "from": start, "to": end}
+            case ["load", point]:
+                values = {"do": "load", "point": point}
+            case ["battery", "off"]:
+                values = {"do": "battery off"}
+            case _:
+                raise PreparationError(f'"{text}" says nothing to do; write {EXAMPLES}')
+        return PREPARATION.validate_python(values)
+    except (ValueError, ValidationError) as error:
+        if isinstance(error, PreparationError):
+            raise
+        raise PreparationError(f'"{text}" cannot be read; write {EXAMPLES}') from error

@@ -1,0 +1,175 @@
+"""The one place where preparations are applied: the vehicle as it is during a test, never part of the plan."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+from functools import singledispatch
+from typing import TypeVar
+
+from percorso.errors import PreparationError
+from percorso.network.branches import reference_point
+from percorso.vehicle.devices import Battery, RelayCoil
+from percorso.vehicle.loads import FilamentLamp
+from percorso.vehicle.model import Device, Point, Segment, Vehicle
+from percorso.vehicle.segments import (
+    Breaker,
+    Connector,
+    Fuse,
+    FusibleLink,
+    Joint,
+    RelayContact,
+    SensorSwitch,
+    Switch,
+    Wire,
+)
+from percorso.verification.preparations import (
+    BatteryOff,
+    Bridge,
+    LampInPlace,
+    Lift,
+    LoadPoint,
+    Preparation,
+    Pull,
+    Unplug,
+)
+
+JUMPER_OHM, JUMPER_A = 0.02, 20.0  # a test lead with clips and its fuse, common practice
+LAMP_W = 21.0  # an indicator bulb instead of a fuse lets less than 2 A through, common practice
+LOAD_W = 55.0  # a headlamp bulb as a known load, common practice
+
+_Part = TypeVar("_Part", Segment, Device)
+
+
+def prepared(vehicle: Vehicle, preparations: Iterable[Preparation]) -> Vehicle:
+    """A vehicle at a stage with preparations made in this order.
+
+    Raises PreparationError, whose ``field`` names the preparation: ``("preparations", 1)``.
+    """
+    for place, each in enumerate(preparations):
+        try:
+            vehicle = _made(each, vehicle)
+        except PreparationError as error:
+            raise PreparationError(str(error), field=("preparations", place)) from error
+    return vehicle
+
+
+@singledispatch
+def _made(preparation: Preparation, vehicle: Vehicle) -> Vehicle:
+    """The vehicle with one preparation made, by its kind. Raises PreparationError."""
+    raise TypeError(f"nothing is known of {type(preparation).__name__}")
+
+
+@_made.register
+def _pulled(preparation: Pull, vehicle: Vehicle) -> Vehicle:
+    for device in _named(vehicle.devices.values(), preparation.part):
+        if isinstance(device.spec, RelayCoil):
+            return _relay_out(vehicle, device)
+    pulled = (Fuse, FusibleLink, Breaker, RelayContact)
+    segment = _segment_of(vehicle, preparation.part, pulled, "only a fuse, a breaker or a relay is pulled")
+    coil = vehicle.devices.get(segment.spec.coil or "") if isinstance(segment.spec, RelayContact) else None
+    return _relay_out(vehicle, coil) if coil else _opened(vehicle, segment)
+
+
+@_made.register
+def _unplugged(preparation: Unplug, vehicle: Vehicle) -> Vehicle:
+    devices = _named(vehicle.devices.values(), preparation.part)
+    if devices:
+        return _without(vehicle, devices)
+    connector = _segment_of(vehicle, preparation.part, (Connector,), "only a connector or a device is unplugged")
+    return _opened(vehicle, connector)
+
+
+@_made.register
+def _lifted(preparation: Lift, vehicle: Vehicle) -> Vehicle:
+    return _opened(vehicle, _segment_of(vehicle, preparation.part, (Wire, Joint), "only a wire or a joint is lifted"))
+
+
+@_made.register
+def _bridged(preparation: Bridge, vehicle: Vehicle) -> Vehicle:
+    start, end = _point(vehicle, preparation.from_point), _point(vehicle, preparation.to_point)
+    if start.id == end.id:
+        raise PreparationError(f"both ends of the jumper are on {start.name}; bridge two different points")
+    jumper_id = _free("jumper", vehicle.segments)
+    lead = Fuse(rating_a=JUMPER_A, resistance_ohm=JUMPER_OHM)
+    jumper = Segment(jumper_id, f"jumper {start.name} – {end.name}", start.id, end.id, lead)
+    return replace(vehicle, segments={**vehicle.segments, jumper_id: jumper})
+
+
+@_made.register
+def _lamp_in_place(preparation: LampInPlace, vehicle: Vehicle) -> Vehicle:
+    replaced = (Fuse, Breaker, Switch, SensorSwitch, RelayContact)
+    segment = _segment_of(vehicle, preparation.part, replaced, "a lamp goes in place of a fuse or a contact")
+    return _with_lamp(_opened(vehicle, segment), segment.from_point, segment.to_point, LAMP_W)
+
+
+@_made.register
+def _loaded(preparation: LoadPoint, vehicle: Vehicle) -> Vehicle:
+    point, reference = _point(vehicle, preparation.point), reference_point(vehicle)
+    if point.id == reference:
+        raise PreparationError(f"the lamp would hang with both ends on {point.name}, where voltages count from")
+    return _with_lamp(vehicle, point.id, reference, LOAD_W)
+
+
+@_made.register
+def _battery_off(_: BatteryOff, vehicle: Vehicle) -> Vehicle:
+    return _without(vehicle, [each for each in vehicle.devices.values() if isinstance(each.spec, Battery)])
+
+
+def _relay_out(vehicle: Vehicle, coil: Device) -> Vehicle:
+    out = replace(coil, spec=coil.spec.model_copy(update={"fitted": False}))
+    return replace(vehicle, devices={**vehicle.devices, coil.id: out})
+
+
+def _without(vehicle: Vehicle, gone: Iterable[Device]) -> Vehicle:
+    """The vehicle without some devices; circuits keep their routes."""
+    out = {each.id for each in gone}
+    devices = {each.id: each for each in vehicle.devices.values() if each.id not in out}
+    circuits = {
+        each.id: replace(each, device_id=None) if each.device_id in out else each for each in vehicle.circuits.values()
+    }
+    return replace(vehicle, devices=devices, circuits=circuits)
+
+
+def _opened(vehicle: Vehicle, segment: Segment) -> Vehicle:
+    return replace(vehicle, opened=vehicle.opened | {segment.id})
+
+
+def _with_lamp(vehicle: Vehicle, plus: str, minus: str, watts: float) -> Vehicle:
+    lamp_id = _free("lamp", vehicle.devices)
+    bulb = FilamentLamp.model_validate({"rated_v": vehicle.nominal_v, "rated_w": watts, "rated_a": None})
+    lamp = Device(lamp_id, lamp_id, f"{watts:g} W test lamp", {"+": plus, "-": minus}, bulb)
+    return replace(vehicle, devices={**vehicle.devices, lamp_id: lamp})
+
+
+def _segment_of(vehicle: Vehicle, part: str, kinds: tuple[type, ...], otherwise: str) -> Segment:
+    """The segment of that name of one of these kinds. Raises PreparationError."""
+    found = _named(vehicle.segments.values(), part)
+    fitting = [each for each in found if isinstance(each.spec, kinds)]
+    if fitting:
+        return fitting[0]
+    others: list[Segment | Device] = [*found, *_named(vehicle.devices.values(), part)]
+    if not others:
+        raise PreparationError(f'there is no part "{part}" at this stage')
+    raise PreparationError(f"{others[0].designation} is a {others[0].spec.kind}: {otherwise}")
+
+
+def _point(vehicle: Vehicle, text: str) -> Point:
+    if text in vehicle.points:
+        return vehicle.points[text]
+    found = [each for each in vehicle.points.values() if each.name == text]
+    if len(found) > 1:
+        raise PreparationError(
+            f'{len(found)} points are called "{text}"; say which by id: {", ".join(each.id for each in found)}'
+        )
+    if not found:
+        raise PreparationError(f'there is no point "{text}"')
+    return found[0]
+
+
+def _named(parts: Iterable[_Part], text: str) -> list[_Part]:
+    """Parts of that id or designation."""
+    return [each for each in parts if text in (each.id, each.designation)]
+
+
+def _free(name: str, taken: Iterable[str]) -> str:
+    ids = set(taken)
+    return next(made for number in range(1, len(ids) + 2) if (made := f"{name}-{number}") not in ids)
