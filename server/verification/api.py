@@ -7,7 +7,7 @@ from uuid import UUID, uuid4
 from django.db import IntegrityError, transaction
 from django.http import Http404
 from django.utils import timezone
-from ninja import Router, Schema
+from ninja import Router
 from pydantic import BaseModel, ConfigDict, Field
 
 from jobs.models import Circuit, Job
@@ -43,7 +43,7 @@ class ReadingValues(BaseModel):
     supersedes: UUID | None = None
 
 
-class ReadingOut(Schema):
+class ReadingOut(BaseModel):
     """A logged reading; ``judgement`` is None when its probes left the circuit, and ``why_not`` says so.
 
     ``mark`` is its place on the profile that is shown.
