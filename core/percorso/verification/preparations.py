@@ -3,7 +3,7 @@
 import shlex
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from percorso.errors import PreparationError
 
@@ -71,20 +71,23 @@ EXAMPLES = "pull F3, unplug X2, lift W9, bridge A B, lamp F3, load A, or battery
 def preparation(text: str) -> Preparation:
     """A preparation as a person writes it: ``pull F3``, ``bridge "main stud" kl15``. Raises PreparationError."""
     values: dict[str, Any]
+    match _words(text):
+        case ["pull" | "unplug" | "lift" | "lamp" as do, part]:
+            values = {"do": do, "part": part}
+        case ["bridge", start, end]:
+            values = {"do": "bridge", "from": start, "to": end}
+        case ["load", point]:
+            values = {"do": "load", "point": point}
+        case ["battery", "off"]:
+            values = {"do": "battery off"}
+        case _:
+            raise PreparationError(f'"{text}" says nothing to do; write {EXAMPLES}')
+    return PREPARATION.validate_python(values)
+
+
+def _words(text: str) -> list[str]:
+    """The words of a text, quoted ones together; none where a quotation does not end."""
     try:
-        match shlex.split(text):
-            case ["pull" | "unplug" | "lift" | "lamp" as do, part]:
-                values = {"do": do, "part": part}
-            case ["bridge", start, end]:
-                values = {"do": "bridge", "from": start, "to": end}
-            case ["load", point]:
-                values = {"do": "load", "point": point}
-            case ["battery", "off"]:
-                values = {"do": "battery off"}
-            case _:
-                raise PreparationError(f'"{text}" says nothing to do; write {EXAMPLES}')
-        return PREPARATION.validate_python(values)
-    except (ValueError, ValidationError) as error:
-        if isinstance(error, PreparationError):
-            raise
-        raise PreparationError(f'"{text}" cannot be read; write {EXAMPLES}') from error
+        return shlex.split(text)
+    except ValueError:
+        return []
