@@ -22,8 +22,12 @@ export const queryClient = new QueryClient({
   },
 });
 
-export const refreshAll = () =>
-  queryClient.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== "session" });
+/** Read anew what is shown. A first reading under way may be older than what was just written: it is given up. */
+export async function refreshAll() {
+  const shown = { predicate: ({ queryKey }: { queryKey: readonly unknown[] }) => queryKey[0] !== "session" };
+  await queryClient.cancelQueries(shown);
+  await queryClient.invalidateQueries(shown);
+}
 
 export const useSession = () =>
   useQuery({
