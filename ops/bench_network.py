@@ -17,7 +17,7 @@ from percorso.network.results import Solution
 from percorso.network.spice import netlist
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.resistance import segment_resistance_ohm
-from percorso.vehicle.states import STATES
+from percorso.vehicle.states import STATES, steps
 
 TURNS = 15
 VARIANTS = 1000
@@ -30,7 +30,7 @@ def main() -> None:
     relays = sum(device.spec.kind == "relay coil" for device in vehicle.devices.values())
     counts = f"{len(vehicle.points)} points, {len(vehicle.segments)} segments, {len(vehicle.devices)} devices"
     print(f"network: {counts}, {relays} relays")
-    solutions = Network(vehicle).sequence(STATES)
+    solutions = Network(vehicle).sequence(steps(STATES))
     _states(vehicle, solutions)
     _variants(vehicle, solutions)
     _where(vehicle)
@@ -38,7 +38,7 @@ def main() -> None:
 
 def _states(vehicle: Vehicle, solutions: Sequence[Solution]) -> None:
     def solve() -> None:
-        Network(_never_seen(vehicle)).sequence(STATES)
+        Network(_never_seen(vehicle)).sequence(steps(STATES))
 
     ours = _median_ms(solve) / len(STATES)
     simulated = _simulated_ms([_control(vehicle, each, ["op"]) for each in solutions])
@@ -70,7 +70,7 @@ def _variants(vehicle: Vehicle, solutions: Sequence[Solution]) -> None:
 def _where(vehicle: Vehicle) -> None:
     """The share of the time each module takes of its own, numpy's calls counted to whom they serve."""
     profile = cProfile.Profile()
-    profile.runcall(lambda: Network(vehicle).sequence(STATES))
+    profile.runcall(lambda: Network(vehicle).sequence(steps(STATES)))
     rows = pstats.Stats(profile).get_stats_profile().func_profiles
     total = max(each.cumtime for each in rows.values())
     print("where a state's time goes:")

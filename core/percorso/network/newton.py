@@ -6,9 +6,10 @@ element has a companion conductance in the ohmic part, so that no device hangs i
 is held at one of them by a tie, through which no current can flow.
 """
 
+from collections.abc import Hashable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Literal, TypeVar
 
 import numpy as np
 
@@ -26,6 +27,7 @@ from percorso.network.kernel import (
 Regulation = Literal["still", "regulating", "at its limit", "cut off"]
 SETTLED_V = 1e-11  # element voltages are solved to this
 TIE_S = 1.0
+MOST_PARTS = 64  # ohmic parts that are kept: each is as big as points times elements
 LEAST_LINK_A = 1e-6  # a junction that carries less does not hold a point
 FEEDS_V = 0.5  # nor does one that has less to give: a silicon junction's own forward voltage, from memory
 
@@ -99,7 +101,7 @@ class Circuitry:
         regulated = tuple(zip(regulation, limits, strict=True))
         key = mask.tobytes(), regulated
         if key not in self._parts:
-            self._parts[key] = OhmicPart(self, mask, regulated)
+            keep(self._parts, key, OhmicPart(self, mask, regulated), MOST_PARTS)
         return self._parts[key]
 
     def currents(self, voltage: Array) -> tuple[Array, Array]:
@@ -220,6 +222,17 @@ class OhmicPart:
                 return np.asarray(island != home)
             enters, leaves = np.array(feeding).T
             island = joined(island, enters, leaves)
+
+
+_Key = TypeVar("_Key", bound=Hashable)
+_Value = TypeVar("_Value")
+
+
+def keep(known: dict[_Key, _Value], key: _Key, value: _Value, most: int) -> None:
+    """Keep what was computed, and let go of the oldest where it becomes too much."""
+    while len(known) >= most:
+        del known[next(iter(known))]
+    known[key] = value
 
 
 def conductance_matrix(size: int, start: Numbers, end: Numbers, conductance: Array) -> Array:

@@ -1,7 +1,9 @@
 """Operating states: key position and engine, the way a vehicle gets from one to the next, and named inputs."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
+from itertools import pairwise
 from typing import Literal, get_args
 
 from percorso.errors import StateError
@@ -37,6 +39,14 @@ WAY_TO: Mapping[State, tuple[State, ...]] = {  # a state is reached by turning t
     "road": ("off", "on", "cranking", "idle", "road"),
 }
 A_DRIVE: tuple[State, ...] = ("off", "on", "cranking", "idle", "road", "off")
+NEXT: Mapping[State, tuple[State, ...]] = {  # where key and engine can go from a state; an engine may fail to start
+    "off": ("accessory", "on"),
+    "accessory": ("on", "off"),
+    "on": ("cranking", "accessory", "off"),
+    "cranking": ("idle", "on"),
+    "idle": ("road", "accessory", "off"),
+    "road": ("idle", "accessory", "off"),
+}
 KEY_INPUT = "key"
 
 
@@ -55,6 +65,35 @@ class Input:
     def position(self, state: State) -> str:
         """Where it stands in a state if nobody says otherwise."""
         return self.by_state.get(state, self.positions[0])
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of a way through the states: a state, and which inputs do not stand as usual in it."""
+
+    state: State
+    chosen: Mapping[str, str] = field(default_factory=dict)
+
+    @cached_property
+    def key(self) -> tuple[State, tuple[tuple[str, str], ...]]:
+        """Tells steps apart."""
+        return self.state, tuple(sorted(self.chosen.items()))
+
+
+def steps(states: Iterable[State], chosen: Mapping[str, str] | None = None) -> tuple[Step, ...]:
+    """States one after the other with the same inputs chosen in all of them."""
+    return tuple(Step(state, chosen or {}) for state in states)
+
+
+def check_way(way: Sequence[Step]) -> None:
+    """Raises StateError, with the step's place as its field, where key and engine cannot go from one to the next."""
+    if not way:
+        raise StateError("say at least one state", field=("way",))
+    for place, (one, other) in enumerate(pairwise(way), start=1):
+        if other.state != one.state and other.state not in NEXT[one.state]:
+            can = " or ".join(NEXT[one.state])
+            wrong = f"{other.state} does not come after {one.state}; from there it goes to {can}"
+            raise StateError(wrong, field=("way", place))
 
 
 def positions(inputs: Mapping[str, Input], state: State, chosen: Mapping[str, str]) -> dict[str, str]:

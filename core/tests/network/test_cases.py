@@ -10,7 +10,7 @@ from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import changed_device
 from percorso.vehicle.model import Vehicle
-from percorso.vehicle.states import Input, State
+from percorso.vehicle.states import A_DRIVE, Input, State, steps
 
 BATTERY = ({"+": "plus", "-": "minus"}, IDEAL_BATTERY)  # 12.65 V at rest when full (BCI, from memory)
 ALTERNATOR = {
@@ -188,14 +188,14 @@ class Exciter(TestCase):
         return (result.points["dplus"].v or 0) / 10  # 10 Ω from D+ to the case at rest
 
     def runs_on(self, vehicle: Vehicle) -> bool:
-        return Network(vehicle).sequence()[-1].running_on
+        return Network(vehicle).sequence(steps(A_DRIVE))[-1].running_on
 
     def test_a_lamp_excites_lights_with_the_key_on_goes_out_running_and_lets_the_engine_stop(self) -> None:
         """2.2 W of 12 V draw 0.18 A in series with 10 Ω; running both ends stand at 14.2 V."""
         vehicle = self.vehicle(("far", "dplus", joint(0.01)), rated_a=0.183)
         self.assertAlmostEqual(self.excitation_a(vehicle), 0.175, delta=0.01)
         states = ("off", "on", "cranking", "idle", "road", "off again")
-        drive = dict(zip(states, Network(vehicle).sequence(), strict=True))
+        drive = dict(zip(states, Network(vehicle).sequence(steps(A_DRIVE)), strict=True))
         lit = {state: result.devices["P1"].on for state, result in drive.items()}
         self.assertEqual((lit["on"], lit["idle"], lit["road"], lit["off again"]), (True, False, False, False))
         self.assertAlmostEqual(drive["idle"].points["plus"].v, 14.2, places=6)
@@ -223,7 +223,7 @@ class Exciter(TestCase):
         direct = self.vehicle(("kl15", "dplus", joint(0.01)))
         self.assertTrue(self.runs_on(direct))
         network = Network(direct)
-        *_, off = network.sequence()
+        *_, off = network.sequence(steps(A_DRIVE))
         self.assertGreater(off.points["kl15"].v or 0, 13)
         self.assertIn("keeps running with the key off", " ".join(each.title for each in behaviour(network, off, RULES)))
         self.assertIn("Turning the key off does not stop the engine", titles(direct, "idle"))

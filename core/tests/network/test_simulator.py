@@ -18,7 +18,7 @@ from percorso.network.operating_point import Network
 from percorso.vehicle.model import STAGES, Vehicle
 from percorso.vehicle.segments import SEGMENT_SPEC
 from percorso.vehicle.stages import vehicle_at
-from percorso.vehicle.states import STATES
+from percorso.vehicle.states import STATES, steps
 
 BALANCED_A = 1e-6
 
@@ -28,7 +28,7 @@ class AgainstTheSimulator(TestCase):
 
     def _compare(self, network: Network) -> int:
         compared = 0
-        for solution in network.sequence(STATES):
+        for solution in network.sequence(steps(STATES)):
             with self.subTest(solution.state):
                 self.assertLess(solution.residual_a, BALANCED_A)
                 if not solution.unsettled:
@@ -59,7 +59,7 @@ class AgainstTheSimulator(TestCase):
         for seed, size, alternators in cases:
             with self.subTest(seed=seed):
                 network = Network(generated_vehicle(seed, size, alternators))
-                said = [each.reason for one in network.sequence(STATES) for each in one.unsettled]
+                said = [each.reason for one in network.sequence(steps(STATES)) for each in one.unsettled]
                 self.assertFalse([each for each in said if "no voltages" in each])
                 self.assertGreaterEqual(self._compare(network), len(STATES) - 1)  # a starter may make a relay chatter
 
@@ -69,7 +69,9 @@ class AnyNetwork(TestCase):
         for seed in (3, 8, 21):
             vehicle = generated_vehicle(seed, 70)
             renamed = self._shuffled(vehicle, Random(seed))
-            for one, other in zip(Network(vehicle).sequence(STATES), Network(renamed).sequence(STATES), strict=True):
+            for one, other in zip(
+                Network(vehicle).sequence(steps(STATES)), Network(renamed).sequence(steps(STATES)), strict=True
+            ):
                 for point, result in one.points.items():
                     again = other.points[f"x{point}"]
                     self.assertEqual(result.floating, again.floating)
