@@ -7,7 +7,7 @@ is held at one of them by a tie, through which no current can flow.
 """
 
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal, TypeVar
 
@@ -27,6 +27,7 @@ from percorso.network.kernel import (
 Regulation = Literal["still", "regulating", "at its limit", "cut off"]
 SETTLED_V = 1e-11  # element voltages are solved to this
 TIE_S = 1.0
+NOTHING = 1e-9  # A or V: a contact with no more than that may open or close, and nothing changes
 MOST_PARTS = 64  # ohmic parts that are kept: each is as big as points times elements
 LEAST_LINK_A = 1e-6  # a junction that carries less does not hold a point
 FEEDS_V = 0.5  # nor does one that has less to give: a silicon junction's own forward voltage, from memory
@@ -52,6 +53,21 @@ class Solved:
         ohmic = self.part.conductance * (self.potential[wiring.start] - self.potential[wiring.end])
         ohmic[wiring.elements] = self.element_a
         return np.where(self.part.conducting, ohmic, 0.0)
+
+    def alone(self) -> "Solved":
+        """The same without what was computed on the way to it, which is much more."""
+        return replace(self, part=OhmicPart(self.part.circuitry, self.part.conducting, self.part.regulated))
+
+    def with_contacts(self, conducting: Mask) -> "Solved | None":
+        """The same with other branches conducting, where none of those carries anything or has anything across it.
+
+        None where one does: then it must be solved.
+        """
+        wiring, changed = self.part.circuitry, self.part.conducting != conducting
+        across = self.potential[wiring.start[changed]] - self.potential[wiring.end[changed]]
+        if np.abs(across).max(initial=0.0) > NOTHING or np.abs(self.branch_a()[changed]).max(initial=0.0) > NOTHING:
+            return None
+        return replace(self, part=OhmicPart(wiring, conducting, self.part.regulated))
 
 
 class Circuitry:
@@ -92,17 +108,17 @@ class Circuitry:
         return mask
 
     def ohmic_part(self, modes: Modes, regulation: tuple[Regulation, ...], share: float = 1.0) -> "OhmicPart":
-        """The ohmic part for these modes, solved once and kept. Raises NotSettledError when it contradicts itself.
-
-        ``share``: of what the alternators can give at most.
-        """
+        """The ohmic part for these modes, kept. ``share``: of what the alternators can give at most."""
         mask = self.conducting(modes)
-        limits = (share * generator.limit_a.get(modes.engine, 0.0) for generator in self.assembly.generators)
-        regulated = tuple(zip(regulation, limits, strict=True))
+        regulated = tuple(zip(regulation, self.limits_a(modes, share), strict=True))
         key = mask.tobytes(), regulated
         if key not in self._parts:
             keep(self._parts, key, OhmicPart(self, mask, regulated), MOST_PARTS)
         return self._parts[key]
+
+    def limits_a(self, modes: Modes, share: float = 1.0) -> tuple[float, ...]:
+        """What each alternator can give, A."""
+        return tuple(share * generator.limit_a.get(modes.engine, 0.0) for generator in self.assembly.generators)
 
     def currents(self, voltage: Array) -> tuple[Array, Array]:
         """Current and slope of every element at the voltage across it, each of shape (…, elements)."""
@@ -110,7 +126,10 @@ class Circuitry:
 
 
 class OhmicPart:
-    """The ohmic part of a network for one set of conducting branches, seen from its points and elements."""
+    """The ohmic part of a network for one set of conducting branches, seen from its points and elements.
+
+    It is solved when first asked for.
+    """
 
     def __init__(self, circuitry: Circuitry, conducting: Mask, regulated: tuple[tuple[Regulation, float], ...]) -> None:
         self.circuitry, self.conducting, self.regulated = circuitry, conducting, regulated
@@ -120,19 +139,38 @@ class OhmicPart:
         ports = circuitry.elements[self.active]
         self.start, self.end = circuitry.start[ports], circuitry.end[ports]
         self.companion = circuitry.conductance[ports]
+
+    @cached_property
+    def _seen(self) -> Array:
+        """Unknowns for 1 A through each active element, and for what drives the whole. Raises NotSettledError."""
+        wiring = self.circuitry
         matrix, driven = self._matrix()
-        every = np.arange(len(ports))
-        seen = np.zeros((len(matrix), len(ports) + 1))  # 1 A through each active element, and what drives the whole
+        every = np.arange(len(self.active))
+        seen = np.zeros((len(matrix), len(every) + 1))
         seen[self.start, every] += 1
         seen[self.end, every] -= 1
         seen[:, -1] = driven
         last = np.zeros(len(matrix), dtype=np.uint8)
-        last[circuitry.size :] = True
-        last[circuitry.posts] = True
+        last[wiring.size :] = True
+        last[wiring.posts] = True
         if not solve_network(matrix, seen, last):
             raise NotSettledError
-        self.reach, self.base = seen[:, :-1], seen[:, -1]  # (unknowns, active elements), (unknowns,)
-        self.impedance = self.reach[self.start] - self.reach[self.end]
+        return seen
+
+    @property
+    def reach(self) -> Array:
+        """What 1 A through each active element does to the unknowns, shape (unknowns, active elements)."""
+        return self._seen[:, :-1]
+
+    @property
+    def base(self) -> Array:
+        """The unknowns while no element draws more than its companion, shape (unknowns,)."""
+        return self._seen[:, -1]
+
+    @cached_property
+    def impedance(self) -> Array:
+        """What the elements see of one another, Ω, shape (active elements, active elements)."""
+        return np.asarray(self.reach[self.start] - self.reach[self.end])
 
     @cached_property
     def inverse(self) -> Array:

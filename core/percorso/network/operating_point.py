@@ -25,14 +25,6 @@ from percorso.vehicle.states import ENGINE, WAY_TO, State, Step, positions, step
 
 
 @dataclass(frozen=True)
-class Left:
-    """What a moment leaves behind for the next: what is pulled in and excited, and the elements' voltages, V."""
-
-    modes: Modes
-    element_v: Array
-
-
-@dataclass(frozen=True)
 class Reached:
     """The end of a step: one phase, several where it chatters, none where there is no solution.
 
@@ -43,9 +35,9 @@ class Reached:
     running_on: bool = False
 
     @property
-    def left(self) -> Left | None:
+    def last(self) -> Phase | None:
         """What stays behind for the next step."""
-        return Left(self.phases[-1].modes, self.phases[-1].solved.element_v) if self.phases else None
+        return self.phases[-1] if self.phases else None
 
 
 class Network:
@@ -152,23 +144,20 @@ class Network:
         """The end of a way; what was reached once is kept, so that the next step of it costs one state more."""
         key = tuple(each.key for each in way)
         if key not in self._kept:
-            self._kept[key] = self.enter(way[-1], self._reached(way[:-1]).left if len(way) > 1 else None)
+            self._kept[key] = self.enter(way[-1], self._reached(way[:-1]).last if len(way) > 1 else None)
         return self._kept[key]
 
-    def enter(self, step: Step, before: "Left | None") -> "Reached":
-        """What a step comes to from what the one before left behind, from nothing at rest if None. Raises StateError.
-
-        A solution that is known of the same contacts and regulators is taken from there.
-        """
+    def enter(self, step: Step, before: Phase | None) -> "Reached":
+        """What a step comes to from what the one before left, from nothing at rest if None. Raises StateError."""
         modes = Modes(positions(self.vehicle.inputs, step.state, step.chosen), ENGINE[step.state])
         if before is None:
             return Reached(self._settled(modes, None))
         carried = replace(modes, pulled_in=before.modes.pulled_in, excited=before.modes.excited)
         if before.modes.engine in TURNING and modes.engine == "stopped":
-            still_turning = self._settled(replace(carried, engine="idle"), before.element_v)
+            still_turning = self._settled(replace(carried, engine="idle"), before.solved)
             if self._keeps_running(still_turning):
                 return Reached(still_turning, running_on=True)
-        return Reached(self._settled(carried, before.element_v))
+        return Reached(self._settled(carried, before.solved))
 
     def _keeps_running(self, phases: Sequence[Phase]) -> bool:
         """Whether everything the engine needs is still fed."""
@@ -189,7 +178,7 @@ class Network:
         difference: Array = potential[..., first] - potential[..., second]
         return difference
 
-    def _settled(self, modes: Modes, guess: Array | None) -> list[Phase]:
+    def _settled(self, modes: Modes, near: Solved | None) -> list[Phase]:
         """The phase in which nothing changes any more, the cycle of phases that repeat, or none without a solution."""
         if not self.vehicle.points:
             return []
@@ -199,12 +188,12 @@ class Network:
         latched = []
         while modes.latched not in latched:
             try:
-                solved = self._regulators.solve(modes, guess)
+                solved = self._regulators.solve(modes, near)
             except NotSettledError:
                 return []
             phases.append(Phase(modes, solved))
             latched.append(modes.latched)
-            modes, guess = self._switched(modes, solved), solved.element_v
+            modes, near = self._switched(modes, solved), solved
         return phases[latched.index(modes.latched) :]
 
     def _switched(self, modes: Modes, solved: Solved) -> Modes:

@@ -14,7 +14,7 @@ from percorso.network.newton import Circuitry, NotSettledError, OhmicPart, Regul
 REGULATION_MARGIN = 1e-9  # V or A a regulator may be off before it changes its mode
 MOST_SEARCHED = 4  # alternators of which every combination of modes is tried where the usual way finds none
 FIRST_RAISE, LEAST_RAISE = 0.25, 0.001  # shares of their limits that alternators are raised by
-MOST_KNOWN = 256  # solutions that are kept
+MOST_KNOWN = 20_000  # solutions that are kept
 
 MODES: tuple[Regulation, ...] = ("regulating", "at its limit", "cut off")
 
@@ -26,21 +26,33 @@ class Regulators:
         self.assembly, self.circuitry = assembly, Circuitry(assembly)
         self._known: dict[Hashable, Solved] = {}
 
-    def solve(self, modes: Modes, guess: Array | None) -> Solved:
+    def solve(self, modes: Modes, near: Solved | None) -> Solved:
         """Solve with every alternator regulating, at its limit or cut off, whichever agrees with itself.
 
         From one assumption to what it asks for instead; where that leads nowhere every combination is tried. What is
-        known of the same contacts and alternators is not solved again. Raises NotSettledError.
+        known already is not solved again: the same contacts and alternators, or contacts that in a solution ``near``
+        this one carry nothing and have nothing across them. Raises NotSettledError.
         """
+        mask = self.circuitry.conducting(modes)
         turning = tuple(self._turns(modes, each) for each in self.assembly.generators)
-        key = self.circuitry.conducting(modes).tobytes(), turning, modes.engine
+        limits = self.circuitry.limits_a(modes)
+        key = mask.tobytes(), turning, limits
         if key not in self._known:
-            try:
-                solved = self._followed(modes, guess)
-            except NotSettledError:
-                solved = self._searched(modes)
-            keep(self._known, key, solved, MOST_KNOWN)
+            solved = near.with_contacts(mask) if near and self._as_before(near, turning, limits) else None
+            keep(self._known, key, (solved or self._solved(modes, near)).alone(), MOST_KNOWN)
         return self._known[key]
+
+    @staticmethod
+    def _as_before(near: Solved, turning: tuple[bool, ...], limits: tuple[float, ...]) -> bool:
+        """Whether the alternators turn as they do in another solution."""
+        regulated = zip(near.part.regulated, turning, limits, strict=True)
+        return all((mode != "still", was) == (turns, limit) for (mode, was), turns, limit in regulated)
+
+    def _solved(self, modes: Modes, near: Solved | None) -> Solved:
+        try:
+            return self._followed(modes, near)
+        except NotSettledError:
+            return self._searched(modes)
 
     def _searched(self, modes: Modes) -> Solved:
         """The first combination of modes that agrees with itself. Raises NotSettledError."""
@@ -90,11 +102,13 @@ class Regulators:
         works = modes.engine in TURNING
         return works and generator.owner in modes.excited and generator.limit_a[modes.engine] > 0
 
-    def _followed(self, modes: Modes, guess: Array | None) -> Solved:
-        """Solve for the modes that follow from one another. Raises NotSettledError where they go round."""
-        regulation: tuple[Regulation, ...] | None = tuple(
-            "regulating" if self._turns(modes, each) else "still" for each in self.assembly.generators
-        )
+    def _followed(self, modes: Modes, near: Solved | None) -> Solved:
+        """Solve for the modes that follow from one another, from what they were near by where that is known.
+
+        Raises NotSettledError where they go round.
+        """
+        regulation: tuple[Regulation, ...] | None = self._assumed(modes, near)
+        guess = near.element_v if near else None
         tried: set[tuple[Regulation, ...]] = set()
         while regulation is not None and regulation not in tried:
             tried.add(regulation)
@@ -110,6 +124,16 @@ class Regulators:
         if regulation is not None:
             raise NotSettledError
         return solved
+
+    def _assumed(self, modes: Modes, near: Solved | None) -> tuple[Regulation, ...]:
+        """What to assume of the alternators at first."""
+        before: list[Regulation] = [mode for mode, _ in near.part.regulated] if near else []
+        usual: list[Regulation] = ["still"] * len(self.assembly.generators)
+        turning = (self._turns(modes, each) for each in self.assembly.generators)
+        return tuple(
+            ("regulating" if was == "still" else was) if turns else "still"
+            for turns, was in zip(turning, before or usual, strict=True)
+        )
 
     def _instead(self, regulation: tuple[Regulation, ...]) -> Iterator[tuple[Regulation, ...]]:
         """What to assume where alternators cannot all regulate: the highest alone, as on one stud; or all give all."""
