@@ -8,14 +8,23 @@ import click
 from percorso.errors import PercorsoError
 from percorso.house_rules import HouseRules
 from percorso.study import Study
-from percorso.vehicle.model import STAGES, Stage
+from percorso.vehicle.model import Stage
 from percorso.vehicle.states import STATES, State
-from percorso_cli.options import as_json, finding_line, inputs, job_argument, print_json, rules, whole_vehicle_in
+from percorso_cli.options import (
+    as_json,
+    finding_line,
+    inputs,
+    job_argument,
+    print_json,
+    rules,
+    stage_option,
+    whole_vehicle_in,
+)
 
 
 @click.command()
 @job_argument
-@click.option("--stage", type=click.Choice(STAGES), default="planned", show_default=True)
+@stage_option
 @click.option("--state", type=click.Choice(STATES), default="idle", show_default=True)
 @inputs
 @rules

@@ -10,10 +10,12 @@ from percorso_cli.check import check
 from percorso_cli.drop import drop
 from percorso_cli.findings import findings
 from percorso_cli.netlist import netlist
+from percorso_cli.pull import pull
 from percorso_cli.rules import rules
 from percorso_cli.schema import schema
 from percorso_cli.size import size
 from percorso_cli.solve import solve
+from percorso_cli.states import states
 from percorso_cli.tables import tables
 
 
@@ -22,7 +24,7 @@ def cli() -> None:
     """Planning aids for vehicle circuits; the vehicle maker's data and local codes come first."""
 
 
-for _command in (ampacity, budget, check, drop, findings, netlist, rules, schema, size, solve, tables):
+for _command in (ampacity, budget, check, drop, findings, netlist, pull, rules, schema, size, solve, states, tables):
     cli.add_command(_command)
 
 

@@ -1,6 +1,7 @@
 """Options and output the commands share, and how a job file becomes a vehicle."""
 
 import json
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -78,6 +79,7 @@ rules = click.option(
     "--rules", type=_Rules(), default=HouseRules(), help="A JSON file of house rules; what it leaves out is as usual."
 )
 stage = click.option("--as", "stage", type=click.Choice(STAGES), default="planned", show_default=True)
+stage_option = click.option("--stage", type=click.Choice(STAGES), default="planned", show_default=True)
 inputs = click.option("--input", "inputs", type=InputPosition(), multiple=True, help='For example "oil_pressure=on".')
 preparations = click.option(
     "--with", "preparations", type=Doing(), multiple=True, help=f"Done to the metal for a test: {EXAMPLES}."
@@ -118,6 +120,11 @@ def solved_in(
     if solved is None:
         raise click.ClickException("there is no point in this job yet, so nothing to solve")
     return solved
+
+
+def names_of(vehicle: Vehicle, parts: Iterable[str]) -> str:
+    """Devices and segments by their designations."""
+    return ", ".join((vehicle.devices.get(each) or vehicle.segments[each]).designation for each in parts)
 
 
 def finding_line(finding: Finding) -> str:

@@ -18,6 +18,8 @@ from percorso.load_budget.sources import budgeted
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
+from percorso.states.proof import Proof, prove
+from percorso.states.pulling import Pulled, pull_each, removable
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.scenarios import Drive
 from percorso.vehicle.stages import is_changed, vehicle_at
@@ -64,6 +66,7 @@ class Study:
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
         self._solved: dict[tuple[Stage, State, tuple[tuple[str, str], ...], Preparations], Solved] = {}
         self._profiles: dict[tuple[str, Stage], Profile | None] = {}
+        self._proofs: dict[tuple[Stage, Preparations], Proof] = {}
         self._budgets: dict[tuple[Stage, str | None], Budget] = {}
 
     def at(self, stage: Stage, preparations: Preparations = ()) -> Network:
@@ -148,6 +151,18 @@ class Study:
             network = self.at(stage, preparations)
             self._solved[key] = Solved(network, network.solve(state, chosen), self.rules)
         return self._solved[key]
+
+    def proof(self, stage: Stage, preparations: Preparations = ()) -> Proof:
+        """Every situation of a stage, tried. The vehicle needs a point. Raises PreparationError."""
+        key = stage, preparations
+        if key not in self._proofs:
+            self._proofs[key] = prove(self.at(stage, preparations))
+        return self._proofs[key]
+
+    def pulled(self, stage: Stage, chosen: Mapping[str, str]) -> list[Pulled]:
+        """What each part does that can be taken out, with inputs as chosen. Raises StateError."""
+        network = self.at(stage)
+        return pull_each(network, removable(network.vehicle), chosen)
 
     def state_findings(self, state: State, stage: Stage, chosen: Mapping[str, str]) -> tuple[Finding, ...]:
         """What the rules notice in a state; nothing where nothing feeds the vehicle. Raises StateError."""

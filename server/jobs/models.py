@@ -73,6 +73,7 @@ class Input(NetworkRow):
     name = models.CharField(max_length=80)
     positions = models.JSONField()
     by_state = models.JSONField(default=dict)
+    fixed_in = models.JSONField(default=list)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "key", "live"], name="input_key_in_job")]

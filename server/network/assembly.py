@@ -152,7 +152,7 @@ def _device(row: Mapping[str, Any], terminals: Mapping[str, list[str]]) -> core.
 
 
 def _input(row: Mapping[str, Any]) -> CoreInput:
-    return CoreInput(row["key"], row["name"], tuple(row["positions"]), row["by_state"])
+    return CoreInput(row["key"], row["name"], tuple(row["positions"]), row["by_state"], tuple(row["fixed_in"]))
 
 
 def _scenario(row: Mapping[str, Any]) -> scenarios.Scenario:
@@ -210,7 +210,12 @@ def _plain(value: Any) -> Any:
 
 
 def _input_values(each: CoreInput) -> Values:
-    return {"name": each.name, "positions": list(each.positions), "by_state": dict(each.by_state)}
+    return {
+        "name": each.name,
+        "positions": list(each.positions),
+        "by_state": dict(each.by_state),
+        "fixed_in": list(each.fixed_in),
+    }
 
 
 def _device_values(part: core.Device) -> Values:

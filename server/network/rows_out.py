@@ -62,6 +62,7 @@ class InputOut(BaseModel):
     name: str
     positions: list[str]
     by_state: dict[State, str]
+    fixed_in: list[State]
     position: str
     version: int
 
@@ -144,6 +145,7 @@ def inputs_out(network: JobNetwork, positions: dict[str, str]) -> list[InputOut]
             name=each.name,
             positions=list(each.positions),
             by_state=dict(each.by_state),
+            fixed_in=list(each.fixed_in),
             position=positions[each.id],
             version=network.versions[each.id],
         )

@@ -1,3 +1,14 @@
 """Solves the whole vehicle as one electrical network in an operating state."""
 
-__all__ = ["branches", "kernel", "laws", "newton", "operating_point", "regulation", "results", "spice", "variation"]
+__all__ = [
+    "branches",
+    "coils",
+    "kernel",
+    "laws",
+    "newton",
+    "operating_point",
+    "regulation",
+    "results",
+    "spice",
+    "variation",
+]

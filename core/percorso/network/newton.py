@@ -98,14 +98,17 @@ class Circuitry:
         self.together = joined(np.arange(self.size), self.start[self.standing], self.end[self.standing])
         posts = [(numbers[each.plus], numbers[each.minus], numbers[each.sense]) for each in assembly.generators]
         self.posts = np.array(posts, dtype=np.int64).reshape(-1, 3)
+        self._asked: tuple[Modes | None, Mask] = None, self.standing  # what conducts in the modes last asked for
         self._parts: dict[tuple[bytes, tuple[tuple[Regulation, float], ...]], OhmicPart] = {}
 
     def conducting(self, modes: Modes) -> Mask:
         """Which branches conduct, shape (branches,)."""
-        mask = np.ones(len(self.assembly.branches), dtype=bool)
-        for index, when in self.gated:
-            mask[index] = when(modes)
-        return mask
+        if self._asked[0] is not modes:
+            mask = np.ones(len(self.assembly.branches), dtype=bool)
+            for index, when in self.gated:
+                mask[index] = when(modes)
+            self._asked = modes, mask
+        return self._asked[1]
 
     def ohmic_part(self, modes: Modes, regulation: tuple[Regulation, ...], share: float = 1.0) -> "OhmicPart":
         """The ohmic part for these modes, kept. ``share``: of what the alternators can give at most."""
@@ -133,12 +136,41 @@ class OhmicPart:
 
     def __init__(self, circuitry: Circuitry, conducting: Mask, regulated: tuple[tuple[Regulation, float], ...]) -> None:
         self.circuitry, self.conducting, self.regulated = circuitry, conducting, regulated
-        self.conductance = circuitry.conductance
-        self.island = self._islands(conducting)
-        self.active = np.flatnonzero(conducting[circuitry.elements])
-        ports = circuitry.elements[self.active]
-        self.start, self.end = circuitry.start[ports], circuitry.end[ports]
-        self.companion = circuitry.conductance[ports]
+
+    @property
+    def conductance(self) -> Array:
+        """Of every branch, S."""
+        return self.circuitry.conductance
+
+    @cached_property
+    def island(self) -> Numbers:
+        """The island of each point, shape (points,)."""
+        return self._islands(self.conducting)
+
+    @cached_property
+    def active(self) -> Numbers:
+        """Places of the elements that conduct."""
+        return np.flatnonzero(self.conducting[self.circuitry.elements])
+
+    @cached_property
+    def ports(self) -> Numbers:
+        """Branches of the active elements."""
+        return self.circuitry.elements[self.active]
+
+    @cached_property
+    def start(self) -> Numbers:
+        """First points of the active elements."""
+        return self.circuitry.start[self.ports]
+
+    @cached_property
+    def end(self) -> Numbers:
+        """Second points of the active elements."""
+        return self.circuitry.end[self.ports]
+
+    @cached_property
+    def companion(self) -> Array:
+        """Companion conductances of the active elements, S."""
+        return self.circuitry.conductance[self.ports]
 
     @cached_property
     def _seen(self) -> Array:

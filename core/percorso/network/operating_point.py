@@ -14,14 +14,15 @@ from numpy.typing import NDArray
 
 from percorso.arrays import Array
 from percorso.network.branches import TURNING, Modes, assemble
+from percorso.network.coils import Coils
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
 from percorso.network.results import Phase, Solution, report
 from percorso.network.variation import vary
-from percorso.vehicle.devices import Alternator, RelayCoil, Starter
+from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle
-from percorso.vehicle.states import ENGINE, WAY_TO, State, Step, positions, steps
+from percorso.vehicle.states import ENGINE, KEY, KEY_INPUT, WAY_TO, State, Step, positions, steps
 
 
 @dataclass(frozen=True)
@@ -48,20 +49,8 @@ class Network:
         self.assembly = assemble(vehicle)
         self._regulators = Regulators(self.assembly)
         self._branch = {(each.owner, each.part): place for place, each in enumerate(self.assembly.branches)}
-        self._coil_ids = [owner for owner, part in self._branch if part == "coil"]
-        self._coils = self._coil_table()
+        self._coils = Coils(self.assembly, self._regulators.circuitry)
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
-
-    def _coil_table(self) -> tuple[NDArray[np.int_], NDArray[np.int_], Array, Array]:
-        """Point numbers of both ends of each coil, its pull-in and its drop-out voltage, each of shape (coils,)."""
-        rows = []
-        for owner in self._coil_ids:
-            device = self.vehicle.devices[owner]
-            assert isinstance(device.spec, RelayCoil | Starter)
-            ends = (self.assembly.numbers[device.terminals[each]] for each in device.spec.COIL_TERMINALS)
-            rows.append((*ends, device.spec.pull_in_v, device.spec.drop_out_v))
-        first, second, pull_in_v, drop_out_v = np.array(rows, dtype=float).reshape(-1, 4).T
-        return first.astype(int), second.astype(int), pull_in_v, drop_out_v
 
     def solve(self, state: State, chosen: Mapping[str, str] | None = None, *, look_ahead: bool = True) -> Solution:
         """A state as it is reached by turning the key from off. Raises StateError for an unknown input.
@@ -120,19 +109,13 @@ class Network:
 
         A coil between drop-out and pull-in keeps what it was before, so that must not be left either.
         """
-        same_bands = self._coil_bands(potential) == self._coil_bands(base.solved.potential)
+        same_bands = self._coils.bands(potential) == self._coils.bands(base.solved.potential)
         stays: NDArray[np.bool_] = np.all(same_bands, axis=-1)
         for place, generator in enumerate(self.assembly.generators):
             stays &= self._regulators.holds(base.solved.part, place, potential, generated_a[..., place])
             if generator.owner not in base.modes.excited:
                 stays &= ~self._wakes_up(generator.owner, base.modes, potential)
         return stays
-
-    def _coil_bands(self, potential: Array) -> NDArray[np.int_]:
-        """For each coil 2 where it pulls in, 1 where it holds, 0 where it drops out, shape (…, coils)."""
-        first, second, pull_in_v, drop_out_v = self._coils
-        coil_v = np.abs(potential[..., first] - potential[..., second])
-        return (coil_v >= pull_in_v).astype(int) + (coil_v > drop_out_v)
 
     def _last_phase(self, state: State, chosen: Mapping[str, str] | None) -> Phase:
         phases = self._reached(steps(WAY_TO[state], chosen)).phases
@@ -154,7 +137,9 @@ class Network:
             return Reached(self._settled(modes, None))
         carried = replace(modes, pulled_in=before.modes.pulled_in, excited=before.modes.excited)
         if before.modes.engine in TURNING and modes.engine == "stopped":
-            still_turning = self._settled(replace(carried, engine="idle"), before.solved)
+            # as the key is turned everything else still stands where it stood: there is oil pressure yet
+            standing = {**before.modes.positions, KEY_INPUT: KEY[step.state], **step.chosen}
+            still_turning = self._settled(replace(carried, engine="idle", positions=standing), before.solved)
             if self._keeps_running(still_turning):
                 return Reached(still_turning, running_on=True)
         return Reached(self._settled(carried, before.solved))
@@ -184,6 +169,7 @@ class Network:
             return []
         if modes.engine not in TURNING:
             modes = replace(modes, excited=frozenset())
+        modes = self._coils.without_cut_off(modes)
         phases: list[Phase] = []
         latched = []
         while modes.latched not in latched:
@@ -193,19 +179,17 @@ class Network:
                 return []
             phases.append(Phase(modes, solved))
             latched.append(modes.latched)
-            modes, near = self._switched(modes, solved), solved
+            modes, near = self._coils.without_cut_off(self._switched(modes, solved)), solved
         return phases[latched.index(modes.latched) :]
 
     def _switched(self, modes: Modes, solved: Solved) -> Modes:
         """What has pulled in, dropped out or woken up at these voltages."""
-        bands = dict(zip(self._coil_ids, self._coil_bands(solved.potential).tolist(), strict=True))
-        pulled_in = {each for each, band in bands.items() if band == 2 or (band == 1 and each in modes.pulled_in)}
         woken = {
             each.owner
             for each in self.assembly.generators
             if each.owner in modes.excited or self._wakes_up(each.owner, modes, solved.potential)
         }
-        return replace(modes, pulled_in=frozenset(pulled_in), excited=frozenset(woken))
+        return replace(modes, pulled_in=self._coils.pulled_in(modes, solved.potential), excited=frozenset(woken))
 
     def _wakes_up(self, alternator: str, modes: Modes, potential: Array) -> NDArray[np.bool_]:
         """Whether an alternator that gives nothing yet is excited, shape (…,)."""

@@ -61,6 +61,21 @@ class DeviceResult:
     speed: float | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class Flow:
+    """Current of one branch the way it goes, A: a segment's, or one that passes inside a device."""
+
+    owner: str
+    start: str
+    end: str
+    current_a: float
+
+    @staticmethod
+    def along(owner: str, start: str, end: str, current_a: float) -> "Flow":
+        """A current from ``start`` to ``end``, negative where it goes the other way."""
+        return Flow(owner, start, end, current_a) if current_a >= 0 else Flow(owner, end, start, -current_a)
+
+
 @dataclass(frozen=True)
 class Unsettled:
     """Devices that did not come to rest, and between what they swing."""
@@ -110,6 +125,11 @@ class Solution:
         if len(self.told) == 1:
             return self.told[0].flow_a()
         return {each: result.current_a or 0.0 for each, result in self.segments.items()}
+
+    @cached_property
+    def flows(self) -> tuple[Flow, ...]:
+        """Every current; of the last moment where it never comes to rest."""
+        return self.told[-1].flows() if self.told else ()
 
     def voltage_v(self, plus: str, minus: str) -> float | None:
         """Voltage between two points, V; None where one of them has none."""
@@ -196,6 +216,16 @@ class _Report:
         """Current of every segment, A."""
         return dict(zip(self._vehicle.segments, self._branch_a.tolist(), strict=False))
 
+    def flows(self) -> tuple[Flow, ...]:
+        """Every current of segments and inside devices."""
+        wiring, given = self._assembly, self._phase.solved.generated_a.tolist()
+        branches = zip(wiring.branches, self._branch_a.tolist(), strict=True)
+        makers = zip(wiring.generators, given, strict=True)
+        return (
+            *(Flow.along(each.owner, each.start, each.end, amps) for each, amps in branches),
+            *(Flow.along(each.owner, each.minus, each.plus, amps) for each, amps in makers),
+        )
+
     @cached_property
     def devices(self) -> Mapping[str, DeviceResult]:
         """Every device."""
@@ -231,7 +261,7 @@ class _Report:
             return DeviceResult(current, voltage, speed > 0, pulled_in, speed)
         if isinstance(spec, RelayCoil):
             return DeviceResult(current, voltage, pulled_in, pulled_in)
-        return DeviceResult(current, voltage, _works(spec, voltage))
+        return DeviceResult(current, voltage, voltage is not None and bool(works(spec, voltage)))
 
 
 def doing(spec: DeviceKind, result: DeviceResult) -> str:
@@ -252,14 +282,18 @@ def doing(spec: DeviceKind, result: DeviceResult) -> str:
 
 def draws(spec: Load, result: DeviceResult) -> bool:
     """Whether a load draws a current worth speaking of, whether or not it works with it."""
-    return abs(result.current_a or 0.0) > DRAWS_SHARE * spec.drawn_a
+    return abs(result.current_a or 0.0) > least_drawn_a(spec)
 
 
-def _works(spec: Load, voltage: float | None) -> bool:
-    if voltage is None:
-        return False
+def least_drawn_a(spec: Load) -> float:
+    """The current from where on a load draws what is worth speaking of, A."""
+    return DRAWS_SHARE * spec.drawn_a
+
+
+def works(spec: Load, voltage_v: Array | float) -> Mask:
+    """Whether a load works at the voltage across it, V, shape (…,)."""
     one_way = isinstance(spec, IndicatorLamp) and spec.technology == "LED"
-    return (voltage if one_way else abs(voltage)) >= spec.least_v
+    return np.asarray((voltage_v if one_way else np.abs(voltage_v)) >= spec.least_v)
 
 
 _Result = TypeVar("_Result", PointResult, SegmentResult, DeviceResult)

@@ -55,16 +55,22 @@ class Input:
     """A named condition that drives switches: a hand switch, a pressure, a level.
 
     ``positions`` lists what it can be, the resting one first; ``by_state`` says where it stands unless told otherwise.
+    In the states of ``fixed_in`` it cannot stand elsewhere: nobody drives with the parking brake on.
     """
 
     id: str
     name: str
     positions: tuple[str, ...] = ("off", "on")
     by_state: Mapping[State, str] = field(default_factory=dict)
+    fixed_in: tuple[State, ...] = ()
 
     def position(self, state: State) -> str:
         """Where it stands in a state if nobody says otherwise."""
         return self.by_state.get(state, self.positions[0])
+
+    def possible(self, state: State) -> tuple[str, ...]:
+        """Where it can stand in a state."""
+        return (self.position(state),) if state in self.fixed_in else self.positions
 
 
 @dataclass(frozen=True)
@@ -83,6 +89,20 @@ class Step:
 def steps(states: Iterable[State], chosen: Mapping[str, str] | None = None) -> tuple[Step, ...]:
     """States one after the other with the same inputs chosen in all of them."""
     return tuple(Step(state, chosen or {}) for state in states)
+
+
+def read_way(text: str) -> tuple[Step, ...]:
+    """A way as a person writes it: ``off, on, cranking, idle heater=on, road``. Raises StateError."""
+    read = []
+    for place, piece in enumerate(text.split(",")):
+        name, *inputs = piece.split() or [""]
+        if name not in STATES:
+            raise StateError(f'"{name}" is no state; there is {", ".join(STATES)}', field=("way", place))
+        chosen = dict(each.partition("=")[::2] for each in inputs)
+        if not all(chosen.values()):
+            raise StateError(f'"{piece.strip()}": write inputs as heater=on', field=("way", place))
+        read.append(Step(name, chosen))
+    return tuple(read)
 
 
 def check_way(way: Sequence[Step]) -> None:

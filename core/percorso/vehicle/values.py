@@ -132,11 +132,15 @@ class Values(BaseModel):
 
 
 class InputValues(Values):
-    """A named condition that drives switches, its positions (the resting one first) and where it stands by state."""
+    """A named condition that drives switches, its positions (the resting one first) and where it stands by state.
+
+    In the states of ``fixed_in`` it cannot stand elsewhere.
+    """
 
     name: Name
     positions: Annotated[list[Identifier], Field(min_length=2, max_length=12)] = ["off", "on"]
     by_state: dict[State, Identifier] = {}
+    fixed_in: list[State] = []
 
 
 class ScenarioValues(Values):
@@ -168,7 +172,7 @@ class DriveValues(Values):
 
 def input_from(values: InputValues, input_id: str) -> Input:
     """The model's input."""
-    return Input(input_id, values.name, tuple(values.positions), values.by_state)
+    return Input(input_id, values.name, tuple(values.positions), values.by_state, tuple(values.fixed_in))
 
 
 def scenario_from(values: ScenarioValues, scenario_id: str) -> Scenario:

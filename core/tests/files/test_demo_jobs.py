@@ -5,7 +5,6 @@ from typing import Any
 from unittest import TestCase
 
 from core.tests.support.demo import DEMO
-from percorso.changes.parts import with_device
 from percorso.circuits.voltage_profile import Profile, solved_profile
 from percorso.files.job_file import vehicle_of
 from percorso.files.reading import read_job_file
@@ -17,6 +16,8 @@ from percorso.network.results import Solution, doing
 from percorso.vehicle.model import Segment, Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import STATES, State
+from percorso.verification.preparations import preparation
+from percorso.verification.situation import prepared
 
 RULES = HouseRules()
 SEEN: dict[str, Vehicle] = {path.stem: vehicle_of(read_job_file(path.read_bytes())) for path in DEMO.glob("*.json")}
@@ -25,8 +26,8 @@ SEEN: dict[str, Vehicle] = {path.stem: vehicle_of(read_job_file(path.read_bytes(
 class Shown:
     """One demo job at a stage in a state."""
 
-    def __init__(self, job: str, stage: Stage, state: State, **inputs: str) -> None:
-        self.network = Network(vehicle_at(SEEN[job], stage))
+    def __init__(self, job: str, stage: Stage, state: State, *done: str, **inputs: str) -> None:
+        self.network = Network(prepared(vehicle_at(SEEN[job], stage), map(preparation, done)))
         self.solution: Solution = self.network.solve(state, inputs)
         self.findings: tuple[Finding, ...] = behaviour(self.network, self.solution, HouseRules())
 
@@ -96,7 +97,7 @@ class EveryCase(TestCase):
         self.assertIn("Alternator does not wake up.", led.said)
         self.assertTrue(Shown("school-minibus", "planned", "on").on("p1-bulb"))
         self.assertFalse(bulb.on("p1-bulb"))
-        bridged = Shown("school-minibus", "found", "idle", lamp_bridge="bridged")
+        bridged = Shown("school-minibus", "found", "idle", "bridge k15 lamp")
         self.assertIn("Turning the key off does not stop the engine.", bridged.said)
         weak, strong = (Shown("vineyard-tractor", stage, "on") for stage in ("found", "planned"))
         self.assertIn("R1 burns", weak.said)
@@ -112,27 +113,22 @@ class EveryCase(TestCase):
     def test_8_a_relay_pulled_from_the_joined_bus_isolates_nothing(self) -> None:
         shown = Shown("school-minibus", "found", "idle")
         self.assertIn("K6 and K7 feed one bus.", shown.said)
-        coil = shown.network.vehicle.devices["k6-coil"]
-        pulled = with_device(shown.network.vehicle, replace_spec(coil, fitted=False))
-        opened = Network(pulled).solve("idle", {"lift_door": "open", "parking_brake": "on"})
-        self.assertTrue(opened.devices["k7-coil"].pulled_in)
-        self.assertGreater(opened.devices["m3"].voltage_v or 0, 7)
+        opened = Shown("school-minibus", "found", "idle", "pull K6", lift_door="open", parking_brake="on")
+        self.assertTrue(opened.on("k7-coil"))
+        self.assertGreater(opened.solution.devices["m3"].voltage_v or 0, 7)
         self.assertNotIn("one bus", Shown("school-minibus", "planned", "idle").said)
 
     def test_9_a_chafed_lamp_wire_and_the_test_lamp_across_its_fuse(self) -> None:
-        """600 % of a 20 A blade fuse is 120 A, gone within 0.1 s (ISO 8820-3, from memory)."""
-        shorted = Shown("market-van", "found", "idle", chafed_wire="touching")
+        """600 % of a 20 A blade fuse is 120 A, gone within 0.1 s (ISO 8820-3, from memory); 21 W of 12 V are 1.75 A."""
+        shorted = Shown("market-van", "found", "idle", "bridge k4 body-rear")
         self.assertIn("F8 20 A opens within 0.1 s", shorted.said)
-        self.assertIn("What limits it: S9", shorted.said)
-        vehicle = shorted.network.vehicle
-        fuse = vehicle.segments["f8"]
-        pulled = replace_segment(vehicle, fuse.id, replace_spec(fuse, fitted=False))
-        lamp = Network(pulled).solve("idle", {"chafed_wire": "touching"}).devices["e9"]
-        self.assertTrue(lamp.on)
-        self.assertAlmostEqual(lamp.current_a, 1.75, delta=0.1)
+        self.assertIn("What limits it: jumper", shorted.said)
+        lit = Shown("market-van", "found", "idle", "bridge k4 body-rear", "lamp F8")
+        self.assertTrue(lit.on("lamp-1"))
+        self.assertAlmostEqual(lit.solution.devices["lamp-1"].current_a or 0, 1.75, delta=0.1)
 
     def test_10_a_broken_ground_lights_the_lamp_on_its_ground_side(self) -> None:
-        whole, broken = (Shown("school-minibus", "found", "idle", ground_wire=wire) for wire in ("whole", "broken"))
+        whole, broken = (Shown("school-minibus", "found", "idle", *done) for done in ((), ("lift W24",)))
         self.assertEqual((whole.on("e1"), whole.on("p3")), (True, False))
         self.assertEqual((broken.on("e1"), broken.on("p3")), (False, True))
         self.assertGreater(broken.v("tail-gnd"), 11)

@@ -29,6 +29,8 @@ from percorso.targets import Target
 from percorso.vehicle.model import Circuit, Vehicle, passing
 from percorso.vehicle.segments import Wire, changed_spec
 from percorso.vehicle.stages import vehicle_at
+from percorso.verification.preparations import preparation
+from percorso.verification.situation import prepared
 
 RULES = HouseRules()
 
@@ -204,8 +206,8 @@ class Reasons(TestCase):
 
     def test_nothing_cooks_behind_a_fuse_that_opens_first(self) -> None:
         """216 A open 20 A within 0.1 s: 4 700 A²s at most, 2.5 mm² of cross-linked cable stands far more."""
-        network = Network(vehicle_at(VAN, "found"))
-        found = behaviour(network, network.solve("idle", {"chafed_wire": "touching"}), RULES)
+        network = Network(prepared(vehicle_at(VAN, "found"), [preparation("bridge k4 body-rear")]))
+        found = behaviour(network, network.solve("idle"), RULES)
         self.assertTrue(any("F8 20 A opens within" in each.title for each in found))
         self.assertFalse([each.title for each in found if each.title.startswith("W12") and "cook" in each.reason])
 

@@ -1,0 +1,71 @@
+"""What pulls in and drops out: relay coils and starter solenoids, by the voltage across them."""
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from percorso.arrays import Array
+from percorso.network.branches import Assembly, Modes
+from percorso.network.newton import Circuitry, joined
+from percorso.vehicle.devices import RelayCoil, Starter
+
+
+class Coils:
+    """The coils of an assembly."""
+
+    def __init__(self, assembly: Assembly, circuitry: Circuitry) -> None:
+        self._circuitry = circuitry
+        self._branches = {
+            each.owner: place for place, each in enumerate(assembly.branches) if each.part == "coil"
+        }  # of the coils alone, without their diodes
+        places = list(self._branches.values())
+        self._first, self._second = circuitry.start[places], circuitry.end[places]
+        specs = [assembly.vehicle.devices[each].spec for each in self._branches]
+        limits = [(each.pull_in_v, each.drop_out_v) for each in specs if isinstance(each, RelayCoil | Starter)]
+        self._pull_in_v, self._drop_out_v = np.array(limits, dtype=float).reshape(-1, 2).T
+        self._ways = {each: ways for each in self._branches if (ways := self._ways_to(each))}
+
+    def _ways_to(self, coil: str) -> tuple[list[int], list[int]] | None:
+        """For each end of a coil the branches that can bring current there; None where both ends hang together anyway.
+
+        What always conducts counts as one with the end, other than the coil itself.
+        """
+        wiring, owned = self._circuitry, self._owned_by(coil)
+        standing = wiring.standing.copy()
+        standing[owned] = False
+        plus, minus, _ = wiring.posts.T
+        island = joined(np.arange(wiring.size), wiring.start[standing], wiring.end[standing])
+        island = joined(island, plus, minus)
+        place = self._branches[coil]
+        first, second = island[wiring.start[place]], island[wiring.end[place]]
+        if first == second:
+            return None
+        others = [each for each in np.flatnonzero(~standing).tolist() if each not in owned]
+        touching = [
+            [each for each in others if end in (island[wiring.start[each]], island[wiring.end[each]])]
+            for end in (first, second)
+        ]
+        return touching[0], touching[1]
+
+    def _owned_by(self, coil: str) -> list[int]:
+        return [place for place, each in enumerate(self._circuitry.assembly.branches) if each.owner == coil]
+
+    def bands(self, potential: Array) -> NDArray[np.int_]:
+        """For each coil 2 where it pulls in, 1 where it holds, 0 where it drops out, shape (…, coils)."""
+        coil_v = np.abs(potential[..., self._first] - potential[..., self._second])
+        return (coil_v >= self._pull_in_v).astype(int) + (coil_v > self._drop_out_v)
+
+    def pulled_in(self, modes: Modes, potential: Array) -> frozenset[str]:
+        """The coils that are pulled in at these voltages, after those that were."""
+        bands = zip(self._branches, self.bands(potential).tolist(), strict=True)
+        return frozenset(each for each, band in bands if band == 2 or (band == 1 and each in modes.pulled_in))
+
+    def without_cut_off(self, modes: Modes) -> Modes:
+        """A coil that no closed contact leads to drops out before anything else changes, and so on from there."""
+        while True:
+            mask = self._circuitry.conducting(modes)
+            reached = [each for each in modes.pulled_in if all(mask[way].any() for way in self._ways.get(each, ()))]
+            if len(reached) == len(modes.pulled_in):
+                return modes
+            modes = replace(modes, pulled_in=frozenset(reached))

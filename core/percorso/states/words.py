@@ -1,0 +1,93 @@
+"""The answers about states in words, as one says them to somebody in the driver's seat."""
+
+from collections.abc import Mapping
+from itertools import pairwise
+
+from percorso.states.exploration import Scope
+from percorso.states.forbidden import What
+from percorso.states.proof import Forbidden
+from percorso.vehicle.devices import RelayCoil
+from percorso.vehicle.model import Vehicle
+from percorso.vehicle.states import State, Step
+
+IN_STATE: Mapping[State, str] = {
+    "off": "with the key off",
+    "accessory": "with the key on accessory",
+    "on": "with the key on",
+    "cranking": "while cranking",
+    "idle": "idling",
+    "road": "on the road",
+}
+TO_STATE: Mapping[State, str] = {
+    "off": "key off",
+    "accessory": "key to accessory",
+    "on": "key on",
+    "cranking": "crank",
+    "idle": "engine idles",
+    "road": "drive off",
+}
+
+
+def said_scope(scope: Scope) -> str:
+    """What was tried, in a sentence."""
+    count = len(scope.inputs)
+    switches = "switch" if count == 1 else "switches"
+    if not scope.is_whole:
+        moved = f"at most {scope.moved} of {count} {switches} away from where they usually stand"
+        return f"{scope.situations} situations tried, too many to try all: six states, {moved}, every order of the key."
+    every = f"every position of {count} {switches}" if count else "no switch but the key"
+    return f"All {scope.situations} situations tried: six states, {every}, every order of the key."
+
+
+def said_way(vehicle: Vehicle, way: tuple[Step, ...]) -> tuple[str, ...]:
+    """Each step of a way as one would say it to somebody in the driver's seat."""
+    said: list[str] = []
+    for one, other in pairwise((Step(way[0].state), *way)):
+        said += _moves(vehicle, one, other) if other.state == one.state else [_turned(one.state, other.state)]
+    return tuple(said)
+
+
+def _turned(one: State, other: State) -> str:
+    return "engine does not start" if (one, other) == ("cranking", "on") else TO_STATE[other]
+
+
+def _moves(vehicle: Vehicle, one: Step, other: Step) -> list[str]:
+    """Inputs that change from one step to the next in the same state."""
+    before, after = (
+        {each.id: step.chosen.get(each.id, each.position(step.state)) for each in vehicle.inputs.values()}
+        for step in (one, other)
+    )
+    return [
+        f"{vehicle.inputs[each].name}: {position.replace('_', ' ')}"
+        for each, position in after.items()
+        if position != before[each]
+    ]
+
+
+SAID: Mapping[What, str] = {
+    "runs and must not": "{name} runs {where} and must rest.",
+    "rests and must run": "{name} rests {where} and must run.",
+    "gets too little": "{name} gets too little {where} and must run.",
+    "trigger alive": "The trigger of {name} is alive {where}.",
+    "engine outlasts its key": "The engine keeps running {where}: {name} stays fed.",
+    "ignition fed with the key off": "{name} is fed {where}.",
+    "never comes to rest": "{name} chatters {where}.",
+    "fed past its own contact": "{name} runs {where} through a contact that is not its own.",
+    "fed from its wrong end": "Current goes through {name} from its wrong end {where}.",
+    "sources joined": "{name} joins two sources {where}.",
+    "latched after its key": "{name} stays pulled in {where}, held by what came before.",
+    "coil half pulled": "{name} gets enough to hold and too little to pull in {where}.",
+    "over its rating": "{name} carries more than its rating {where}.",
+}
+
+
+def said(vehicle: Vehicle, forbidden: Forbidden) -> str:
+    """What happens, in a sentence."""
+    return SAID[forbidden.what].format(name=_name(vehicle, forbidden.part), where=IN_STATE[forbidden.state])
+
+
+def _name(vehicle: Vehicle, part: str) -> str:
+    device, segment = vehicle.devices.get(part), vehicle.segments.get(part)
+    if device is not None:
+        return device.designation if isinstance(device.spec, RelayCoil) else device.name
+    return segment.designation if segment else "What the alternator feeds"
