@@ -46,6 +46,9 @@ RECTIFIER_OHM = 0.05  # an alternator's diodes to D+, from memory
 COIL_DIODE = (1.0, 0.9)  # suppression diode of a relay: rated A, forward V; from memory
 
 
+Latched = tuple[frozenset[str], frozenset[str]]  # what is pulled in and what is excited
+
+
 @dataclass(frozen=True)
 class Modes:
     """Everything discrete in one moment: inputs, engine, what has pulled in, what is excited."""
@@ -56,7 +59,7 @@ class Modes:
     excited: frozenset[str] = frozenset()  # alternators
 
     @property
-    def latched(self) -> tuple[frozenset[str], frozenset[str]]:
+    def latched(self) -> Latched:
         """What is carried along to the next state."""
         return self.pulled_in, self.excited
 

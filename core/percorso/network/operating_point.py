@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array
-from percorso.network.branches import TURNING, Modes, assemble
+from percorso.network.branches import TURNING, Latched, Modes, assemble
 from percorso.network.coils import Coils
-from percorso.network.newton import NotSettledError, Solved
+from percorso.network.newton import NotSettledError, Solved, keep
 from percorso.network.regulation import Regulators
 from percorso.network.results import Phase, Solution, report
 from percorso.network.variation import vary
@@ -23,6 +23,8 @@ from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.states import ENGINE, KEY, KEY_INPUT, WAY_TO, State, Step, positions, steps
+
+MOST_COURSES = 20_000  # ends of what switches, that are kept
 
 
 @dataclass(frozen=True)
@@ -50,6 +52,7 @@ class Network:
         self._regulators = Regulators(self.assembly)
         self._branch = {(each.owner, each.part): place for place, each in enumerate(self.assembly.branches)}
         self._coils = Coils(self.assembly, self._regulators.circuitry)
+        self._courses: dict[Hashable, list[tuple[Latched, Solved]]] = {}
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
 
     def solve(self, state: State, chosen: Mapping[str, str] | None = None, *, look_ahead: bool = True) -> Solution:
@@ -58,7 +61,7 @@ class Network:
         ``look_ahead``: also whether the engine would outlast its key, which costs another state.
         """
         way = steps(WAY_TO[state], chosen)
-        solution = self._reported(way)
+        solution = self.end_of(way)
         outlasts = look_ahead and self._outlasts_key(solution.modes, way)
         return replace(solution, outlasts_key=outlasts)
 
@@ -70,10 +73,11 @@ class Network:
 
     def sequence(self, way: Sequence[Step]) -> list[Solution]:
         """States one after the other, each from what the one before left pulled in and excited. Raises StateError."""
-        return [self._reported(tuple(way[: place + 1])) for place in range(len(way))]
+        return [self.end_of(way[: place + 1]) for place in range(len(way))]
 
-    def _reported(self, way: tuple[Step, ...]) -> Solution:
-        reached = self._reached(way)
+    def end_of(self, way: Sequence[Step]) -> Solution:
+        """What a way comes to, step by step. Raises StateError."""
+        reached = self._reached(tuple(way))
         return report(self.assembly, way[-1].state, reached.phases, running_on=reached.running_on)
 
     def varied(
@@ -167,29 +171,35 @@ class Network:
         """The phase in which nothing changes any more, the cycle of phases that repeat, or none without a solution."""
         if not self.vehicle.points:
             return []
-        if modes.engine not in TURNING:
+        if modes.excited and modes.engine not in TURNING:
             modes = replace(modes, excited=frozenset())
         modes = self._coils.without_cut_off(modes)
-        phases: list[Phase] = []
-        latched = []
-        while modes.latched not in latched:
+        key = self._regulators.circuitry.conducting(modes).tobytes(), modes.engine, modes.latched
+        if key not in self._courses:
+            keep(self._courses, key, self._course(modes, near), MOST_COURSES)
+        return [Phase(Modes(modes.positions, modes.engine, *latched), solved) for latched, solved in self._courses[key]]
+
+    def _course(self, modes: Modes, near: Solved | None) -> list[tuple[Latched, Solved]]:
+        """What is latched and solved in each phase at the end; where an input stands shows in its contacts alone."""
+        course: dict[Latched, Solved] = {}
+        while modes.latched not in course:
             try:
-                solved = self._regulators.solve(modes, near)
+                near = self._regulators.solve(modes, near)
             except NotSettledError:
                 return []
-            phases.append(Phase(modes, solved))
-            latched.append(modes.latched)
-            modes, near = self._coils.without_cut_off(self._switched(modes, solved)), solved
-        return phases[latched.index(modes.latched) :]
+            course[modes.latched] = near
+            modes = self._coils.without_cut_off(self._switched(modes, near))
+        return list(course.items())[list(course).index(modes.latched) :]
 
     def _switched(self, modes: Modes, solved: Solved) -> Modes:
         """What has pulled in, dropped out or woken up at these voltages."""
-        woken = {
+        woken = frozenset(
             each.owner
             for each in self.assembly.generators
             if each.owner in modes.excited or self._wakes_up(each.owner, modes, solved.potential)
-        }
-        return replace(modes, pulled_in=self._coils.pulled_in(modes, solved.potential), excited=frozenset(woken))
+        )
+        latched = self._coils.pulled_in(modes, solved.potential), woken
+        return modes if latched == modes.latched else Modes(modes.positions, modes.engine, *latched)
 
     def _wakes_up(self, alternator: str, modes: Modes, potential: Array) -> NDArray[np.bool_]:
         """Whether an alternator that gives nothing yet is excited, shape (…,)."""

@@ -9,6 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from percorso.arrays import Array, Mask
+from percorso.network.branches import Latched
 from percorso.network.operating_point import Network
 from percorso.network.results import GIVES_A, Phase, works
 from percorso.vehicle.devices import Starter
@@ -194,7 +195,6 @@ class Explored:
         return self.current_a(device.id) > GIVES_A if isinstance(device.spec, Starter) else self.pulled_in(device)
 
 
-_Latched = tuple[frozenset[str], frozenset[str]]
 _Situation = tuple[State, Positions]
 
 
@@ -204,8 +204,8 @@ class _Explorer:
     def __init__(self, network: Network, scope: Scope) -> None:
         self.network, self.scope = network, scope
         self.moments: list[Moment] = []
-        self._place: dict[tuple[_Situation, _Latched, bool], int] = {}
-        self._entered: dict[tuple[_Situation, _Latched, str], int] = {}
+        self._place: dict[tuple[_Situation, Latched, bool], int] = {}
+        self._entered: dict[tuple[_Situation, Latched, str], int] = {}
         self._rows: list[tuple[Array, Array, Mask]] = []
         self._todo: deque[int] = deque()
 

@@ -93,7 +93,7 @@ def _how_often(explored: Explored) -> Mapping[tuple[str, State], HowOften]:
 
 def replayed(proof: Proof, forbidden: Forbidden) -> Solution:
     """The end of the way to something forbidden, solved step by step. Raises StateError."""
-    return proof.network.sequence(forbidden.way)[-1]
+    return proof.network.end_of(forbidden.way)
 
 
 def path_of(proof: Proof, forbidden: Forbidden) -> Why | None:

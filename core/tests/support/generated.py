@@ -173,3 +173,55 @@ def _load(made: _Builder, plus: str, minus: str) -> None:
     if kind == "indicator lamp":
         values = {"rated_v": 13.5, "rated_a": 0.02, "technology": random.choice(["LED", "filament"])}
     made.device({"+": plus, "-": minus}, kind=kind, **values)
+
+
+def sneaky_vehicle(seed: int) -> Vehicle:
+    """A small vehicle of relays, loads and two switches, with links and holding contacts where chance puts them."""
+    made = _Builder(seed)
+    _sources(made)
+    random = made.random
+    ends = [_switched_relay(made) for _ in range(random.randint(1, 3))]
+    feeds = [each for each in ("main", "kl15", "kl50", "plus") if each in made.points]
+    for switch in "ab":
+        feed = random.choice([*feeds, *(out for _, out in ends)])
+        way = made.segment(feed, made.point(), kind="switch", input=switch, closed_in=["on"])
+        made.segment(way, made.point(), kind="fuse", rating_a=random.choice([2, 5, 10]))
+    dangling = [each for each in made.points if len(_meeting(made, each)) == 1]
+    for plus in dangling:
+        _meant_load(made, plus)
+    sneaks = [point for pair in ends for point in pair] + feeds
+    for _ in range(random.randint(0, 2)):
+        one, other = random.sample(sneaks, 2)
+        if random.random() < 0.3:
+            made.segment(one, other, kind="diode", rated_a=10)
+        else:
+            made.segment(one, other, kind="resistor", resistance_ohm=random.choice([0.02, 30, 200]), rated_w=5)
+    inputs = {each: Input(each, each, by_state={"idle": random.choice(["off", "on"])}) for each in "ab"}
+    return Vehicle(12, made.points, made.segments, devices=made.devices, inputs=inputs)
+
+
+def _switched_relay(made: _Builder) -> tuple[str, str]:
+    """A relay whose coil an input switches, perhaps held by a contact of its own; its coil's and its output point."""
+    random = made.random
+    coil_point, output = made.point(), made.point()
+    feed = random.choice(["kl15", "main"])
+    made.segment(feed, coil_point, kind="switch", input=random.choice("ab"), closed_in=["on"])
+    coil = made.device(
+        {"86": coil_point, "85": "body"}, kind="relay coil", suppression=random.choice(["none", "diode"])
+    )
+    made.segment("main", output, kind="relay contact", coil=coil)
+    if random.random() < 0.4:
+        made.segment(random.choice(["main", "kl15"]), coil_point, kind="relay contact", coil=coil)
+    return coil_point, output
+
+
+def _meeting(made: _Builder, point: str) -> list[str]:
+    at = [each.id for each in made.segments.values() if point in (each.from_point, each.to_point)]
+    return at + [each.id for each in made.devices.values() if point in each.terminals.values()]
+
+
+def _meant_load(made: _Builder, plus: str) -> None:
+    states = made.random.sample(["off", "accessory", "on", "cranking", "idle", "road"], 4)
+    values = {"rated_v": 12, "rated_a": made.random.choice([0.5, 3, 8]), "runs_in": states[:2], "rests_in": states[2:]}
+    values["keeps_engine_running"] = made.random.random() < 0.3
+    made.device({"+": plus, "-": "body"}, kind=made.random.choice(["resistive", "motor", "filament lamp"]), **values)
