@@ -44,7 +44,7 @@ web/dist/index.html: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES
 	@npm --prefix web run --silent build -- --logLevel warn
 	@$(PY) -m whitenoise.compress --quiet web/dist/static
 
-SERVER_TESTS := server/config server/workshop server/jobs server/network server/budget server/sheets server/verification server/job_files ops
+SERVER_TESTS := server/config server/workshop server/jobs server/network server/budget server/states server/sheets server/verification server/job_files ops
 
 test: check web/dist/index.html
 	@$(PY) -m ops test core/tests cli/tests $(SERVER_TESTS) e2e

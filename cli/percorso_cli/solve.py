@@ -7,7 +7,8 @@ from typing import Any
 import click
 
 from percorso.house_rules import HouseRules
-from percorso.network.results import Solution, doing
+from percorso.network.device_results import doing
+from percorso.network.results import Solution
 from percorso.study import Study
 from percorso.vehicle.model import Stage
 from percorso.vehicle.states import State

@@ -111,12 +111,22 @@ class Study:
         circuit = self.vehicle.circuits[circuit_id]
         return there or profile(self.vehicle, circuit, self.rules, frozenset(circuit.whole_path))
 
-    def live(self, circuit_id: str, state: State, stage: Stage, chosen: Mapping[str, str]) -> Profile | NotLive:
-        """A circuit as it runs in a state, or why it does not. Raises StateError for an unknown input."""
-        circuit = self.at(stage).vehicle.circuits.get(circuit_id)
+    def live(
+        self,
+        circuit_id: str,
+        state: State,
+        stage: Stage,
+        chosen: Mapping[str, str],
+        preparations: Preparations = (),
+    ) -> Profile | NotLive:
+        """A circuit as it runs in a state, prepared for a test or as it is, or why it does not.
+
+        Raises StateError for an unknown input, and PreparationError.
+        """
+        circuit = self.at(stage, preparations).vehicle.circuits.get(circuit_id)
         if circuit is None:
             return NotLive(f"this route is not there as {stage}")
-        solved = self.solved(state, stage, chosen)
+        solved = self.solved(state, stage, chosen, preparations)
         if solved is None or not solved.is_fed:
             return NotLive("there is no battery or alternator yet to feed it")
         return solved_profile(solved.vehicle, circuit, solved.solution, self.rules)

@@ -21,6 +21,7 @@ from network.quantity_api import router as quantity_router
 from network.starters_api import router as starters_router
 from percorso.errors import AnswersError, JobFileError, PercorsoError
 from sheets.api import router as sheets_router
+from states.api import router as states_router
 from verification.api import router as readings_router
 from workshop.api import router as session_router
 from workshop.rules_api import router as rules_router
@@ -38,6 +39,7 @@ api.add_router("", forms_router)
 api.add_router("", budget_router)
 api.add_router("", quantity_router)
 api.add_router("", sheets_router)
+api.add_router("", states_router)
 api.add_router("", starters_router)
 api.add_router("", readings_router)
 api.add_router("", job_files_router)

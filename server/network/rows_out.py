@@ -3,7 +3,8 @@
 from pydantic import BaseModel
 
 from network.solving import JobNetwork
-from percorso.network.results import DeviceResult, PointResult, SegmentResult, doing
+from percorso.network.device_results import DeviceResult, doing
+from percorso.network.results import PointResult, SegmentResult
 from percorso.study import Solved
 from percorso.targets import Family, TargetKind
 from percorso.vehicle.devices import DeviceKind

@@ -17,14 +17,19 @@ from percorso.house_rules import HouseRules
 from percorso.study import Solved, Study
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.states import State
+from percorso.verification.preparations import Preparation, preparation
 
 
 class Viewed(Schema):
-    """Which of a job's networks is looked at, in which state; ``inputs`` are written as ``oil_pressure=on``."""
+    """Which of a job's networks is looked at, in which state; ``inputs`` are written as ``oil_pressure=on``.
+
+    ``preparations`` are done to the metal for a test, and never part of the plan: ``pull F3``.
+    """
 
     state: State = "idle"
     stage: Stage = "planned"
     inputs: Annotated[list[str], Field(max_length=100)] = []
+    preparations: Annotated[list[Annotated[str, Field(max_length=200)]], Field(max_length=10)] = []
 
     def chosen(self) -> dict[str, str]:
         """Position of each input that was set by hand. Raises StateError for text that is not one."""
@@ -33,6 +38,10 @@ class Viewed(Schema):
         if wrong:
             raise StateError(f'"{wrong[0]}" is not an input with its position', field=("inputs",))
         return {name: position for name, _, position in pairs}
+
+    def prepared(self) -> tuple[Preparation, ...]:
+        """What is done to the metal, in its order. Raises PreparationError."""
+        return tuple(map(preparation, self.preparations))
 
 
 View = Query[Viewed]
@@ -56,11 +65,11 @@ class JobNetwork(Study):
 
     def seen(self, view: Viewed) -> Solved | None:
         """The state that is looked at; None while the job has no point. Raises StateError for an unknown input."""
-        return self.solved(view.state, view.stage, view.chosen())
+        return self.solved(view.state, view.stage, view.chosen(), view.prepared())
 
     def runs(self, circuit_id: str, view: Viewed) -> Profile | NotLive:
         """A circuit as it runs in the state that is looked at, or why it does not. Raises StateError."""
-        return self.live(circuit_id, view.state, view.stage, view.chosen())
+        return self.live(circuit_id, view.state, view.stage, view.chosen(), view.prepared())
 
 
 def network_for_reading(job: Job, rules: HouseRules) -> JobNetwork:

@@ -10,8 +10,9 @@ from percorso.findings.overloads import View, overloads
 from percorso.findings.rules import named
 from percorso.house_rules import HouseRules
 from percorso.network.branches import has_source
+from percorso.network.device_results import draws
 from percorso.network.operating_point import Network
-from percorso.network.results import Solution, draws
+from percorso.network.results import Solution
 from percorso.vehicle.connectivity import buses
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.loads import Load

@@ -3,6 +3,7 @@
 __all__ = [
     "branches",
     "coils",
+    "device_results",
     "kernel",
     "laws",
     "newton",

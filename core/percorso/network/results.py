@@ -10,15 +10,13 @@ import numpy as np
 
 from percorso.arrays import Array, Mask
 from percorso.network.branches import TURNING, Assembly, Modes
+from percorso.network.device_results import GIVES_A, DeviceResult, works
 from percorso.network.newton import Regulation, Solved
-from percorso.vehicle.devices import Alternator, Battery, DeviceKind, RelayCoil, Starter
-from percorso.vehicle.loads import IndicatorLamp, Load
+from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.states import State
 
 AGREE = 1e-3  # V or A by which the phases of a chatter may differ and still be one number
-GIVES_A = 0.01  # from here on a source counts as giving
-DRAWS_SHARE = 0.1  # of its rated current, from where on a load counts as drawing
 
 
 @dataclass(frozen=True)
@@ -44,21 +42,6 @@ class SegmentResult:
     current_a: float | None
     drop_v: float | None
     power_w: float | None
-
-
-@dataclass(frozen=True, slots=True)
-class DeviceResult:
-    """What a device does. Current is what a load takes, and what a battery or an alternator gives (A).
-
-    ``on``: a load or lamp has enough voltage, a coil has pulled in, a source gives. ``pulled_in`` is of relay coils and
-    solenoids; ``speed`` of starters, as a share of the speed at their running point.
-    """
-
-    current_a: float | None
-    voltage_v: float | None
-    on: bool | None
-    pulled_in: bool | None = None
-    speed: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,8 +116,11 @@ class Solution:
 
     def voltage_v(self, plus: str, minus: str) -> float | None:
         """Voltage between two points, V; None where one of them has none."""
-        high, low = self.points[plus].v, self.points[minus].v
-        return None if high is None or low is None else high - low
+        return _difference(self.points[plus].v, self.points[minus].v)
+
+
+def _difference(high: float | None, low: float | None) -> float | None:
+    return None if high is None or low is None else high - low
 
 
 def report(assembly: Assembly, state: State, phases: Sequence[Phase], *, running_on: bool) -> Solution:
@@ -221,10 +207,8 @@ class _Report:
         wiring, given = self._assembly, self._phase.solved.generated_a.tolist()
         branches = zip(wiring.branches, self._branch_a.tolist(), strict=True)
         makers = zip(wiring.generators, given, strict=True)
-        return (
-            *(Flow.along(each.owner, each.start, each.end, amps) for each, amps in branches),
-            *(Flow.along(each.owner, each.minus, each.plus, amps) for each, amps in makers),
-        )
+        inside = [Flow.along(each.owner, each.start, each.end, amps) for each, amps in branches]
+        return (*inside, *(Flow.along(each.owner, each.minus, each.plus, amps) for each, amps in makers))
 
     @cached_property
     def devices(self) -> Mapping[str, DeviceResult]:
@@ -238,8 +222,7 @@ class _Report:
         return {device.id: self._device(device, branch_a) for device in self._vehicle.devices.values()}
 
     def _drop(self, start: str, end: str) -> float | None:
-        high, low = self._v[self._numbers[start]], self._v[self._numbers[end]]
-        return None if high is None or low is None else high - low
+        return _difference(self._v[self._numbers[start]], self._v[self._numbers[end]])
 
     def coil_v(self, device: Device, spec: RelayCoil | Starter) -> float:
         """Voltage across a device's coil, V."""
@@ -262,38 +245,6 @@ class _Report:
         if isinstance(spec, RelayCoil):
             return DeviceResult(current, voltage, pulled_in, pulled_in)
         return DeviceResult(current, voltage, voltage is not None and bool(works(spec, voltage)))
-
-
-def doing(spec: DeviceKind, result: DeviceResult) -> str:
-    """What a device does, in the words of the trade."""
-    if result.on is None:
-        return "never comes to rest"
-    if isinstance(spec, RelayCoil):
-        return "pulled in" if result.on else "dropped out"
-    if isinstance(spec, Battery):
-        current = result.current_a or 0.0
-        return "at rest" if abs(current) <= GIVES_A else "gives" if current > 0 else "takes charge"
-    if result.speed:
-        return f"turns at {result.speed:.0%}"
-    if not result.on and isinstance(spec, Load) and draws(spec, result):
-        return "gets too little"
-    return "on" if result.on else "off"
-
-
-def draws(spec: Load, result: DeviceResult) -> bool:
-    """Whether a load draws a current worth speaking of, whether or not it works with it."""
-    return abs(result.current_a or 0.0) > least_drawn_a(spec)
-
-
-def least_drawn_a(spec: Load) -> float:
-    """The current from where on a load draws what is worth speaking of, A."""
-    return DRAWS_SHARE * spec.drawn_a
-
-
-def works(spec: Load, voltage_v: Array | float) -> Mask:
-    """Whether a load works at the voltage across it, V, shape (…,)."""
-    one_way = isinstance(spec, IndicatorLamp) and spec.technology == "LED"
-    return np.asarray((voltage_v if one_way else np.abs(voltage_v)) >= spec.least_v)
 
 
 _Result = TypeVar("_Result", PointResult, SegmentResult, DeviceResult)

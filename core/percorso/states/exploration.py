@@ -10,8 +10,9 @@ import numpy as np
 
 from percorso.arrays import Array, Mask
 from percorso.network.branches import Latched
+from percorso.network.device_results import GIVES_A, works
 from percorso.network.operating_point import Network
-from percorso.network.results import GIVES_A, Phase, works
+from percorso.network.results import Phase
 from percorso.vehicle.devices import Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle

@@ -9,7 +9,7 @@ import numpy as np
 from percorso.arrays import Mask
 from percorso.components.fuses import Guard, opens_between_s
 from percorso.findings.operating_state import TRIGGER_SHARE
-from percorso.network.results import least_drawn_a
+from percorso.network.device_results import least_drawn_a
 from percorso.states.exploration import LIVE_A, Explored, Moment
 from percorso.vehicle.connectivity import buses
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter

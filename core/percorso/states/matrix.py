@@ -4,8 +4,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from percorso.network.device_results import DeviceResult, draws
 from percorso.network.operating_point import Network
-from percorso.network.results import DeviceResult, Solution, draws
+from percorso.network.results import Solution
 from percorso.vehicle.devices import DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.states import STATES, State
@@ -16,7 +17,10 @@ Does = Literal["runs", "gets too little", "rests", "never comes to rest"]
 
 @dataclass(frozen=True)
 class Cell:
-    """One device in one state; voltage (V) and current (A) are None where there is no telling."""
+    """One device in one state; voltage (V) and current (A) are None where there is no telling.
+
+    ``is_wrong``: it does not do what it is meant to.
+    """
 
     device_id: str
     state: State
@@ -24,11 +28,7 @@ class Cell:
     does: Does
     voltage_v: float | None
     current_a: float | None
-
-    @property
-    def is_wrong(self) -> bool:
-        """Whether it does not do what it is meant to."""
-        return not as_meant(self.meant, self.does)
+    is_wrong: bool
 
 
 def matrix(network: Network, chosen: Mapping[str, str], states: Iterable[State] = STATES) -> tuple[Cell, ...]:
@@ -40,13 +40,15 @@ def matrix(network: Network, chosen: Mapping[str, str], states: Iterable[State] 
 def cell_of(solution: Solution, device_id: str) -> Cell:
     """One device in a solved state."""
     device, result = solution.vehicle.devices[device_id], solution.devices[device_id]
+    wanted, found = meant(device.spec, solution.state), does(device.spec, result)
     return Cell(
         device_id=device_id,
         state=solution.state,
-        meant=meant(device.spec, solution.state),
-        does=does(device.spec, result),
+        meant=wanted,
+        does=found,
         voltage_v=result.voltage_v,
         current_a=result.current_a,
+        is_wrong=not as_meant(wanted, found),
     )
 
 

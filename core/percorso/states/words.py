@@ -6,9 +6,10 @@ from itertools import pairwise
 from percorso.states.exploration import Scope
 from percorso.states.forbidden import What
 from percorso.states.proof import Forbidden
-from percorso.vehicle.devices import RelayCoil
+from percorso.vehicle.devices import DeviceKind, RelayCoil, Starter
+from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Vehicle
-from percorso.vehicle.states import State, Step
+from percorso.vehicle.states import STATES, State, Step
 
 IN_STATE: Mapping[State, str] = {
     "off": "with the key off",
@@ -62,6 +63,22 @@ def _moves(vehicle: Vehicle, one: Step, other: Step) -> list[str]:
         for each, position in after.items()
         if position != before[each]
     ]
+
+
+def said_meant(spec: DeviceKind) -> str:
+    """What a device is meant to do, in a few words; empty where it may do as it likes."""
+    if isinstance(spec, Starter):
+        return "must crank only"
+    if not isinstance(spec, Load):
+        return ""
+    must = f"must run {_states(spec.runs_in)}" if spec.runs_in else ""
+    rest = f"must rest {_states(spec.rests_in)}" if spec.rests_in else ""
+    return "; ".join(each for each in (must, rest) if each)
+
+
+def _states(states: tuple[State, ...]) -> str:
+    """States in words, in their usual order."""
+    return ", ".join(IN_STATE[each] for each in STATES if each in states)
 
 
 SAID: Mapping[What, str] = {

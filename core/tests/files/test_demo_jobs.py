@@ -11,8 +11,9 @@ from percorso.files.reading import read_job_file
 from percorso.findings.finding import Finding
 from percorso.findings.operating_state import behaviour
 from percorso.house_rules import HouseRules
+from percorso.network.device_results import doing
 from percorso.network.operating_point import Network
-from percorso.network.results import Solution, doing
+from percorso.network.results import Solution
 from percorso.vehicle.model import Segment, Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import STATES, State

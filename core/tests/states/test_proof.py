@@ -10,8 +10,9 @@ from core.tests.support.generated import sneaky_vehicle
 from core.tests.support.small import IDEAL_BATTERY, Piece, joint, key, small_vehicle
 from percorso.components.fuses import opens_between_s
 from percorso.findings.operating_state import TRIGGER_SHARE
+from percorso.network.device_results import draws
 from percorso.network.operating_point import Network
-from percorso.network.results import Solution, draws
+from percorso.network.results import Solution
 from percorso.states.proof import Proof, prove, replayed
 from percorso.states.words import said, said_scope, said_way
 from percorso.targets import Target

@@ -464,6 +464,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/states": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Matrix
+         * @description Every device in every state, with inputs as chosen.
+         */
+        get: operations["states_api_read_matrix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/states/why/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Why
+         * @description Why a device does what it does in a state: its current's path, and what holds each contact on it.
+         */
+        get: operations["states_api_read_why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Proof
+         * @description Everything forbidden that can be brought about at a stage, and how.
+         */
+        get: operations["states_api_read_proof"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/proof/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Proof
+         * @description The proof of a job with edits; nothing is written.
+         */
+        post: operations["states_api_try_proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Pulled
+         * @description What each fuse, link, breaker, relay and joint to ground does when it is taken out.
+         */
+        get: operations["states_api_read_pulled"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/drive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Drive
+         * @description A way through the states step by step; from parked to parked where none is said.
+         */
+        get: operations["states_api_read_drive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters": {
         parameters: {
             query?: never;
@@ -852,6 +972,11 @@ export interface components {
                 [key: string]: string;
             };
             /**
+             * Fixed In
+             * @default []
+             */
+            fixed_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -1015,6 +1140,11 @@ export interface components {
             by_state?: {
                 [key: string]: string;
             };
+            /**
+             * Fixed In
+             * @default []
+             */
+            fixed_in?: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1589,6 +1719,8 @@ export interface components {
         /**
          * Viewed
          * @description Which of a job's networks is looked at, in which state; ``inputs`` are written as ``oil_pressure=on``.
+         *
+         *     ``preparations`` are done to the metal for a test, and never part of the plan: ``pull F3``.
          */
         Viewed: {
             /**
@@ -1608,6 +1740,11 @@ export interface components {
              * @default []
              */
             inputs?: string[];
+            /**
+             * Preparations
+             * @default []
+             */
+            preparations?: string[];
         };
         /**
          * Alternator
@@ -2527,6 +2664,8 @@ export interface components {
             by_state: {
                 [key: string]: string;
             };
+            /** Fixed In */
+            fixed_in: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
             /** Position */
             position: string;
             /** Version */
@@ -3452,7 +3591,8 @@ export interface components {
              * @default {
              *       "state": "idle",
              *       "stage": "planned",
-             *       "inputs": []
+             *       "inputs": [],
+             *       "preparations": []
              *     }
              */
             view?: components["schemas"]["Viewed"];
@@ -4424,6 +4564,311 @@ export interface components {
             circuits: string;
         };
         /**
+         * Cell
+         * @description One device in one state; voltage (V) and current (A) are None where there is no telling.
+         *
+         *     ``is_wrong``: it does not do what it is meant to.
+         */
+        Cell: {
+            /** Device Id */
+            device_id: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Meant
+             * @enum {string}
+             */
+            meant: "must" | "must not" | "may";
+            /**
+             * Does
+             * @enum {string}
+             */
+            does: "runs" | "gets too little" | "rests" | "never comes to rest";
+            /** Voltage V */
+            voltage_v: number | null;
+            /** Current A */
+            current_a: number | null;
+            /** Is Wrong */
+            is_wrong: boolean;
+        };
+        /**
+         * MatrixView
+         * @description Every device, what is used first; ``inputs`` as they stand in the state that is looked at.
+         */
+        MatrixView: {
+            /** Inputs */
+            inputs: components["schemas"]["InputOut"][];
+            /** Rows */
+            rows: components["schemas"]["StateRow"][];
+        };
+        /**
+         * StateRow
+         * @description One device in every state; ``meant`` in words, and its states as they are set, where it is a load.
+         */
+        StateRow: {
+            /** Id */
+            id: string;
+            /** Designation */
+            designation: string;
+            /** Name */
+            name: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "consumer" | "relay" | "source";
+            /** Version */
+            version: number;
+            /** Meant */
+            meant: string;
+            /** Runs In */
+            runs_in: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[] | null;
+            /** Rests In */
+            rests_in: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[] | null;
+            /** Cells */
+            cells: components["schemas"]["Cell"][];
+        };
+        /**
+         * HeldView
+         * @description What holds a contact, in words, and the path of its coil's current.
+         */
+        HeldView: {
+            /** Designation */
+            designation: string;
+            /** Is Open */
+            is_open: boolean;
+            /** Says */
+            says: string;
+            why: components["schemas"]["WhyView"] | null;
+        };
+        /**
+         * HopView
+         * @description A piece of a path as the route strip draws it; ``spec`` is None for a device that the current passes through.
+         */
+        HopView: {
+            /** Id */
+            id: string;
+            /** Designation */
+            designation: string;
+            /** Description */
+            description: string;
+            /** Spec */
+            spec: (components["schemas"]["Wire"] | components["schemas"]["Fuse"] | components["schemas"]["FusibleLink"] | components["schemas"]["Breaker"] | components["schemas"]["Switch"] | components["schemas"]["SensorSwitch"] | components["schemas"]["RelayContact"] | components["schemas"]["Connector"] | components["schemas"]["Splice"] | components["schemas"]["Joint"] | components["schemas"]["Body"] | components["schemas"]["Diode"] | components["schemas"]["Resistor"] | components["schemas"]["Shunt"]) | null;
+            /** From Name */
+            from_name: string;
+            /** To Name */
+            to_name: string;
+            /** Current A */
+            current_a: number;
+            /** Is Open */
+            is_open: boolean;
+        };
+        /**
+         * WhyView
+         * @description The path of a part's current: from a source out to it, and back. ``flows``: current takes it.
+         */
+        WhyView: {
+            /** Part */
+            part: string;
+            /** Designation */
+            designation: string;
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Flows */
+            flows: boolean;
+            /** Does */
+            does: ("runs" | "gets too little" | "rests" | "never comes to rest") | null;
+            /** Voltage V */
+            voltage_v: number | null;
+            /** Current A */
+            current_a: number | null;
+            /** Out */
+            out: components["schemas"]["HopView"][];
+            /** Back */
+            back: components["schemas"]["HopView"][];
+            /** Held */
+            held: components["schemas"]["HeldView"][];
+        };
+        /**
+         * ForbiddenView
+         * @description Something that must not happen: in words, the way to it, the path there, and what may cure it.
+         */
+        ForbiddenView: {
+            /** What */
+            what: string;
+            /** Part */
+            part: string;
+            /** Says */
+            says: string;
+            /** Way */
+            way: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /** Inputs */
+            inputs: string[];
+            /** Count */
+            count: number;
+            /** States */
+            states: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            why: components["schemas"]["WhyView"] | null;
+            /** Cures */
+            cures: components["schemas"]["Cure"][];
+        };
+        /**
+         * OftenView
+         * @description How often a device runs in a state, over every position of every switch.
+         */
+        OftenView: {
+            /** Device Id */
+            device_id: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Runs
+             * @enum {string}
+             */
+            runs: "always" | "sometimes" | "never";
+        };
+        /**
+         * ProofView
+         * @description What was tried, what was found, and how often each device runs.
+         */
+        ProofView: {
+            /** Tried */
+            tried: string;
+            /** Situations */
+            situations: number;
+            /** Forbidden */
+            forbidden: components["schemas"]["ForbiddenView"][];
+            /** Often */
+            often: components["schemas"]["OftenView"][];
+        };
+        /**
+         * TriedEdits
+         * @description Edits that are tried, and at which stage what comes of them is proved.
+         */
+        TriedEdits: {
+            /** Edits */
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
+            /**
+             * Stage
+             * @default planned
+             * @enum {string}
+             */
+            stage?: "found" | "planned";
+        };
+        /**
+         * EffectView
+         * @description What becomes of one device when a part is out, in which states; ``through`` is what keeps it on.
+         */
+        EffectView: {
+            /** Device Id */
+            device_id: string;
+            /** Designation */
+            designation: string;
+            /** Name */
+            name: string;
+            /**
+             * Effect
+             * @enum {string}
+             */
+            effect: "goes dead" | "stays on" | "comes on" | "gets too little" | "gets enough" | "never comes to rest" | "as before";
+            /** States */
+            states: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /** Through */
+            through: string[];
+        };
+        /**
+         * PulledView
+         * @description A part taken out, and what it changes; what stays as it was is left out.
+         */
+        PulledView: {
+            /** Part */
+            part: string;
+            /** Designation */
+            designation: string;
+            /** Description */
+            description: string;
+            /** Effects */
+            effects: components["schemas"]["EffectView"][];
+        };
+        /**
+         * DriveView
+         * @description A drive step by step, and the names of its devices.
+         */
+        DriveView: {
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
+            /** Rows */
+            rows: components["schemas"]["RowName"][];
+        };
+        /**
+         * EventView
+         * @description What a device does on the way to a step.
+         */
+        EventView: {
+            /** Device Id */
+            device_id: string;
+            /** Designation */
+            designation: string;
+            /** Name */
+            name: string;
+            /**
+             * Event
+             * @enum {string}
+             */
+            event: "pulls in" | "drops out" | "wakes up" | "falls asleep" | "comes on" | "goes off" | "chatters";
+        };
+        /**
+         * RowName
+         * @description A device as a row is headed.
+         */
+        RowName: {
+            /** Id */
+            id: string;
+            /** Designation */
+            designation: string;
+            /** Name */
+            name: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "consumer" | "relay" | "source";
+        };
+        /**
+         * StepView
+         * @description One step of a drive: what every device does and gets, and what happened on the way there.
+         */
+        StepView: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /** Chosen */
+            chosen: {
+                [key: string]: string;
+            };
+            /** Running On */
+            running_on: boolean;
+            /** Cells */
+            cells: components["schemas"]["Cell"][];
+            /** Events */
+            events: components["schemas"]["EventView"][];
+        };
+        /**
          * StarterOut
          * @description A kind of route to begin with.
          */
@@ -5342,6 +5787,7 @@ export interface operations {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
                 stage?: "found" | "planned";
                 inputs?: string[];
+                preparations?: string[];
             };
             header?: never;
             path: {
@@ -5609,6 +6055,7 @@ export interface operations {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
                 stage?: "found" | "planned";
                 inputs?: string[];
+                preparations?: string[];
                 basis?: "state" | "design";
                 series?: ("awg" | "metric") | null;
             };
@@ -6999,6 +7446,547 @@ export interface operations {
             };
         };
     };
+    states_api_read_matrix: {
+        parameters: {
+            query?: {
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                preparations?: string[];
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatrixView"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    states_api_read_why: {
+        parameters: {
+            query?: {
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                preparations?: string[];
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyView"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    states_api_read_proof: {
+        parameters: {
+            query?: {
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                preparations?: string[];
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    states_api_try_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedEdits"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    states_api_read_pulled: {
+        parameters: {
+            query?: {
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                preparations?: string[];
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PulledView"][];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    states_api_read_drive: {
+        parameters: {
+            query?: {
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                preparations?: string[];
+                way?: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriveView"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     network_starters_api_list_starters: {
         parameters: {
             query?: never;
@@ -7088,6 +8076,7 @@ export interface operations {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
                 stage?: "found" | "planned";
                 inputs?: string[];
+                preparations?: string[];
                 basis?: "state" | "design";
             };
             header?: never;

@@ -1,0 +1,59 @@
+"""What a device does, by what it gets."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from percorso.arrays import Array, Mask
+from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil
+from percorso.vehicle.loads import IndicatorLamp, Load
+
+GIVES_A = 0.01  # from here on a source counts as giving
+DRAWS_SHARE = 0.1  # of its rated current, from where on a load counts as drawing
+
+
+@dataclass(frozen=True, slots=True)
+class DeviceResult:
+    """What a device does. Current is what a load takes, and what a battery or an alternator gives (A).
+
+    ``on``: a load or lamp has enough voltage, a coil has pulled in, a source gives. ``pulled_in`` is of relay coils and
+    solenoids; ``speed`` of starters, as a share of the speed at their running point.
+    """
+
+    current_a: float | None
+    voltage_v: float | None
+    on: bool | None
+    pulled_in: bool | None = None
+    speed: float | None = None
+
+
+def doing(spec: DeviceKind, result: DeviceResult) -> str:
+    """What a device does, in the words of the trade."""
+    if result.on is None:
+        return "never comes to rest"
+    if isinstance(spec, RelayCoil):
+        return "pulled in" if result.on else "dropped out"
+    if isinstance(spec, Battery):
+        current = result.current_a or 0.0
+        return "at rest" if abs(current) <= GIVES_A else "gives" if current > 0 else "takes charge"
+    if result.speed:
+        return f"turns at {result.speed:.0%}"
+    if not result.on and isinstance(spec, Load) and draws(spec, result):
+        return "gets too little"
+    return "on" if result.on else "off"
+
+
+def draws(spec: Load, result: DeviceResult) -> bool:
+    """Whether a load draws a current worth speaking of, whether or not it works with it."""
+    return abs(result.current_a or 0.0) > least_drawn_a(spec)
+
+
+def least_drawn_a(spec: Load) -> float:
+    """The current from where on a load draws what is worth speaking of, A."""
+    return DRAWS_SHARE * spec.drawn_a
+
+
+def works(spec: Load, voltage_v: Array | float) -> Mask:
+    """Whether a load works at the voltage across it, V, shape (…,)."""
+    one_way = isinstance(spec, IndicatorLamp) and spec.technology == "LED"
+    return np.asarray((voltage_v if one_way else np.abs(voltage_v)) >= spec.least_v)
