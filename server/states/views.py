@@ -12,6 +12,7 @@ from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.states.cures import cures
+from percorso.states.forbidden import What
 from percorso.states.matrix import Cell, Does, cell_of, matrix
 from percorso.states.paths import Held, Hop, Why, why
 from percorso.states.proof import Forbidden, HowOften, Proof, replayed
@@ -22,7 +23,7 @@ from percorso.vehicle.devices import Alternator, Battery, RelayCoil
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle, in_order
 from percorso.vehicle.segments import SegmentSpec, describe
-from percorso.vehicle.states import State, Step, positions
+from percorso.vehicle.states import State, Step, positions, written_way
 
 Group = Literal["consumer", "relay", "source"]
 GROUPS: tuple[Group, ...] = ("consumer", "relay", "source")
@@ -175,14 +176,17 @@ def _held(solution: Solution, held: Held) -> HeldView:
 
 
 class ForbiddenView(BaseModel):
-    """Something that must not happen: in words, the way to it, the path there, and what may cure it."""
+    """Something that must not happen: in words, the way to it, the path there, and what may cure it.
 
-    what: str
+    ``steps`` is the way as a drive takes it.
+    """
+
+    what: What
     part: str
     says: str
     way: list[str]
+    steps: str
     state: State
-    inputs: list[str]
     count: int
     states: list[State]
     why: WhyView | None
@@ -219,14 +223,13 @@ def proof_view(proof: Proof, rules: HouseRules) -> ProofView:
 
 def _forbidden(proof: Proof, forbidden: Forbidden, rules: HouseRules) -> ForbiddenView:
     vehicle = proof.network.vehicle
-    last = forbidden.way[-1]
     return ForbiddenView(
         what=forbidden.what,
         part=forbidden.part,
         says=said(vehicle, forbidden),
         way=list(said_way(vehicle, forbidden.way)),
+        steps=written_way(forbidden.way),
         state=forbidden.state,
-        inputs=[f"{each}={position}" for each, position in last.chosen.items()],
         count=forbidden.count,
         states=list(forbidden.states),
         why=why_view(replayed(proof, forbidden), forbidden.part) if forbidden.part else None,

@@ -21,6 +21,7 @@ import { JobList } from "./jobs/JobList";
 import { LoadsRoom } from "./loads/LoadsRoom";
 import { SheetsRoom } from "./sheets/SheetsRoom";
 import { SignIn } from "./signin/SignIn";
+import { StatesRoom } from "./states/StatesRoom";
 import { VehicleRoom } from "./vehicle/VehicleRoom";
 import { HouseRules } from "./workshop/HouseRules";
 
@@ -35,6 +36,7 @@ const router = createBrowserRouter([
       { path: "/jobs/:jobId/loads", element: <LoadsRoom /> },
       { path: "/jobs/:jobId/circuits", element: <FirstCircuit /> },
       { path: "/jobs/:jobId/circuits/:circuitId", element: <CircuitRoom /> },
+      { path: "/jobs/:jobId/states", element: <StatesRoom /> },
       { path: "/jobs/:jobId/sheets", element: <SheetsRoom /> },
       { path: "*", element: <Navigate to="/" replace /> },
     ],

@@ -236,9 +236,9 @@ def _held(solution: Solution, hop: Hop, asked: frozenset[str]) -> Held:
             return Held(hop.part, hop.is_open, "has no coil", None)
         held = None if coil.id in asked else _why(solution, coil.id, asked)
         return Held(hop.part, hop.is_open, _coil_says(solution, coil), held)
-    position = solution.modes.positions.get(spec.input, "")
-    name = "the key" if spec.input == KEY_INPUT else vehicle.inputs[spec.input].name
-    return Held(hop.part, hop.is_open, f"{name} is at {position.replace('_', ' ')}", None)
+    position = solution.modes.positions.get(spec.input, "").replace("_", " ")
+    says = f"key {position}" if spec.input == KEY_INPUT else f"{vehicle.inputs[spec.input].name}: {position}"
+    return Held(hop.part, hop.is_open, says, None)
 
 
 def _coil_says(solution: Solution, coil: Device) -> str:
@@ -247,5 +247,5 @@ def _coil_says(solution: Solution, coil: Device) -> str:
         return f"{coil.designation} never comes to rest"
     volts = "nothing" if result.voltage_v is None else f"{abs(result.voltage_v):.1f} V"
     if isinstance(coil.spec, RelayCoil) and not coil.spec.fitted:
-        return f"{coil.designation} is out of its socket"
-    return f"{coil.designation} {'is pulled in' if result.pulled_in else 'is at rest'}, {volts} at its coil"
+        return f"{coil.designation} out of its socket"
+    return f"{'pulled in' if result.pulled_in else 'at rest'}, {volts} at the coil of {coil.designation}"

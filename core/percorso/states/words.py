@@ -68,17 +68,13 @@ def _moves(vehicle: Vehicle, one: Step, other: Step) -> list[str]:
 def said_meant(spec: DeviceKind) -> str:
     """What a device is meant to do, in a few words; empty where it may do as it likes."""
     if isinstance(spec, Starter):
-        return "must crank only"
+        return "must: cranking only"
     if not isinstance(spec, Load):
         return ""
-    must = f"must run {_states(spec.runs_in)}" if spec.runs_in else ""
-    rest = f"must rest {_states(spec.rests_in)}" if spec.rests_in else ""
-    return "; ".join(each for each in (must, rest) if each)
-
-
-def _states(states: tuple[State, ...]) -> str:
-    """States in words, in their usual order."""
-    return ", ".join(IN_STATE[each] for each in STATES if each in states)
+    said = (("must", spec.runs_in), ("must not", spec.rests_in))
+    return "; ".join(
+        f"{word}: {', '.join(each for each in STATES if each in states)}" for word, states in said if states
+    )
 
 
 SAID: Mapping[What, str] = {

@@ -105,6 +105,11 @@ def read_way(text: str) -> tuple[Step, ...]:
     return tuple(read)
 
 
+def written_way(way: Iterable[Step]) -> str:
+    """A way as ``read_way`` reads it."""
+    return ", ".join(" ".join([step.state, *(f"{each}={at}" for each, at in step.chosen.items())]) for step in way)
+
+
 def check_way(way: Sequence[Step]) -> None:
     """Raises StateError, with the step's place as its field, where key and engine cannot go from one to the next."""
     if not way:

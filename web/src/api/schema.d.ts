@@ -4697,23 +4697,28 @@ export interface components {
         /**
          * ForbiddenView
          * @description Something that must not happen: in words, the way to it, the path there, and what may cure it.
+         *
+         *     ``steps`` is the way as a drive takes it.
          */
         ForbiddenView: {
-            /** What */
-            what: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "runs and must not" | "trigger alive" | "engine outlasts its key" | "ignition fed with the key off" | "rests and must run" | "gets too little" | "never comes to rest" | "fed past its own contact" | "fed from its wrong end" | "sources joined" | "latched after its key" | "coil half pulled" | "over its rating";
             /** Part */
             part: string;
             /** Says */
             says: string;
             /** Way */
             way: string[];
+            /** Steps */
+            steps: string;
             /**
              * State
              * @enum {string}
              */
             state: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
-            /** Inputs */
-            inputs: string[];
             /** Count */
             count: number;
             /** States */

@@ -96,6 +96,7 @@ function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>) {
     { keys: "b", does: "the line board", run: () => navigate(`/jobs/${jobId}`) },
     { keys: "v", does: "the vehicle", run: () => navigate(`/jobs/${jobId}/vehicle`) },
     { keys: "l", does: "the loads", run: () => navigate(`/jobs/${jobId}/loads`) },
+    { keys: "t", does: "what is live when", run: () => navigate(`/jobs/${jobId}/states`) },
     { keys: "h", does: "the harness sheets", run: () => navigate(`/jobs/${jobId}/sheets`) },
     ...STATES.map((state, index) => ({
       keys: `s>${index + 1}`,
@@ -119,6 +120,7 @@ function Rail({ jobId }: { jobId: string }) {
       <Station to={`/jobs/${jobId}/vehicle`}>Vehicle</Station>
       <Station to={`/jobs/${jobId}/loads`}>Loads</Station>
       <Station to={`/jobs/${jobId}/circuits`}>Circuits</Station>
+      <Station to={`/jobs/${jobId}/states`}>States</Station>
       <Station to={`/jobs/${jobId}/sheets`}>Sheets</Station>
     </nav>
   );

@@ -48,11 +48,6 @@ export function StateControl({ board }: { board: Board }) {
 
 function Switches({ jobId, inputs, viewing }: { jobId: string; inputs: Input[]; viewing: Viewing }) {
   const set = Object.keys(viewing.inputs).length;
-  function put(input: Input, position: string) {
-    const usual = input.by_state[viewing.state] ?? input.positions[0];
-    const { [input.key]: _, ...others } = viewing.inputs;
-    view(jobId, { inputs: position === usual ? others : { ...others, [input.key]: position } });
-  }
   return (
     <Menu closeOnItemClick={false} position="bottom-end" width={340}>
       <Menu.Target>
@@ -62,20 +57,31 @@ function Switches({ jobId, inputs, viewing }: { jobId: string; inputs: Input[]; 
       </Menu.Target>
       <Menu.Dropdown className="switches">
         <Menu.Label>Each stands as usual in this state, unless set here</Menu.Label>
-        {inputs.map((input) => (
-          <div key={input.key} className="switch-line">
-            <span>{input.name}</span>
-            <SegmentedControl
-              aria-label={input.name}
-              size="xs"
-              data={input.positions.map((value) => ({ value, label: value.replaceAll("_", " ") }))}
-              value={input.position}
-              onChange={(position) => put(input, position)}
-            />
-          </div>
-        ))}
+        <SwitchLines jobId={jobId} inputs={inputs} />
         {set > 0 && <Menu.Item onClick={() => view(jobId, { inputs: {} })}>All as usual</Menu.Item>}
       </Menu.Dropdown>
     </Menu>
   );
+}
+
+/** Every switch with its positions; one that is put where it usually stands goes along with the state again. */
+export function SwitchLines({ jobId, inputs }: { jobId: string; inputs: Input[] }) {
+  const viewing = useViewing(jobId);
+  function put(input: Input, position: string) {
+    const usual = input.by_state[viewing.state] ?? input.positions[0];
+    const { [input.key]: _, ...others } = viewing.inputs;
+    view(jobId, { inputs: position === usual ? others : { ...others, [input.key]: position } });
+  }
+  return inputs.map((input) => (
+    <div key={input.key} className="switch-line">
+      <span>{input.name}</span>
+      <SegmentedControl
+        aria-label={input.name}
+        size="xs"
+        data={input.positions.map((value) => ({ value, label: value.replaceAll("_", " ") }))}
+        value={input.position}
+        onChange={(position) => put(input, position)}
+      />
+    </div>
+  ));
 }

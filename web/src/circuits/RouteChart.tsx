@@ -1,10 +1,11 @@
 /** The route and, aligned under it, the potential along it. */
 import { useElementSize } from "@mantine/hooks";
 import type { CircuitView, Reading } from "../api/queries";
+import { amps, voltage } from "../parts/format";
 import { FORK_HEIGHT, ForkLines } from "./ForkLines";
-import { layOut } from "./geometry";
+import { type Geometry, layOut } from "./geometry";
 import { PotentialProfile } from "./PotentialProfile";
-import { RouteStrip, STRIP_HEIGHT, TRACK_Y } from "./RouteStrip";
+import { RouteStrip, STRIP_HEIGHT, type StripPiece, TRACK_Y } from "./RouteStrip";
 
 type ChartProps = { view: CircuitView; readings: Reading[]; chosen: string; onChoose: (id: string) => void };
 
@@ -48,9 +49,31 @@ export function RouteChart({ view, readings, chosen, onChoose }: ChartProps) {
             chosen={chosen}
             onChoose={onChoose}
           />
-          <RouteStrip view={view} geometry={geometry} chosen={chosen} onChoose={onChoose} />
+          <RouteStrip
+            pieces={stripPieces(geometry)}
+            stops={geometry.stops}
+            gate={{ x: geometry.gateX, device: view.circuit.device, figure: amps(atDevice(view)) }}
+            step={geometry.step}
+            chosen={chosen}
+            onChoose={onChoose}
+          />
         </svg>
       )}
     </section>
   );
 }
+
+const atDevice = ({ basis, profile, circuit }: CircuitView) =>
+  basis === "state" ? profile.device_a : circuit.design_current_a;
+
+const stripPieces = (geometry: Geometry): StripPiece[] =>
+  geometry.pieces.map(({ leg, segment, from, to }) => ({
+    id: segment.id,
+    designation: segment.designation,
+    description: segment.description,
+    says: `${segment.designation}, ${segment.spec.kind}, ${segment.description}, loses ${voltage(leg.drop_v)}`,
+    spec: segment.spec,
+    side: leg.side,
+    from,
+    to,
+  }));

@@ -1,11 +1,21 @@
 /** The mark of one segment on the track, drawn between its two stations. */
 import type { Segment } from "../api/queries";
 
-type Props = { spec: Segment["spec"]; from: number; to: number; y: number };
+type Props = { spec: Segment["spec"] | null; from: number; to: number; y: number; closed?: boolean };
 
-export function SegmentMark({ spec, from, to, y }: Props) {
+/** A contact is drawn open, as symbols are, unless it is known to be closed here. */
+export function SegmentMark({ spec, from, to, y, closed = false }: Props) {
   const middle = (from + to) / 2;
   const rail = <path d={`M${from},${y}H${to}`} className="track thin" />;
+  if (spec === null) {
+    // A device that current passes on its way: half a gate.
+    return (
+      <>
+        {rail}
+        <rect x={middle - 15} y={y - 11} width={30} height={22} rx={3} className="mark-box" />
+      </>
+    );
+  }
   switch (spec.kind) {
     case "wire":
       return <path d={`M${from},${y}H${to}`} className="track" strokeWidth={thickness(spec.size)} />;
@@ -30,7 +40,7 @@ export function SegmentMark({ spec, from, to, y }: Props) {
       return (
         <>
           <path d={`M${from},${y}H${middle - 11}M${middle + 11},${y}H${to}`} className="track thin" />
-          <path d={`M${middle - 11},${y}L${middle + 9},${y - 9}`} className="mark-line" />
+          <path d={`M${middle - 11},${y}L${middle + 9},${y - (closed ? 0 : 9)}`} className="mark-line" />
           <circle cx={middle + 11} cy={y} r={2.5} className="mark-dot" />
           {spec.kind === "relay contact" && (
             <path d={`M${middle - 6},${y - 19}h12M${middle},${y - 19}v13`} className="mark-line faint" />

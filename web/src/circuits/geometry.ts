@@ -20,20 +20,24 @@ export type Geometry = {
   step: number;
 };
 
-/** Room for the name of the last station, which leans to the right. */
-function rightMargin(view: CircuitView): number {
-  const last = view.return_stations.at(-1) ?? view.supply_stations.at(-1);
-  const name = view.points.find((point) => point.id === last)?.name ?? "";
-  return Math.max(LEAST_RIGHT, 14 + Math.min(name.length, LONGEST_NAME) * LEANS);
+/** Where pieces stand, of which the first `supply` lead to the device; the last station's name leans to the right. */
+export function spread(count: number, supply: number, available: number, lastName: string) {
+  const margins = MARGIN + Math.max(LEAST_RIGHT, 14 + Math.min(lastName.length, LONGEST_NAME) * LEANS) + GATE;
+  const step = Math.min(Math.max((available - margins) / Math.max(count, 1), NARROWEST), WIDEST);
+  return {
+    step,
+    width: margins + count * step,
+    gateX: MARGIN + supply * step,
+    x: (index: number) => MARGIN + index * step + (index >= supply ? GATE : 0),
+  };
 }
 
 export function layOut(view: CircuitView, available: number): Geometry {
   const { legs } = view.profile;
-  const margins = MARGIN + rightMargin(view) + GATE;
-  const step = Math.min(Math.max((available - margins) / legs.length, NARROWEST), WIDEST);
+  const last = view.return_stations.at(-1) ?? view.supply_stations.at(-1);
+  const lastName = view.points.find((point) => point.id === last)?.name ?? "";
   const supply = legs.filter((leg) => leg.side === "supply").length;
-  const gateX = MARGIN + supply * step;
-  const x = (index: number) => MARGIN + index * step + (index >= supply ? GATE : 0);
+  const { step, width, gateX, x } = spread(legs.length, supply, available, lastName);
   const segments = new Map(view.segments.map((segment) => [segment.id, segment]));
   const names = new Map(view.points.map((point) => [point.id, point.name]));
   const stop = (id: string, at: number, side: Stop["side"]): Stop => {
@@ -43,7 +47,7 @@ export function layOut(view: CircuitView, available: number): Geometry {
     return { id, name: short || name, x: at, side };
   };
   return {
-    width: margins + legs.length * step,
+    width,
     right: MARGIN + GATE + legs.length * step,
     gateX,
     step,

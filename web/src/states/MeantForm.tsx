@@ -1,0 +1,58 @@
+/** In which states a device must run and in which it must rest. */
+import { SegmentedControl } from "@mantine/core";
+import type { StateRow } from "../api/queries";
+import { change, type Edit } from "../api/saving";
+import { STATES, type State } from "../app/viewing";
+import { FormModal } from "../parts/FormModal";
+import { STATE_NAME } from "../parts/families";
+import { useForm } from "../parts/useForm";
+
+type Meant = "must" | "may" | "must not";
+const CHOICES: { value: Meant; label: string }[] = [
+  { value: "must", label: "must run" },
+  { value: "may", label: "may" },
+  { value: "must not", label: "must rest" },
+];
+
+type Props = { jobId: string; row: StateRow; onClose: () => void };
+
+export function MeantForm({ jobId, row, onClose }: Props) {
+  const form = useForm<Record<State, Meant>>(
+    Object.fromEntries(STATES.map((state) => [state, meantNow(row, state)])) as Record<State, Meant>,
+  );
+  function send() {
+    const states = (meant: Meant) => STATES.filter((state) => form.values[state] === meant);
+    const edit: Edit = {
+      do: "change device",
+      device_id: row.id,
+      change: { runs_in: states("must"), rests_in: states("must not") },
+    };
+    return change(jobId, `set what ${row.name} is meant to do`, [edit], { seen: [row] });
+  }
+  return (
+    <FormModal
+      title={`What ${row.name} is meant to do`}
+      action="Save"
+      busy={form.busy}
+      remark={form.remark([])}
+      onSubmit={() => void form.submit(send, onClose)}
+      onClose={onClose}
+    >
+      {STATES.map((state) => (
+        <div key={state} className="switch-line">
+          <span>{STATE_NAME[state]}</span>
+          <SegmentedControl
+            aria-label={STATE_NAME[state]}
+            size="xs"
+            data={CHOICES}
+            value={form.values[state]}
+            onChange={(meant) => form.set({ [state]: meant as Meant })}
+          />
+        </div>
+      ))}
+    </FormModal>
+  );
+}
+
+const meantNow = (row: StateRow, state: State): Meant =>
+  row.runs_in?.includes(state) ? "must" : row.rests_in?.includes(state) ? "must not" : "may";

@@ -1,0 +1,57 @@
+/** The proof's answer: what was tried, and everything that happens and must not, with the way to it. */
+import type { Forbidden, ProofView, Trial } from "../api/queries";
+import { sizeName } from "../parts/format";
+
+type Props = {
+  proof: ProofView | undefined;
+  failed: string | undefined;
+  chosen: Forbidden | null;
+  onShow: (forbidden: Forbidden) => void;
+  onWay: (forbidden: Forbidden) => void;
+  onTry: (trial: Trial) => void;
+};
+
+export function ProofBox({ proof, failed, chosen, onShow, onWay, onTry }: Props) {
+  if (failed) return <p className="proof problem">{failed}</p>;
+  if (!proof) return <p className="proof quiet">Trying every situation …</p>;
+  const count = proof.forbidden.length;
+  return (
+    <section className="proof" aria-label="Proof">
+      <p>
+        {proof.tried}{" "}
+        {count === 0 ? (
+          <b className="verdict pass">● Nothing happens that must not.</b>
+        ) : (
+          <b className="verdict fail">
+            ■ {count === 1 ? "1 thing happens" : `${count} things happen`} that must not.
+          </b>
+        )}
+      </p>
+      <ul>
+        {proof.forbidden.map((each) => (
+          <li key={each.says} className={chosen?.says === each.says ? "chosen" : ""}>
+            <b className="verdict fail" aria-hidden="true">
+              ■
+            </b>{" "}
+            <button type="button" className="link says" title="Show the path" onClick={() => onShow(each)}>
+              {each.says}
+            </button>
+            <button type="button" className="link quiet" title="Go the way" onClick={() => onWay(each)}>
+              {each.way.join(" → ")}
+            </button>
+            {each.cures.map((cure) => (
+              <button
+                key={cure.effect}
+                type="button"
+                className="link"
+                onClick={() => onTry({ ...cure, from: "cure" })}
+              >
+                Try {sizeName(cure.effect)}
+              </button>
+            ))}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

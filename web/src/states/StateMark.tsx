@@ -1,0 +1,72 @@
+/** The mark of a device in a state: told apart by shape alone, at a glance and without colour. */
+import type { Cell, ProofView } from "../api/queries";
+
+export type Mark = "as it must" | "may" | "ready" | "rests" | "must not" | "must" | "chatters";
+
+type Often = ProofView["often"][number]["runs"] | undefined;
+
+/** `often`: how often the device runs in that state over every position of every switch, if that is known. */
+export function markOf({ does, is_wrong, meant }: Cell, often: Often): Mark {
+  if (does === "never comes to rest") return "chatters";
+  if (is_wrong) return meant === "must not" ? "must not" : "must";
+  if (does === "rests") return often === "sometimes" ? "ready" : "rests";
+  return meant === "must" ? "as it must" : "may";
+}
+
+export const MARKS: Record<Mark, string> = {
+  "as it must": "runs as it must",
+  may: "may run",
+  ready: "ready, a switch away",
+  rests: "at rest",
+  "must not": "must not",
+  must: "must and does not",
+  chatters: "never comes to rest",
+};
+
+export function StateMark({ mark }: { mark: Mark }) {
+  return (
+    <svg
+      width={14}
+      height={14}
+      viewBox="-7 -7 14 14"
+      aria-hidden="true"
+      className={`state-mark ${CLASS[mark]}`}
+    >
+      <Shape mark={mark} />
+    </svg>
+  );
+}
+
+const CLASS: Record<Mark, string> = {
+  "as it must": "right",
+  may: "free",
+  ready: "free",
+  rests: "still",
+  "must not": "wrong",
+  must: "wrong",
+  chatters: "wrong",
+};
+
+function Shape({ mark }: { mark: Mark }) {
+  switch (mark) {
+    case "as it must":
+      return <circle r={5.5} className="solid" />;
+    case "may":
+      return (
+        <>
+          <circle r={5} className="outline" />
+          <path d="M0,-5A5,5 0 0 0 0,5Z" className="solid" />
+        </>
+      );
+    case "ready":
+      return <circle r={5} className="outline" />;
+    case "rests":
+      return <path d="M-4,0H4" className="outline" />;
+    case "must not":
+      return <rect x={-5.5} y={-5.5} width={11} height={11} className="solid" />;
+    case "must":
+      return <path d="M-5,-5H5V5H-5ZM-5,5L5,-5" className="outline" />;
+    case "chatters":
+      return <path d="M-6,2L-3,-4L0,4L3,-4L6,2" className="outline" />;
+  }
+}

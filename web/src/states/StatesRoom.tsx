@@ -1,0 +1,202 @@
+/** What is live when, and should it be: the matrix with its whys, the proof, what pulling does, and a drive. */
+import { Button, SegmentedControl } from "@mantine/core";
+import { useState } from "react";
+import { useParams } from "react-router";
+import {
+  type Forbidden,
+  type StateRow,
+  type Trial,
+  useBoard,
+  useDrive,
+  useMatrix,
+  useProof,
+  usePulled,
+  useWhy,
+} from "../api/queries";
+import { attempt, change } from "../api/saving";
+import { useKeys } from "../app/keys";
+import { SwitchLines } from "../app/StateControl";
+import { STATES, useViewing } from "../app/viewing";
+import { STATE_NAME } from "../parts/families";
+import { TrialBar } from "../parts/TrialBar";
+import { Legend, Matrix, type Place } from "./Matrix";
+import { MeantForm } from "./MeantForm";
+import { PathStrip } from "./PathStrip";
+import { ProofBox } from "./ProofBox";
+import { PulledTable } from "./PulledTable";
+import { A_DRIVE, TimeLine } from "./TimeLine";
+import { WhyPanel } from "./WhyPanel";
+
+type Shown = "matrix" | "pull" | "time";
+const VIEWS: { value: Shown; label: string }[] = [
+  { value: "matrix", label: "matrix" },
+  { value: "pull", label: "pull what?" },
+  { value: "time", label: "time line" },
+];
+
+export function StatesRoom() {
+  const { jobId = "" } = useParams();
+  const board = useBoard(jobId).data;
+  if (!board) return <p className="page quiet">Looking what is live …</p>;
+  if (!board.moment.is_fed)
+    return (
+      <p className="page empty">
+        Nothing can be live yet: say in the Vehicle room what the battery is and where its posts are.
+      </p>
+    );
+  return <Room key={jobId} jobId={jobId} />;
+}
+
+function Room({ jobId }: { jobId: string }) {
+  const viewing = useViewing(jobId);
+  const [shown, setShown] = useState<Shown>("matrix");
+  const [at, setAt] = useState<Place | null>(null);
+  const [happening, setHappening] = useState<Forbidden | null>(null);
+  const [part, setPart] = useState<string | null>(null);
+  const [meant, setMeant] = useState<StateRow | null>(null);
+  const [trial, setTrial] = useState<Trial | null>(null);
+  const [way, setWay] = useState("");
+  const matrix = useMatrix(jobId);
+  const proof = useProof(jobId, trial);
+  const asked = useWhy(jobId, happening ? null : at);
+  const pulled = usePulled(jobId, shown === "pull" || at !== null);
+  const drive = useDrive(jobId, way, shown === "time");
+  const rows = matrix.data?.rows ?? [];
+  const why = happening ? happening.why : at ? asked.data : undefined;
+  const path = why && why.out.length + why.back.length > 0 ? why : null;
+  const chosenRow = rows.find((row) => row.id === (happening?.part ?? at?.part));
+
+  function go(place: Place) {
+    setHappening(null);
+    setPart(null);
+    setAt(place);
+  }
+  function step(down: number, right: number) {
+    const start = at ?? { part: rows[0]?.id ?? "", state: viewing.state };
+    const row = rows[clamp(rows.findIndex((each) => each.id === start.part) + (at ? down : 0), rows.length)];
+    const state = STATES[clamp(STATES.indexOf(start.state) + (at ? right : 0), STATES.length)];
+    if (row && state) go({ part: row.id, state });
+  }
+  function showForbidden(forbidden: Forbidden) {
+    setShown("matrix");
+    setAt({ part: forbidden.part, state: forbidden.state });
+    setHappening(forbidden);
+  }
+  function goTheWay(forbidden: Forbidden) {
+    setWay(forbidden.steps);
+    setShown("time");
+  }
+  function leave() {
+    if (trial) setTrial(null);
+    else if (shown !== "matrix") setShown("matrix");
+    else {
+      setAt(null);
+      setHappening(null);
+    }
+  }
+  async function keep() {
+    if (!trial) return;
+    await attempt(change(jobId, trial.effect, trial.edits, { label: trial.effect }));
+    setTrial(null);
+  }
+  const toggle = (which: Shown) => () => setShown(shown === which ? "matrix" : which);
+
+  useKeys("States", [
+    { keys: "ArrowUp", does: "device", run: () => step(-1, 0) },
+    { keys: "ArrowDown", does: "device", run: () => step(1, 0) },
+    { keys: "ArrowLeft", does: "state", run: () => step(0, -1) },
+    { keys: "ArrowRight", does: "state", run: () => step(0, 1) },
+    { keys: "Enter", does: "draw its path", run: () => (trial ? void keep() : step(0, 0)) },
+    { keys: "m", does: "what is meant", run: () => chosenRow?.runs_in && setMeant(chosenRow) },
+    { keys: "p", does: "pull what?", run: toggle("pull") },
+    { keys: "t", does: "time line", run: toggle("time") },
+    { keys: "Escape", does: "back", run: leave },
+    { keys: "Mod+p", does: "print", run: () => window.print() },
+  ]);
+
+  if (matrix.isError) return <p className="page empty">{matrix.error.message}</p>;
+  return (
+    <div className="room states">
+      <div className="room-main">
+        <div className="page-head">
+          <h1>What is live when</h1>
+          <SegmentedControl
+            aria-label="View"
+            size="xs"
+            className="no-print"
+            data={VIEWS}
+            value={shown}
+            onChange={(value) => setShown(value as Shown)}
+          />
+          <span className="spring" />
+          <Button variant="default" size="compact-md" className="no-print" onClick={() => window.print()}>
+            Print
+          </Button>
+        </div>
+        {trial && <TrialBar trial={trial} onKeep={() => void keep()} onPutBack={() => setTrial(null)} />}
+        <ProofBox
+          proof={proof.data}
+          failed={proof.isError ? proof.error.message : undefined}
+          chosen={happening}
+          onShow={showForbidden}
+          onWay={goTheWay}
+          onTry={setTrial}
+        />
+        {shown === "matrix" && (
+          <>
+            <Matrix
+              rows={rows}
+              proof={proof.data}
+              at={at}
+              drawn={path !== null}
+              onGo={go}
+              onMeant={setMeant}
+            />
+            <Legend />
+            {path && <PathStrip why={path} chosen={part} onChoose={setPart} />}
+          </>
+        )}
+        {shown === "pull" && (pulled.data ? <PulledTable pulled={pulled.data} /> : <Wait />)}
+        {shown === "time" && (
+          <TimeLine
+            key={way}
+            drive={drive.data}
+            way={way}
+            problem={drive.isError ? drive.error.message : undefined}
+            onWay={(text) => setWay(text.trim() || A_DRIVE)}
+          />
+        )}
+      </div>
+      <aside className="inspector no-print" aria-label="Why">
+        {why ? (
+          <WhyPanel
+            why={why}
+            state={happening?.state ?? at?.state ?? viewing.state}
+            row={happening ? undefined : chosenRow}
+            pulled={pulled.data}
+            onMeant={setMeant}
+          />
+        ) : (
+          <p className="quiet">
+            Choose a cell to see why its device runs or rests: the path of its current, and what holds each
+            contact on it.
+          </p>
+        )}
+        {matrix.data && matrix.data.inputs.length > 0 && (
+          <>
+            <h3>Switches, {STATE_NAME[viewing.state]}</h3>
+            <SwitchLines jobId={jobId} inputs={matrix.data.inputs} />
+          </>
+        )}
+        <p className="caution-line">
+          Something may start to move: stand clear, chock the wheels, battery off before touching metal. The
+          maker’s data and local codes come first.
+        </p>
+      </aside>
+      {meant && <MeantForm jobId={jobId} row={meant} onClose={() => setMeant(null)} />}
+    </div>
+  );
+}
+
+const Wait = () => <p className="quiet">Pulling one part after the other …</p>;
+const clamp = (index: number, count: number) => Math.min(Math.max(index, 0), count - 1);
