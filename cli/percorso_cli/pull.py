@@ -7,7 +7,7 @@ import click
 
 from percorso.errors import PercorsoError, PreparationError
 from percorso.house_rules import HouseRules
-from percorso.states.pulling import Change, Pulled, pull_named
+from percorso.states.pulling import Change, Pulled
 from percorso.study import Study
 from percorso.vehicle.model import Stage, Vehicle
 from percorso_cli.options import as_json, inputs, job_argument, names_of, print_json, stage_option, whole_vehicle_in
@@ -24,9 +24,8 @@ def pull(job: Path, part: str, stage: Stage, inputs: tuple[tuple[str, str], ...]
     study = Study(whole_vehicle_in(job), HouseRules())
     if not study.vehicle.points:
         raise click.ClickException("there is no point in this job yet, so nothing to take out")
-    network = study.at(stage)
     try:
-        pulled = pull_named(network, part, dict(inputs))
+        [pulled] = study.pulled(stage, dict(inputs), part)
     except PreparationError as error:
         raise click.BadParameter(str(error), param_hint="'--part'") from error
     except PercorsoError as error:
@@ -34,13 +33,14 @@ def pull(job: Path, part: str, stage: Stage, inputs: tuple[tuple[str, str], ...]
     if as_json:
         print_json({"part": pulled.part, "rows": [_row(each) for each in pulled.changes]})
         return
-    _print(network.vehicle, pulled)
+    _print(study.at(stage).vehicle, pulled)
 
 
 def _row(change: Change) -> dict[str, Any]:
     return {
         "device": change.before.device_id,
         "state": change.before.state,
+        "inputs": dict(change.chosen),
         "before": change.before.does,
         "after": change.after.does,
         "before_v": change.before.voltage_v,

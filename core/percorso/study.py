@@ -19,11 +19,11 @@ from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.states.proof import Proof, prove
-from percorso.states.pulling import Pulled, pull_each, removable
+from percorso.states.pulling import Pulled, part_named, pull_each, removable
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.scenarios import Drive
 from percorso.vehicle.stages import is_changed, vehicle_at
-from percorso.vehicle.states import State
+from percorso.vehicle.states import STATES, State, steps
 from percorso.verification.preparations import Preparation
 from percorso.verification.readings import DropReading, Judgement, judge_reading
 from percorso.verification.situation import prepared
@@ -169,10 +169,15 @@ class Study:
             self._proofs[key] = prove(self.at(stage, preparations))
         return self._proofs[key]
 
-    def pulled(self, stage: Stage, chosen: Mapping[str, str]) -> list[Pulled]:
-        """What each part does that can be taken out, with inputs as chosen. Raises StateError."""
+    def pulled(self, stage: Stage, chosen: Mapping[str, str], part: str | None = None) -> list[Pulled]:
+        """What each part does that can be taken out, or one of that name, with inputs as chosen.
+
+        With none chosen every switch stands so that everything runs that can. Raises StateError and PreparationError.
+        """
         network = self.at(stage)
-        return pull_each(network, removable(network.vehicle), chosen)
+        parts = removable(network.vehicle) if part is None else [part_named(network.vehicle, part)]
+        situations = steps(STATES, chosen) if chosen else self.proof(stage).showing
+        return pull_each(network, parts, situations)
 
     def state_findings(self, state: State, stage: Stage, chosen: Mapping[str, str]) -> tuple[Finding, ...]:
         """What the rules notice in a state; nothing where nothing feeds the vehicle. Raises StateError."""

@@ -15,8 +15,10 @@ from percorso.findings.finding import Finding, concerns, gravest_first
 from percorso.findings.overcurrent import Check, guard_checks
 from percorso.findings.plan import circuit_findings
 from percorso.findings.wires import WireFigures, wire_figures
+from percorso.network.device_results import doing
 from percorso.sizing.ladders import Ladder, ladders
 from percorso.sizing.protection_zones import Guarding
+from percorso.study import Solved
 from percorso.vehicle.model import Circuit, stations
 
 Basis = Literal["state", "design"]
@@ -25,8 +27,9 @@ Basis = Literal["state", "design"]
 class CircuitView(BaseModel):
     """A circuit computed, with its profile as it runs in a state or at its design current (``basis``).
 
-    ``why_not`` says why it is shown at its design current although its state was asked for. ``beside`` are the segments
-    of its forks; ``supply_stations`` and ``return_stations`` are point ids along each side.
+    ``why_not`` says why it is shown at its design current although its state was asked for; ``device_now`` what its
+    device does in that state. ``beside`` are the segments of its forks; ``supply_stations`` and ``return_stations`` are
+    point ids along each side.
     """
 
     job_id: str
@@ -38,6 +41,7 @@ class CircuitView(BaseModel):
     return_stations: list[str]
     basis: Basis
     why_not: str
+    device_now: str
     profile: Profile
     design_allowed_v: float
     difference: Difference | None
@@ -102,6 +106,7 @@ def circuit_view(
         return_stations=list(stations(vehicle, circuit, "return")),
         basis="design" if why_not else basis,
         why_not=why_not,
+        device_now=_device_now(solved, circuit.device_id or ""),
         profile=profile,
         design_allowed_v=plan.allowed_drop_v,
         difference=network.difference(circuit_id, view.state, view.chosen()) if compare else None,
@@ -110,6 +115,16 @@ def circuit_view(
         heat={each: figures for each in (*own, *beside) if (figures := wire_figures(whole, each))} if own else {},
         checks={each: list(checks) for each in own if (checks := _checks(whole, circuit, each))},
     )
+
+
+def _device_now(solved: Solved | None, device_id: str) -> str:
+    """What a circuit's device does in the state that is looked at; nothing where it is not there."""
+    device = solved.vehicle.devices.get(device_id) if solved else None
+    if solved is None or device is None:
+        return ""
+    result = solved.solution.devices[device_id]
+    volts = "no known voltage" if result.voltage_v is None else f"{result.voltage_v:.1f} V"
+    return f"{device.name}: {doing(device.spec, result)}, {volts}"
 
 
 def _checks(plan: Planned, circuit: Circuit, segment_id: str) -> tuple[Check, ...]:

@@ -22,7 +22,9 @@ from percorso.planning.apply import edited
 from percorso.sizing.advice import ContactAdvice, FuseAdvice, LinkAdvice, Recommendation, WireAdvice
 from percorso.sizing.circuit_advice import CircuitAdvice
 from percorso.sizing.search import recommend
+from percorso.vehicle.model import Stage
 from percorso.vehicle.stages import vehicle_at
+from percorso.verification.offers import Offer, offers
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["circuits"])
@@ -43,6 +45,15 @@ def read_extensions(request: SignedInRequest, circuit_id: UUID) -> list[Extensio
     """Segments of the job that a route could lead on over, with the edit that does it."""
     vehicle = network_of(job_of(request, models.Circuit, circuit_id)).vehicle
     return extensions(vehicle, vehicle.circuits[str(circuit_id)])
+
+
+@router.get("/circuits/{circuit_id}/preparations", response=list[Offer])
+def read_preparations(request: SignedInRequest, circuit_id: UUID, stage: Stage = "planned") -> list[Offer]:
+    """What can be done to the metal along a circuit for a test; nothing where its route is not there at the stage."""
+    job = job_of(request, models.Circuit, circuit_id)
+    vehicle = network_for_reading(job, request.user.shop.house_rules).at(stage).vehicle
+    circuit = vehicle.circuits.get(str(circuit_id))
+    return list(offers(vehicle, circuit)) if circuit else []
 
 
 class WhatIf(Body):

@@ -21,6 +21,7 @@ from percorso.sheets.relays import RelayRow
 from percorso.sheets.shopping import CutRow, ShoppingRow
 from percorso.sheets.wires import WireRow
 from percorso.spreadsheet import csv_text
+from percorso.states.words import said_pulled
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["sheets"])
@@ -44,8 +45,11 @@ def _network(request: SignedInRequest, job_id: UUID) -> tuple[models.Job, JobNet
 
 
 def _sheets(network: JobNetwork) -> Sheets:
-    worst = network.plan("planned").worst if network.vehicle.points else Flows({}, {}, {})
-    return sheets(network.vehicle, worst, network.rules)
+    if not network.vehicle.points:
+        return sheets(network.vehicle, Flows({}, {}, {}), {}, network.rules)
+    vehicle = network.at("planned").vehicle
+    when_pulled = {each.part: said_pulled(vehicle, each) for each in network.pulled("planned", {})}
+    return sheets(network.vehicle, network.plan("planned").worst, when_pulled, network.rules)
 
 
 @router.get("/jobs/{job_id}/sheets", response=SheetsOut)

@@ -15,7 +15,6 @@ from network.solving import JobNetwork, View, Viewed, network_for_reading
 from percorso.errors import PathError
 from percorso.network.operating_point import Network
 from percorso.planning.apply import edited
-from percorso.vehicle.model import Stage
 from percorso.vehicle.states import A_DRIVE, read_way, steps
 from states.views import (
     DriveView,
@@ -68,23 +67,25 @@ def read_proof(request: SignedInRequest, job_id: UUID, view: View) -> HttpRespon
     """Everything forbidden that can be brought about at a stage, and how."""
     network = _network(request, job_id)
     _fed(network, view)
-    return as_json(proof_view(network.proof(view.stage, view.prepared()), network.rules))
+    proof = network.proof(view.stage, view.prepared())
+    planned = network.proof("planned") if view.stage == "found" else proof
+    return as_json(proof_view(proof, planned, network.rules))
 
 
 class TriedEdits(Body):
-    """Edits that are tried, and at which stage what comes of them is proved."""
+    """Edits of the plan that are tried."""
 
     edits: Edits
-    stage: Stage = "planned"
 
 
 @router.post("/jobs/{job_id}/proof/what-if", response=ProofView)
 def try_proof(request: SignedInRequest, job_id: UUID, tried: TriedEdits) -> HttpResponse:
-    """The proof of a job with edits; nothing is written."""
+    """The proof of a plan with edits; nothing is written."""
     network = _network(request, job_id)
     changed = network.with_vehicle(edited(network.vehicle, tried.edits, network.rules, new_id))
-    _fed(changed, Viewed(stage=tried.stage))
-    return as_json(proof_view(changed.proof(tried.stage), network.rules))
+    _fed(changed, Viewed())
+    proof = changed.proof("planned")
+    return as_json(proof_view(proof, proof, network.rules))
 
 
 @router.get("/jobs/{job_id}/pulled", response=list[PulledView])

@@ -178,7 +178,7 @@ def _held(solution: Solution, held: Held) -> HeldView:
 class ForbiddenView(BaseModel):
     """Something that must not happen: in words, the way to it, the path there, and what may cure it.
 
-    ``steps`` is the way as a drive takes it.
+    ``steps`` is the way as a drive takes it. ``gone_as_planned`` is of what was found, where something is planned.
     """
 
     what: What
@@ -189,6 +189,7 @@ class ForbiddenView(BaseModel):
     state: State
     count: int
     states: list[State]
+    gone_as_planned: bool | None
     why: WhyView | None
     cures: list[Cure]
 
@@ -210,19 +211,24 @@ class ProofView(BaseModel):
     often: list[OftenView]
 
 
-def proof_view(proof: Proof, rules: HouseRules) -> ProofView:
-    """A proof as a screen shows it."""
+def proof_view(proof: Proof, planned: Proof, rules: HouseRules) -> ProofView:
+    """A proof as a screen shows it, beside that of the plan, which is the same where the plan is looked at.
+
+    What can be tried changes the plan: it is offered against what the plan does not cure.
+    """
     often = (OftenView(device_id=device, state=state, runs=runs) for (device, state), runs in proof.runs.items())
     return ProofView(
         tried=said_scope(proof.scope),
         situations=proof.situations,
-        forbidden=[_forbidden(proof, each, rules) for each in proof.forbidden],
+        forbidden=[_forbidden(proof, planned, each, rules) for each in proof.forbidden],
         often=list(often),
     )
 
 
-def _forbidden(proof: Proof, forbidden: Forbidden, rules: HouseRules) -> ForbiddenView:
+def _forbidden(proof: Proof, planned: Proof, forbidden: Forbidden, rules: HouseRules) -> ForbiddenView:
     vehicle = proof.network.vehicle
+    same = (each for each in planned.forbidden if (each.what, each.part) == (forbidden.what, forbidden.part))
+    as_planned = next(same, None)
     return ForbiddenView(
         what=forbidden.what,
         part=forbidden.part,
@@ -232,8 +238,9 @@ def _forbidden(proof: Proof, forbidden: Forbidden, rules: HouseRules) -> Forbidd
         state=forbidden.state,
         count=forbidden.count,
         states=list(forbidden.states),
+        gone_as_planned=None if proof is planned else as_planned is None,
         why=why_view(replayed(proof, forbidden), forbidden.part) if forbidden.part else None,
-        cures=list(cures(proof, forbidden, rules)),
+        cures=list(cures(planned, as_planned, rules)) if as_planned else [],
     )
 
 

@@ -1,10 +1,9 @@
 """The fuse chart: every fuse, link and breaker with what it carries and protects."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from percorso.circuits.worst_currents import Flows
-from percorso.house_rules import HouseRules
 from percorso.sheets.words import names, status
 from percorso.sizing.protection_zones import guarded_wires
 from percorso.vehicle.model import Vehicle, in_order, passing
@@ -24,11 +23,12 @@ class FuseRow:
     load_state: State | None
     protects: str
     circuits: str
+    when_pulled: str
     status: str
 
 
-def fuse_rows(vehicle: Vehicle, worst: Flows, rules: HouseRules) -> Iterable[FuseRow]:
-    """Every fuse, link and breaker, by designation."""
+def fuse_rows(vehicle: Vehicle, worst: Flows, when_pulled: Mapping[str, str]) -> Iterable[FuseRow]:
+    """Every fuse, link and breaker, by designation; ``when_pulled`` says by id what becomes of what hangs on it."""
     for segment in in_order(vehicle.segments.values()):
         spec = segment.spec
         if not isinstance(spec, Fuse | FusibleLink | Breaker):
@@ -52,5 +52,6 @@ def fuse_rows(vehicle: Vehicle, worst: Flows, rules: HouseRules) -> Iterable[Fus
             load_state=most.state if load_a else None,
             protects=", ".join(wires),
             circuits=names(circuits),
+            when_pulled=when_pulled.get(segment.id, ""),
             status=status(segment),
         )

@@ -1,5 +1,6 @@
 """What the harness is built from: wire schedule, cut list, shopping list, fuse and relay chart, labels."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from percorso.circuits.worst_currents import Flows
@@ -26,8 +27,11 @@ class Sheets:
     labels: tuple[LabelRow, ...]
 
 
-def sheets(vehicle: Vehicle, worst: Flows, rules: HouseRules) -> Sheets:
-    """The sheets of a job, old and new pieces together; what is bought and cut is what is new and stays."""
+def sheets(vehicle: Vehicle, worst: Flows, when_pulled: Mapping[str, str], rules: HouseRules) -> Sheets:
+    """The sheets of a job, old and new pieces together; what is bought and cut is what is new and stays.
+
+    ``when_pulled`` says by id what becomes of what hangs on a fuse or a relay.
+    """
     wires = [(each, each.spec) for each in in_order(vehicle.segments.values()) if isinstance(each.spec, Wire)]
     new = [(segment, spec) for segment, spec in wires if is_new(segment)]
     rows = {segment.id: wire_row(vehicle, segment, spec, rules) for segment, spec in wires}
@@ -36,7 +40,7 @@ def sheets(vehicle: Vehicle, worst: Flows, rules: HouseRules) -> Sheets:
         wires=tuple(rows.values()),
         cuts=tuple(cut_rows(built)),
         shopping=tuple(shopping_rows(vehicle, built)),
-        fuses=tuple(fuse_rows(vehicle, worst, rules)),
-        relays=tuple(relay_rows(vehicle)),
+        fuses=tuple(fuse_rows(vehicle, worst, when_pulled)),
+        relays=tuple(relay_rows(vehicle, when_pulled)),
         labels=tuple(label_rows(built)),
     )

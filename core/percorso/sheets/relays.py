@@ -1,6 +1,6 @@
 """The relay chart: every relay with its coil, what it switches and what triggers it."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from percorso.sheets.words import names
@@ -21,11 +21,12 @@ class RelayRow:
     switches: str
     triggered_by: str
     driven: str
+    when_pulled: str
     status: str
 
 
-def relay_rows(vehicle: Vehicle) -> Iterable[RelayRow]:
-    """Every relay, by designation."""
+def relay_rows(vehicle: Vehicle, when_pulled: Mapping[str, str]) -> Iterable[RelayRow]:
+    """Every relay, by designation; ``when_pulled`` says by id what becomes of what hangs on it."""
     for coil in in_order(vehicle.devices.values()):
         spec = coil.spec
         if not isinstance(spec, RelayCoil):
@@ -46,6 +47,7 @@ def relay_rows(vehicle: Vehicle) -> Iterable[RelayRow]:
             switches=", ".join(switched),
             triggered_by=names(triggers),
             driven=", ".join({_driven(vehicle, each): None for each in triggers}),
+            when_pulled=when_pulled.get(coil.id, ""),
             status=coil.fate if coil.fate != "kept" else "new" if coil.origin == "new" else "existing",
         )
 

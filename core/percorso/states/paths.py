@@ -59,6 +59,11 @@ class Why:
         return (*((self.source,) if self.source else ()), *(hop.part for hop in self.hops))
 
     @property
+    def whole(self) -> tuple[str, ...]:
+        """Ids of all that has a part in it: on the path, and on the paths of the coils that hold its contacts."""
+        return (*self.parts, *(part for held in self.held if held.why for part in held.why.whole))
+
+    @property
     def out(self) -> tuple[Hop, ...]:
         """From the source to the part."""
         return self.hops[: self.place]

@@ -1,6 +1,6 @@
 """The proof: what must never happen and still does, with the shortest way to it, or that there is no such thing."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -13,6 +13,7 @@ from percorso.states.forbidden import Happening, What, happenings
 from percorso.states.paths import Why, why
 from percorso.vehicle.devices import RelayCoil, Starter
 from percorso.vehicle.loads import Load
+from percorso.vehicle.model import Device
 from percorso.vehicle.states import STATES, State, Step
 
 HowOften = Literal["always", "sometimes", "never"]
@@ -40,12 +41,16 @@ class Forbidden:
 
 @dataclass(frozen=True)
 class Proof:
-    """What was tried and what was found. ``runs``: how often each device runs in each state, over all inputs."""
+    """What was tried and what was found. ``runs``: how often each device runs in each state, over all inputs.
+
+    ``showing`` are situations in which together everything runs that can run, few of them for each state.
+    """
 
     network: Network
     scope: Scope
     forbidden: tuple[Forbidden, ...]
     runs: Mapping[tuple[str, State], HowOften]
+    showing: tuple[Step, ...]
 
     @property
     def situations(self) -> int:
@@ -57,7 +62,7 @@ def prove(network: Network, most: int = MOST_SITUATIONS) -> Proof:
     """Try every situation of a vehicle that has a point, or as many as are asked for."""
     explored = explore(network, most)
     found = tuple(_forbidden(explored, each) for each in happenings(explored))
-    return Proof(network, explored.scope, found, _how_often(explored))
+    return Proof(network, explored.scope, found, _how_often(explored), tuple(_showing(explored)))
 
 
 def _forbidden(explored: Explored, happening: Happening) -> Forbidden:
@@ -82,13 +87,34 @@ def _how_often(explored: Explored) -> Mapping[tuple[str, State], HowOften]:
     """How often each load, coil and starter runs in each state."""
     states = {state: explored.in_states((state,)) & explored.settled for state in STATES}
     found: dict[tuple[str, State], HowOften] = {}
-    for device in explored.network.vehicle.devices.values():
-        if isinstance(device.spec, Load | RelayCoil | Starter):
-            runs = explored.runs(device)
-            for state, there in states.items():
-                share = runs[there].mean() if there.any() else 0.0
-                found[device.id, state] = "never" if share == 0 else "always" if share == 1 else "sometimes"
+    for device in _seen(explored):
+        runs = explored.runs(device)
+        for state, there in states.items():
+            share = runs[there].mean() if there.any() else 0.0
+            found[device.id, state] = "never" if share == 0 else "always" if share == 1 else "sometimes"
     return found
+
+
+def _showing(explored: Explored) -> Iterator[Step]:
+    """For each state the situation in which most runs, and more until nothing is left that runs in none of them."""
+    running = np.array([explored.runs(each) for each in _seen(explored)]).reshape(-1, len(explored.moments))
+    for state in STATES:
+        there = np.flatnonzero(explored.in_states((state,)) & explored.settled & ~explored.running_on)
+        left = running[:, there]
+        if not len(there):
+            yield Step(state)
+        while len(there):
+            best = int(left.sum(axis=0).argmax())
+            yield explored.scope.step(state, explored.moments[there[best]].positions)
+            left = left & ~left[:, [best]]
+            if not left.any():
+                break
+
+
+def _seen(explored: Explored) -> list[Device]:
+    """Loads, coils and starters."""
+    devices = explored.network.vehicle.devices.values()
+    return [each for each in devices if isinstance(each.spec, Load | RelayCoil | Starter)]
 
 
 def replayed(proof: Proof, forbidden: Forbidden) -> Solution:

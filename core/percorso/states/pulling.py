@@ -1,8 +1,8 @@
 """What a part taken out changes: what goes dead in each state, and through which path what stays on does."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
 from percorso.errors import PreparationError
 from percorso.network.branches import reference_point
@@ -14,7 +14,7 @@ from percorso.vehicle.connectivity import buses
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil
 from percorso.vehicle.model import Device, Segment, Vehicle, in_order
 from percorso.vehicle.segments import Breaker, Fuse, FusibleLink, Joint, RelayContact
-from percorso.vehicle.states import STATES, State
+from percorso.vehicle.states import State, Step
 from percorso.verification.preparations import Lift, Preparation, Pull
 from percorso.verification.situation import prepared
 
@@ -23,13 +23,20 @@ Effect = Literal[
 ]
 
 
+EFFECTS: tuple[Effect, ...] = get_args(Effect)  # what matters most stands first
+
+
 @dataclass(frozen=True)
 class Change:
-    """One device in one state, before and after; ``through`` is the path of what stays on behind the part."""
+    """One device in one state, before and after; ``through`` is the path of what stays on behind the part.
+
+    ``chosen``: the inputs that do not stand as usual there.
+    """
 
     before: Cell
     after: Cell
     effect: Effect
+    chosen: Mapping[str, str]
     through: Why | None = None
 
 
@@ -41,18 +48,11 @@ class Pulled:
     preparation: Preparation
     changes: tuple[Change, ...]
 
-    def with_effect(self, *effects: Effect) -> Mapping[str, tuple[State, ...]]:
-        """The devices with one of some effects, each with the states in which it has it."""
-        found: dict[str, tuple[State, ...]] = {}
-        for each in self.changes:
-            if each.effect in effects:
-                found[each.before.device_id] = (*found.get(each.before.device_id, ()), each.before.state)
-        return found
-
 
 def removable(vehicle: Vehicle) -> list[Segment | Device]:
     """What can be taken out to find out what hangs on it: fuses, links, breakers, relays, joints to ground."""
-    ground, bus = buses(vehicle).get(reference_point(vehicle)), buses(vehicle)
+    bus = buses(vehicle)
+    ground = bus.get(reference_point(vehicle))
     guards = [each for each in vehicle.segments.values() if isinstance(each.spec, Fuse | FusibleLink | Breaker)]
     relays = [each for each in vehicle.devices.values() if isinstance(each.spec, RelayCoil)]
     joints = [
@@ -61,50 +61,49 @@ def removable(vehicle: Vehicle) -> list[Segment | Device]:
     return [*in_order(guards), *in_order(relays), *in_order(joints)]
 
 
-def pull_each(network: Network, parts: Sequence[Segment | Device], chosen: Mapping[str, str]) -> list[Pulled]:
-    """What it changes to take out each of some parts alone, in every state with inputs as chosen.
-
-    Raises StateError for an unknown input, and PreparationError for what cannot be taken out.
-    """
-    before = _solved(network, chosen)
-    return [_pulled(network, before, part, chosen) for part in parts]
-
-
-def pull_named(network: Network, name: str, chosen: Mapping[str, str]) -> Pulled:
-    """What it changes to take out the part of that designation or id. Raises PreparationError and StateError."""
-    can = removable(network.vehicle)
+def part_named(vehicle: Vehicle, name: str) -> Segment | Device:
+    """What can be taken out by that designation or id. Raises PreparationError."""
+    can = removable(vehicle)
     part = next((each for each in can if name in (each.id, each.designation)), None)
     if part is None:
         names = ", ".join(each.designation for each in can)
         raise PreparationError(f'"{name}" is nothing that is taken out; there is {names or "nothing of the kind"}')
-    return pull_each(network, [part], chosen)[0]
+    return part
 
 
-def _solved(network: Network, chosen: Mapping[str, str]) -> list[Solution]:
-    return [network.solve(state, chosen, look_ahead=False) for state in STATES]
+def pull_each(network: Network, parts: Sequence[Segment | Device], situations: Sequence[Step]) -> list[Pulled]:
+    """What it changes to take out each of some parts alone, in some situations; a state may be there more than once.
+
+    Of those in one state the one is told in which most becomes of a device. Raises StateError for an unknown input.
+    """
+    before = _solved(network, situations)
+    return [_pulled(network, before, part, situations) for part in parts]
 
 
-def _pulled(network: Network, before: Sequence[Solution], part: Segment | Device, chosen: Mapping[str, str]) -> Pulled:
+def _solved(network: Network, situations: Sequence[Step]) -> list[Solution]:
+    return [network.solve(each.state, each.chosen, look_ahead=False) for each in situations]
+
+
+def _pulled(network: Network, before: Sequence[Solution], part: Segment | Device, situations: Sequence[Step]) -> Pulled:
     preparation = Lift(part=part.id) if isinstance(part.spec, Joint) else Pull(part=part.id)
-    after = _solved(Network(prepared(network.vehicle, [preparation])), chosen)
+    after = _solved(Network(prepared(network.vehicle, [preparation])), situations)
     behind = _behind(network.vehicle, part)
-    changes = (_change(one, other, device, device in behind) for device, one, other in _pairs(before, after, part))
-    return Pulled(part.id, preparation, tuple(changes))
+    found: dict[tuple[str, State], Change] = {}
+    for device in network.vehicle.devices.values():
+        if device.id == part.id or isinstance(device.spec, Battery | Alternator):
+            continue
+        for step, one, other in zip(situations, before, after, strict=True):
+            change = _change(one, other, device.id, device.id in behind, step.chosen)
+            known = found.setdefault((device.id, step.state), change)
+            if EFFECTS.index(change.effect) < EFFECTS.index(known.effect):
+                found[device.id, step.state] = change
+    return Pulled(part.id, preparation, tuple(found.values()))
 
 
-def _pairs(
-    before: Sequence[Solution], after: Sequence[Solution], part: Segment | Device
-) -> Iterator[tuple[str, Solution, Solution]]:
-    for device in before[0].vehicle.devices.values():
-        if device.id != part.id and not isinstance(device.spec, Battery | Alternator):
-            for one, other in zip(before, after, strict=True):
-                yield device.id, one, other
-
-
-def _change(before: Solution, after: Solution, device_id: str, is_behind: bool) -> Change:
+def _change(before: Solution, after: Solution, device_id: str, is_behind: bool, chosen: Mapping[str, str]) -> Change:
     one, other = cell_of(before, device_id), cell_of(after, device_id)
     effect = _effect(one, other, is_behind)
-    return Change(one, other, effect, why(after, device_id) if effect == "stays on" else None)
+    return Change(one, other, effect, chosen, why(after, device_id) if effect == "stays on" else None)
 
 
 def _effect(before: Cell, after: Cell, is_behind: bool) -> Effect:

@@ -5,7 +5,9 @@ from itertools import pairwise
 
 from percorso.states.exploration import Scope
 from percorso.states.forbidden import What
+from percorso.states.paths import Why
 from percorso.states.proof import Forbidden
+from percorso.states.pulling import Pulled
 from percorso.vehicle.devices import DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Vehicle
@@ -97,6 +99,23 @@ SAID: Mapping[What, str] = {
 def said(vehicle: Vehicle, forbidden: Forbidden) -> str:
     """What happens, in a sentence."""
     return SAID[forbidden.what].format(name=_name(vehicle, forbidden.part), where=IN_STATE[forbidden.state])
+
+
+def said_pulled(vehicle: Vehicle, pulled: Pulled) -> str:
+    """What a part does that is taken out, in short: of what is used, not of the relays in between."""
+    used = [each for each in pulled.changes if not isinstance(vehicle.devices[each.before.device_id].spec, RelayCoil)]
+    dead = {each.before.device_id: None for each in used if each.effect == "goes dead"}
+    on = {each.before.device_id: each.through for each in used if each.effect == "stays on"}
+    said = [f"{_name(vehicle, device)} stays on{_through(vehicle, path)}" for device, path in on.items()]
+    if dead:
+        said.insert(0, f"dead: {', '.join(_name(vehicle, each) for each in dead)}")
+    return "; ".join(said) or "nothing goes dead"
+
+
+def _through(vehicle: Vehicle, path: Why | None) -> str:
+    """The contacts that something stays on through."""
+    names = [vehicle.segments[held.segment_id].designation for held in path.held] if path else []
+    return f" through {', '.join(names)}" if names else ""
 
 
 def _name(vehicle: Vehicle, part: str) -> str:

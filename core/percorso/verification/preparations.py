@@ -85,6 +85,12 @@ def preparation(text: str) -> Preparation:
     return PREPARATION.validate_python(values)
 
 
+def written(preparation: Preparation) -> str:
+    """A preparation as ``preparation`` reads it, parts and points as it names them."""
+    named = preparation.model_dump(exclude={"do"})
+    return shlex.join([*preparation.do.split(), *named.values()])
+
+
 def _words(text: str) -> list[str]:
     """The words of a text, quoted ones together; none where a quotation does not end."""
     try:

@@ -36,6 +36,11 @@ JUMPER_OHM, JUMPER_A = 0.02, 20.0  # a test lead with clips and its fuse, common
 LAMP_W = 21.0  # an indicator bulb instead of a fuse lets less than 2 A through, common practice
 LOAD_W = 55.0  # a headlamp bulb as a known load, common practice
 
+PULLED = (Fuse, FusibleLink, Breaker, RelayContact)
+UNPLUGGED = (Connector,)
+LIFTED = (Wire, Joint)
+LAMPED = (Fuse, Breaker, Switch, SensorSwitch, RelayContact)  # in whose place a lamp can be put
+
 _Part = TypeVar("_Part", Segment, Device)
 
 
@@ -63,8 +68,7 @@ def _pulled(preparation: Pull, vehicle: Vehicle) -> Vehicle:
     for device in _named(vehicle.devices.values(), preparation.part):
         if isinstance(device.spec, RelayCoil):
             return _relay_out(vehicle, device)
-    pulled = (Fuse, FusibleLink, Breaker, RelayContact)
-    segment = _segment_of(vehicle, preparation.part, pulled, "only a fuse, a breaker or a relay is pulled")
+    segment = _segment_of(vehicle, preparation.part, PULLED, "only a fuse, a breaker or a relay is pulled")
     coil = vehicle.devices.get(segment.spec.coil or "") if isinstance(segment.spec, RelayContact) else None
     return _relay_out(vehicle, coil) if coil else _opened(vehicle, segment)
 
@@ -74,13 +78,13 @@ def _unplugged(preparation: Unplug, vehicle: Vehicle) -> Vehicle:
     devices = _named(vehicle.devices.values(), preparation.part)
     if devices:
         return _without(vehicle, devices)
-    connector = _segment_of(vehicle, preparation.part, (Connector,), "only a connector or a device is unplugged")
+    connector = _segment_of(vehicle, preparation.part, UNPLUGGED, "only a connector or a device is unplugged")
     return _opened(vehicle, connector)
 
 
 @_made.register
 def _lifted(preparation: Lift, vehicle: Vehicle) -> Vehicle:
-    return _opened(vehicle, _segment_of(vehicle, preparation.part, (Wire, Joint), "only a wire or a joint is lifted"))
+    return _opened(vehicle, _segment_of(vehicle, preparation.part, LIFTED, "only a wire or a joint is lifted"))
 
 
 @_made.register
@@ -96,8 +100,7 @@ def _bridged(preparation: Bridge, vehicle: Vehicle) -> Vehicle:
 
 @_made.register
 def _lamp_in_place(preparation: LampInPlace, vehicle: Vehicle) -> Vehicle:
-    replaced = (Fuse, Breaker, Switch, SensorSwitch, RelayContact)
-    segment = _segment_of(vehicle, preparation.part, replaced, "a lamp goes in place of a fuse or a contact")
+    segment = _segment_of(vehicle, preparation.part, LAMPED, "a lamp goes in place of a fuse or a contact")
     return _with_lamp(_opened(vehicle, segment), segment.from_point, segment.to_point, LAMP_W)
 
 

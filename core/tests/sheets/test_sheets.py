@@ -25,7 +25,7 @@ VAN = demo("market-van")
 
 
 def made(vehicle: Vehicle = VAN) -> Sheets:
-    return sheets(vehicle, planned(Network(vehicle_at(vehicle, "planned")), RULES).worst, RULES)
+    return sheets(vehicle, planned(Network(vehicle_at(vehicle, "planned")), RULES).worst, {}, RULES)
 
 
 class SheetsOfTheVan(TestCase):

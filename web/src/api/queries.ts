@@ -1,6 +1,6 @@
 /** What the screens read from the server. */
 import { keepPreviousData, QueryCache, QueryClient, useQuery } from "@tanstack/react-query";
-import { asQuery, type Stage, type State, useViewing } from "../app/viewing";
+import { asQuery, type Stage, type State, useViewing, type Viewing } from "../app/viewing";
 import { ApiError, answer, api, type Schemas } from "./client";
 import { heard, isExpected } from "./unexpected";
 
@@ -75,9 +75,19 @@ export type Series = "awg" | "metric";
 /** Edits that are tried and not yet kept: what they do in a few words, and where they were asked for. */
 export type Trial = Schemas["Cure"] & { from: "ladder" | "cure" | "sizes" | "slider" };
 
-export function useCircuit(jobId: string, circuitId: string, series: Series | null) {
+/** Something done to the metal for a test, never part of the plan. */
+export type Offer = Schemas["Offer"];
+
+/** What is looked at with something done to the metal: then always as it runs. */
+const tried = (viewing: Viewing, metal: Offer[]) => ({
+  ...asQuery(viewing),
+  basis: metal.length > 0 ? ("state" as const) : viewing.basis,
+  preparations: metal.map((each) => each.text),
+});
+
+export function useCircuit(jobId: string, circuitId: string, series: Series | null, metal: Offer[]) {
   const viewing = useViewing(jobId);
-  const query = { ...asQuery(viewing), basis: viewing.basis, ...(series ? { series } : {}) };
+  const query = { ...tried(viewing, metal), ...(series ? { series } : {}) };
   return useQuery({
     queryKey: ["circuit", circuitId, query],
     queryFn: () =>
@@ -86,11 +96,31 @@ export function useCircuit(jobId: string, circuitId: string, series: Series | nu
   });
 }
 
-export function useWhatIf(jobId: string, circuitId: string, trial: Trial | null, series: Series | null) {
-  const viewing = useViewing(jobId);
+/** What can be done to the metal along a circuit. */
+export function useOffers(jobId: string, circuitId: string) {
+  const stage = useStage(jobId);
+  return useQuery({
+    queryKey: ["offers", circuitId, stage],
+    queryFn: () =>
+      answer(
+        api.GET("/api/circuits/{circuit_id}/preparations", {
+          params: { path: { circuit_id: circuitId }, query: { stage } },
+        }),
+      ),
+  });
+}
+
+export function useWhatIf(
+  jobId: string,
+  circuitId: string,
+  trial: Trial | null,
+  series: Series | null,
+  metal: Offer[],
+) {
+  const { basis, ...view } = tried(useViewing(jobId), metal);
   const [edit] = trial?.edits ?? [];
   const stepped = trial?.from === "ladder" && edit?.do === "change segment" ? edit.segment_id : null;
-  const looked = { view: asQuery(viewing), basis: viewing.basis, series, ladder_of: stepped };
+  const looked = { view, basis, series, ladder_of: stepped };
   return useQuery({
     queryKey: ["what-if", circuitId, trial, looked],
     enabled: trial !== null,
@@ -203,7 +233,7 @@ export function useWhy(jobId: string, cell: { part: string; state: State } | nul
   });
 }
 
-/** Everything forbidden that can be brought about at the stage looked at, or with edits that are tried. */
+/** Everything forbidden that can be brought about at the stage looked at, or as planned with edits that are tried. */
 export function useProof(jobId: string, trial: Trial | null) {
   const stage = useStage(jobId);
   return useQuery({
@@ -213,7 +243,7 @@ export function useProof(jobId: string, trial: Trial | null) {
         ? answer(
             api.POST("/api/jobs/{job_id}/proof/what-if", {
               params: { path: { job_id: jobId } },
-              body: { edits: trial.edits, stage },
+              body: { edits: trial.edits },
             }),
           )
         : answer(

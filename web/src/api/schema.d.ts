@@ -184,6 +184,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits/{circuit_id}/preparations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Preparations
+         * @description What can be done to the metal along a circuit for a test; nothing where its route is not there at the stage.
+         */
+        get: operations["network_circuits_api_read_preparations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{circuit_id}/what-if": {
         parameters: {
             query?: never;
@@ -535,7 +555,7 @@ export interface paths {
         put?: never;
         /**
          * Try Proof
-         * @description The proof of a job with edits; nothing is written.
+         * @description The proof of a plan with edits; nothing is written.
          */
         post: operations["states_api_try_proof"];
         delete?: never;
@@ -3451,8 +3471,9 @@ export interface components {
          * CircuitView
          * @description A circuit computed, with its profile as it runs in a state or at its design current (``basis``).
          *
-         *     ``why_not`` says why it is shown at its design current although its state was asked for. ``beside`` are the segments
-         *     of its forks; ``supply_stations`` and ``return_stations`` are point ids along each side.
+         *     ``why_not`` says why it is shown at its design current although its state was asked for; ``device_now`` what its
+         *     device does in that state. ``beside`` are the segments of its forks; ``supply_stations`` and ``return_stations`` are
+         *     point ids along each side.
          */
         CircuitView: {
             /** Job Id */
@@ -3475,6 +3496,8 @@ export interface components {
             basis: "state" | "design";
             /** Why Not */
             why_not: string;
+            /** Device Now */
+            device_now: string;
             profile: components["schemas"]["Profile"];
             /** Design Allowed V */
             design_allowed_v: number;
@@ -3579,6 +3602,18 @@ export interface components {
             /** Says */
             says: string;
             edit: components["schemas"]["RouteCircuit"];
+        };
+        /**
+         * Offer
+         * @description One thing that can be done: as text that is read back, and as it is said; ``segment_id`` is what it is about.
+         */
+        Offer: {
+            /** Segment Id */
+            segment_id: string | null;
+            /** Text */
+            text: string;
+            /** Says */
+            says: string;
         };
         /**
          * WhatIf
@@ -4452,6 +4487,8 @@ export interface components {
             protects: string;
             /** Circuits */
             circuits: string;
+            /** When Pulled */
+            when_pulled: string;
             /** Status */
             status: string;
         };
@@ -4488,6 +4525,8 @@ export interface components {
             triggered_by: string;
             /** Driven */
             driven: string;
+            /** When Pulled */
+            when_pulled: string;
             /** Status */
             status: string;
         };
@@ -4698,7 +4737,7 @@ export interface components {
          * ForbiddenView
          * @description Something that must not happen: in words, the way to it, the path there, and what may cure it.
          *
-         *     ``steps`` is the way as a drive takes it.
+         *     ``steps`` is the way as a drive takes it. ``gone_as_planned`` is of what was found, where something is planned.
          */
         ForbiddenView: {
             /**
@@ -4723,6 +4762,8 @@ export interface components {
             count: number;
             /** States */
             states: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
+            /** Gone As Planned */
+            gone_as_planned: boolean | null;
             why: components["schemas"]["WhyView"] | null;
             /** Cures */
             cures: components["schemas"]["Cure"][];
@@ -4761,17 +4802,11 @@ export interface components {
         };
         /**
          * TriedEdits
-         * @description Edits that are tried, and at which stage what comes of them is proved.
+         * @description Edits of the plan that are tried.
          */
         TriedEdits: {
             /** Edits */
             edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
-            /**
-             * Stage
-             * @default planned
-             * @enum {string}
-             */
-            stage?: "found" | "planned";
         };
         /**
          * EffectView
@@ -6164,6 +6199,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Extension"][];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    network_circuits_api_read_preparations: {
+        parameters: {
+            query?: {
+                stage?: "found" | "planned";
+            };
+            header?: never;
+            path: {
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"][];
                 };
             };
             /** @description what was sent cannot be read at all */

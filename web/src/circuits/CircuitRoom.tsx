@@ -4,6 +4,7 @@ import { type Dispatch, type SetStateAction, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import {
   type CircuitView,
+  type Offer,
   type Reading,
   type Rung,
   type Series,
@@ -22,6 +23,7 @@ import { TrialBar } from "../parts/TrialBar";
 import { CircuitForm } from "./CircuitForm";
 import { ExtendForm } from "./ExtendForm";
 import { Inspector } from "./Inspector";
+import { MetalBar, MetalMenu } from "./Metal";
 import { PointsPanel } from "./PointsPanel";
 import { ReadingForm } from "./ReadingForm";
 import { RoomHeading } from "./RoomHeading";
@@ -43,8 +45,9 @@ export function CircuitRoom() {
   const { jobId = "", circuitId = "" } = useParams();
   const [series, setSeries] = useState<Series | null>(null);
   const [trial, setTrial] = useState<Trial | null>(null);
-  const saved = useCircuit(jobId, circuitId, series);
-  const tried = useWhatIf(jobId, circuitId, trial, series);
+  const [metal, setMetal] = useState<Offer[]>([]);
+  const saved = useCircuit(jobId, circuitId, series, metal);
+  const tried = useWhatIf(jobId, circuitId, trial, series, metal);
   const stage = useStage(jobId);
   const readings = (useReadings(jobId).data ?? []).filter(
     (reading) => reading.circuit_id === circuitId && reading.stage === stage,
@@ -53,7 +56,12 @@ export function CircuitRoom() {
   const view = trial && tried.data?.circuit.id === circuitId ? tried.data : base;
   if (saved.isError && saved.error.message) return <p className="page empty">{saved.error.message}</p>;
   if (!base || !view) return <Text className="page quiet">Computing the circuit …</Text>;
-  return <Room key={circuitId} {...{ base, view, readings, series, setSeries, trial, setTrial }} />;
+  return (
+    <Room
+      key={circuitId}
+      {...{ base, view, readings, series, setSeries, trial, setTrial, metal, setMetal }}
+    />
+  );
 }
 
 type RoomProps = {
@@ -64,16 +72,19 @@ type RoomProps = {
   setSeries: (series: Series) => void;
   trial: Trial | null;
   setTrial: Dispatch<SetStateAction<Trial | null>>;
+  metal: Offer[];
+  setMetal: (metal: Offer[]) => void;
 };
 export type Dialog = "reading" | "insert" | "edit" | "split" | "circuit" | "points" | "extend" | null;
 
-function Room({ base, view, readings, series, setSeries, trial, setTrial }: RoomProps) {
+function Room({ base, view, readings, series, setSeries, trial, setTrial, metal, setMetal }: RoomProps) {
   const navigate = useNavigate();
   const board = useBoard(view.job_id).data;
   const [wanted, setWanted] = useState<string | null>(null);
   const [dialog, setDialog] = useState<Dialog>(null);
   const [corrects, setCorrects] = useState<Reading | null>(null);
   const [sizing, setSizing] = useState(false);
+  const [offering, setOffering] = useState(false);
   const order = [...view.segments, ...view.beside].map((segment) => segment.id);
   const chosen = wanted && order.includes(wanted) ? wanted : worst(view);
   const segment = [...base.segments, ...base.beside].find((each) => each.id === chosen);
@@ -93,6 +104,11 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
   const putBack = () => {
     setTrial(null);
     setSizing(false);
+  };
+  /** Put back what is tried: first of the plan, then on the metal. */
+  const leave = () => {
+    if (!trial && !sizing) setMetal([]);
+    putBack();
   };
   function stepLadder(steps: number) {
     if (!ladder) return;
@@ -161,7 +177,7 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
     { keys: "ArrowUp", does: "thinner", run: () => stepLadder(-1) },
     { keys: "ArrowDown", does: "thicker", run: () => stepLadder(1) },
     { keys: "Enter", does: "keep", run: () => void keep() },
-    { keys: "Escape", does: "put back", run: putBack },
+    { keys: "Escape", does: "put back", run: leave },
     { keys: "a", does: "size the whole route", run: () => setSizing(true) },
     { keys: "r", does: "reading", run: open("reading") },
     { keys: "n", does: "new segment", run: open("insert") },
@@ -172,6 +188,7 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
     { keys: "x", does: "lead the route on", run: open("extend") },
     { keys: "c", does: "change the circuit", run: open("circuit") },
     { keys: "p", does: "points", run: open("points") },
+    { keys: "m", does: "try on the metal", run: () => setOffering(true) },
     { keys: "d", does: "in this state or at design current", run: otherBasis },
     { keys: "[", does: "previous circuit", run: () => openAnother(-1) },
     { keys: "]", does: "next circuit", run: () => openAnother(1) },
@@ -186,7 +203,17 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial }: Room
           onDialog={open}
           onSizes={() => setSizing(true)}
           onDelete={() => void removeCircuit()}
-        />
+        >
+          <MetalMenu
+            jobId={view.job_id}
+            circuitId={view.circuit.id}
+            segmentId={chosen}
+            opened={offering}
+            onOpen={setOffering}
+            onTry={(offer) => setMetal([...metal.filter((each) => each.text !== offer.text), offer])}
+          />
+        </RoomHeading>
+        <MetalBar metal={metal} now={view.device_now} onPutBack={() => setMetal([])} />
         {trial && trial.from !== "ladder" && (
           <TrialBar trial={trial} onKeep={() => void keep()} onPutBack={putBack} />
         )}

@@ -1,5 +1,6 @@
 /** A circuit's name, what can be done with its route, and the two figures that matter: volts left and volts lost. */
 import { Button, Menu, SegmentedControl } from "@mantine/core";
+import type { ReactNode } from "react";
 import type { CircuitView, Difference, useBoard } from "../api/queries";
 import { type Basis, view as look, useViewing } from "../app/viewing";
 import { FAMILY_NAME, STATE_LABEL } from "../parts/families";
@@ -13,9 +14,10 @@ type HeadingProps = {
   onDialog: (which: Dialog) => () => void;
   onSizes: () => void;
   onDelete: () => void;
+  children: ReactNode;
 };
 
-export function RoomHeading({ view, board, onDialog, onSizes, onDelete }: HeadingProps) {
+export function RoomHeading({ view, board, onDialog, onSizes, onDelete, children }: HeadingProps) {
   const { circuit, profile } = view;
   const { state, basis } = useViewing(view.job_id);
   const at = board?.lines.findIndex((line) => line.circuit.id === circuit.id) ?? -1;
@@ -48,6 +50,7 @@ export function RoomHeading({ view, board, onDialog, onSizes, onDelete }: Headin
           <Menu.Item onClick={onDelete}>Delete the circuit</Menu.Item>
         </Menu.Dropdown>
       </Menu>
+      {children}
       {board?.moment.is_fed && (
         <SegmentedControl
           aria-label="Shown"

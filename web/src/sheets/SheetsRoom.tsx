@@ -42,6 +42,7 @@ const FUSES: Column<JobSheets["fuses"][number]>[] = [
   { head: "carries at most", cell: (row) => carried(row), number: true },
   { head: "protects", cell: (row) => row.protects },
   { head: "circuits", cell: (row) => row.circuits },
+  { head: "when pulled", cell: (row) => row.when_pulled },
   { head: "status", cell: (row) => row.status },
 ];
 const RELAYS: Column<JobSheets["relays"][number]>[] = [
@@ -51,6 +52,7 @@ const RELAYS: Column<JobSheets["relays"][number]>[] = [
   { head: "contacts", cell: (row) => row.contacts },
   { head: "switches", cell: (row) => row.switches },
   { head: "triggered by", cell: (row) => `${row.triggered_by}${row.driven && `, ${row.driven}`}` },
+  { head: "when pulled", cell: (row) => row.when_pulled },
   { head: "status", cell: (row) => row.status },
 ];
 

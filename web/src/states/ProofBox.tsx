@@ -39,6 +39,11 @@ export function ProofBox({ proof, failed, chosen, onShow, onWay, onTry }: Props)
             <button type="button" className="link quiet" title="Go the way" onClick={() => onWay(each)}>
               {each.way.join(" → ")}
             </button>
+            {each.gone_as_planned !== null && (
+              <span className="quiet">
+                {each.gone_as_planned ? "● gone as planned" : "▲ still so as planned"}
+              </span>
+            )}
             {each.cures.map((cure) => (
               <button
                 key={cure.effect}

@@ -16,7 +16,7 @@ import {
 import { attempt, change } from "../api/saving";
 import { useKeys } from "../app/keys";
 import { SwitchLines } from "../app/StateControl";
-import { STATES, useViewing } from "../app/viewing";
+import { view as look, STATES, useViewing } from "../app/viewing";
 import { STATE_NAME } from "../parts/families";
 import { TrialBar } from "../parts/TrialBar";
 import { Legend, Matrix, type Place } from "./Matrix";
@@ -86,6 +86,10 @@ function Room({ jobId }: { jobId: string }) {
     setWay(forbidden.steps);
     setShown("time");
   }
+  function tryOut(cure: Trial) {
+    look(jobId, { stage: "planned" });
+    setTrial(cure);
+  }
   function leave() {
     if (trial) setTrial(null);
     else if (shown !== "matrix") setShown("matrix");
@@ -140,7 +144,7 @@ function Room({ jobId }: { jobId: string }) {
           chosen={happening}
           onShow={showForbidden}
           onWay={goTheWay}
-          onTry={setTrial}
+          onTry={tryOut}
         />
         {shown === "matrix" && (
           <>
