@@ -28,6 +28,12 @@ APART = """
   return found;
 }
 """
+ROOMS = (
+    ("v", "New device"),
+    ("l", "Does the alternator carry it?"),
+    ("t", "situations tried"),
+    ("h", "Wire schedule"),
+)
 FIGURE_MISSING = re.compile(r"NaN|undefined|Infinity|\[object")
 
 
@@ -82,7 +88,7 @@ class Rooms(BrowserCase):
             self._in_every_state(page, f"{job}, board")
             circuits = page.locator("table.board a").evaluate_all("links => links.map(each => each.href)")
             self.assertGreater(len(circuits), 5)
-            for key, ready in (("v", "New device"), ("l", "Does the alternator carry it?"), ("h", "Wire schedule")):
+            for key, ready in ROOMS:
                 page.keyboard.press(key)
                 page.get_by_text(ready).first.wait_for()
                 self._in_every_state(page, f"{job}, {ready}")

@@ -96,12 +96,14 @@ def circuit_view(
     noticed = circuit_findings(whole, circuit) if is_there else ()
     live = solved.findings if solved and solved.is_fed else ()
     own = circuit.whole_path if is_there else ()
+    prepared = network.at(view.stage, view.prepared()).vehicle.segments  # a jumper may lie beside, and is in no plan
+    built = [each for each in (*own, *beside) if each in whole.vehicle.segments]
     return CircuitView(
         job_id=job_id,
         circuit=circuit_out(network, network.vehicle.circuits[circuit_id]),
         points=points_out(network),
         segments=[segment_out(network, vehicle.segments[leg.segment_id], beside=circuit) for leg in profile.legs],
-        beside=[segment_out(network, vehicle.segments[each], beside=circuit) for each in beside],
+        beside=[segment_out(network, vehicle.segments.get(each) or prepared[each], beside=circuit) for each in beside],
         supply_stations=list(stations(vehicle, circuit, "supply")),
         return_stations=list(stations(vehicle, circuit, "return")),
         basis="design" if why_not else basis,
@@ -112,7 +114,7 @@ def circuit_view(
         difference=network.difference(circuit_id, view.state, view.chosen()) if compare else None,
         findings=list(gravest_first((*noticed, *(each for each in live if concerns(each, circuit, beside))))),
         ladders=list(steps.values()),
-        heat={each: figures for each in (*own, *beside) if (figures := wire_figures(whole, each))} if own else {},
+        heat={each: figures for each in built if (figures := wire_figures(whole, each))} if own else {},
         checks={each: list(checks) for each in own if (checks := _checks(whole, circuit, each))},
     )
 
@@ -123,7 +125,7 @@ def _device_now(solved: Solved | None, device_id: str) -> str:
     if solved is None or device is None:
         return ""
     result = solved.solution.devices[device_id]
-    volts = "no known voltage" if result.voltage_v is None else f"{result.voltage_v:.1f} V"
+    volts = "no known voltage" if result.voltage_v is None else f"{round(result.voltage_v, 1) or 0.0:.1f} V"
     return f"{device.name}: {doing(device.spec, result)}, {volts}"
 
 

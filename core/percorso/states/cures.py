@@ -26,7 +26,7 @@ HELPS: Mapping[What, tuple[str, ...]] = {  # the rules whose cure may help again
 
 
 def cures(proof: Proof, forbidden: Forbidden, rules: HouseRules) -> tuple[Cure, ...]:
-    """What can be tried against something forbidden of a plan; whether it helps is for the edited plan's proof to say."""
+    """What can be tried against something forbidden of a plan; its proof with the edits says whether it helps."""
     helps = HELPS.get(forbidden.what)
     if helps is None:
         return ()

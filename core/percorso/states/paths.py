@@ -107,8 +107,8 @@ def _flowing(solution: Solution, part: str) -> Why | None:
     arriving, leaving = _by(flows, lambda flow: flow.end), _by(flows, lambda flow: flow.start)
     out = _followed(solution.vehicle, own.start, arriving, lambda flow: flow.start)
     back = _followed(solution.vehicle, own.end, leaving, lambda flow: flow.end)
-    source = out.pop().owner if out and _is_source(solution.vehicle, out[-1].owner) else None
-    if back and _is_source(solution.vehicle, back[-1].owner):
+    source = out.pop().owner if out and _gives(solution.vehicle, out[-1]) else None
+    if back and _gives(solution.vehicle, back[-1]):
         back.pop()
     hops = tuple(Hop(each.owner, each.start, each.end, each.current_a, False) for each in (*out[::-1], own, *back))
     return Why(part, source, True, hops, len(out), ())
@@ -135,15 +135,16 @@ def _followed(
         seen.add(point)
         strongest = max(beside[point], key=_strength)
         found.append(strongest)
-        if _is_source(vehicle, strongest.owner):
+        if _gives(vehicle, strongest):
             break
         point = onward(strongest)
     return found
 
 
-def _is_source(vehicle: Vehicle, part: str) -> bool:
-    device = vehicle.devices.get(part)
-    return device is not None and isinstance(device.spec, Battery | Alternator)
+def _gives(vehicle: Vehicle, flow: Flow) -> bool:
+    """Whether a flow is what a source gives: it comes out at its plus post. An alternator's field only takes."""
+    device = vehicle.devices.get(flow.owner)
+    return device is not None and flow.end in _plus_of(device)
 
 
 def _leading(solution: Solution, device: Device) -> Why:

@@ -14,6 +14,8 @@ from percorso.vehicle.states import STATES
 from workshop.models import Person
 from workshop.tests.case import ShopCase
 
+LISTS = ("plan-findings", "readings", "budget", "sheets", "file", "states", "proof", "pulled", "drive")
+
 
 class DemoShop(ShopCase):
     def setUp(self) -> None:
@@ -41,7 +43,7 @@ class DemoShop(ShopCase):
     def test_every_list_of_every_job_answers(self) -> None:
         for vehicle, job in self.jobs.items():
             for stage in STAGES:
-                for path in ("plan-findings", "readings", "budget", "sheets", "file"):
+                for path in LISTS:
                     with self.subTest(vehicle, stage=stage, path=path):
                         answer = self.client.get(f"/api/jobs/{job}/{path}?stage={stage}")
                         self.assertEqual(answer.status_code, 200)

@@ -1,7 +1,8 @@
 /** How figures are written: fixed decimals so that columns align, the unit apart. */
 import type { Schemas } from "../api/client";
 
-const signed = (text: string) => text.replace("-", "−");
+/** With a true minus, and none before nothing. */
+const signed = (text: string) => (Number(text) === 0 ? text.replace("-", "") : text.replace("-", "−"));
 export const volts = (value: number, decimals = 2) => signed(value.toFixed(decimals));
 export const millivolts = (value: number) => signed(Math.round(value * 1000).toString());
 

@@ -1,8 +1,9 @@
 /** Adds or changes a named condition that drives switches: its positions and where it stands in each state. */
-import { Select, SimpleGrid, TextInput } from "@mantine/core";
+import { MultiSelect, Select, SimpleGrid, TextInput } from "@mantine/core";
+import { useState } from "react";
 import type { Board, Input } from "../api/queries";
 import { change } from "../api/saving";
-import { STATES } from "../app/viewing";
+import { STATES, type State } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { STATE_LABEL } from "../parts/families";
 import { choices } from "../parts/specFields";
@@ -25,13 +26,14 @@ export function InputForm({ board, input, onClose }: Props) {
     positions: input?.positions.join(", ") ?? "off, on",
     ...Object.fromEntries(usual),
   });
+  const [fixedIn, setFixedIn] = useState<State[]>(input?.fixed_in ?? []);
   const { values } = form;
   const positions = (values.positions ?? "").split(",").map(idFrom).filter(Boolean);
 
   function send() {
     const name = values.name ?? "";
     const set = STATES.map((state) => [state, values[`in ${state}`]]).filter(([, position]) => position);
-    const said = { name, positions, by_state: Object.fromEntries(set) };
+    const said = { name, positions, by_state: Object.fromEntries(set), fixed_in: fixedIn };
     const id = input?.key ?? idFrom(name);
     if (!input) return change(board.job.id, `add ${name}`, [{ do: "add input", id, ...said }]);
     const seen = [{ id, version: input.version }];
@@ -62,6 +64,14 @@ export function InputForm({ board, input, onClose }: Props) {
           />
         ))}
       </SimpleGrid>
+      <MultiSelect
+        label="Cannot stand otherwise in"
+        description="Nobody drives with the parking brake on: the proof then leaves that out"
+        placeholder={fixedIn.length === 0 ? "it can be moved in every state" : ""}
+        data={STATES.map((state) => ({ value: state, label: STATE_LABEL[state] }))}
+        value={fixedIn}
+        onChange={(states) => setFixedIn(states as State[])}
+      />
     </FormModal>
   );
 }
