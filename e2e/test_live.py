@@ -51,6 +51,7 @@ class Live(BrowserCase):
         dialog.get_by_role("radiogroup", name="cranking").get_by_text("must run").click()
         dialog.get_by_role("button", name="Save").click()
         expect(page.get_by_text("Gauges gets too little while cranking and must run.")).to_be_visible()
+        expect(dialog).to_have_count(0)
         page.keyboard.press("Control+z")
         expect(page.get_by_text("Gauges gets too little while cranking and must run.")).to_have_count(0)
 

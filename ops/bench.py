@@ -17,7 +17,7 @@ from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from ops import bench_charging, bench_network, bench_planning
+from ops import bench_charging, bench_network, bench_planning, bench_states
 from ops.application import ROOT, Application
 
 PORT = 8017
@@ -154,6 +154,32 @@ _WATCH_STEP = """() => {
 }"""
 
 
+def cell_to_path(page: Page) -> None:
+    """From a click on a cell of the matrix to the frame that shows the path drawn."""
+    page.get_by_role("link", name="States", exact=True).click()
+    page.get_by_text("situations tried").wait_for()
+    times = []
+    for state in ("idling", "on the road", "cranking"):
+        for device in ("M4 Fuel pump", "M3 Blower", "E1 Work lamps", "A1 Till"):
+            cell = page.get_by_role("button", name=re.compile(f"^{device}.*, {state}"))
+            times.append(cell.first.evaluate(_CLICK_AND_WATCH))
+    median, worst = statistics.median(times), max(times)
+    print(f"cell to drawn path: median {median:.0f} ms, worst {worst:.0f} ms (aim: 150)")
+
+
+_CLICK_AND_WATCH = """cell => new Promise(done => {
+  const start = performance.now();
+  const seen = new MutationObserver(() => {
+    if (!document.querySelector('.path-strip svg')) return;
+    seen.disconnect();
+    requestAnimationFrame(() => setTimeout(() => done(performance.now() - start)));
+  });
+  seen.observe(document.querySelector('.inspector'), {childList: true, subtree: true, characterData: true});
+  setTimeout(() => done(10000), 10000);
+  cell.click();
+})"""
+
+
 def in_browser(application: Application) -> None:
     """First load and the live ladder, in Chromium."""
     with sync_playwright() as playwright:
@@ -171,6 +197,7 @@ def in_browser(application: Application) -> None:
         page.get_by_text("Computing").wait_for(state="detached")
         key_to_repaint(page)
         slider_to_repaint(page)
+        cell_to_path(page)
         away = [url for url in asked if not url.startswith((application.address, "data:"))]
         print(f"requests that left the origin: {len(away)} of {len(asked)}")
         browser.close()
@@ -205,6 +232,7 @@ def main() -> None:
     bench_planning.main()
     bench_charging.main()
     bench_network.main()
+    bench_states.main()
 
 
 if __name__ == "__main__":

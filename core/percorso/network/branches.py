@@ -1,8 +1,9 @@
 """Assembles a vehicle into branches between numbered points: what each conducts, by which law, and when."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import singledispatch
+from typing import Literal
 
 from percorso.components.batteries import (
     charge_acceptance_a,
@@ -64,7 +65,24 @@ class Modes:
         return self.pulled_in, self.excited
 
 
-Condition = Callable[[Modes], bool]
+@dataclass(frozen=True)
+class Gate:
+    """When a branch conducts: by where one input (or the key) stands, or by what one coil or alternator is."""
+
+    by: Literal["input", "coil", "alternator"]
+    name: str
+    closed_in: frozenset[str]  # positions of an input; "on" or "off" of a coil or an alternator
+
+    def closed(self, modes: Modes) -> bool:
+        """Whether the branch conducts."""
+        if self.by == "input":
+            return modes.positions.get(self.name) in self.closed_in
+        latched = modes.pulled_in if self.by == "coil" else modes.excited
+        return ("on" if self.name in latched else "off") in self.closed_in
+
+
+ON, OFF = frozenset(("on",)), frozenset(("off",))
+NEVER = Gate("coil", "", frozenset())
 
 
 @dataclass(frozen=True)
@@ -80,7 +98,7 @@ class Branch:
     end: str
     resistance_ohm: float | None = None
     law: LawOf | None = None
-    when: Condition | None = None
+    when: Gate | None = None
 
 
 @dataclass(frozen=True)
@@ -156,31 +174,27 @@ def reference_point(vehicle: Vehicle) -> str:
 def _segment_branch(segment: Segment, vehicle: Vehicle) -> Branch:
     spec = segment.spec
     ends = (segment.id, "", segment.from_point, segment.to_point)
-    when = _never if segment.id in vehicle.opened else _conducts(spec, vehicle) if isinstance(spec, GATED) else None
+    when = NEVER if segment.id in vehicle.opened else _gate(spec, vehicle) if isinstance(spec, GATED) else None
     if isinstance(spec, Diode):
         return Branch(*ends, law=diode_law(spec.rated_a, spec.forward_v), when=when)
     return Branch(*ends, resistance_ohm=1 / segment.conductance_s(vehicle.zone_temperature_c), when=when)
 
 
-def _never(_: Modes) -> bool:
-    return False
-
-
 GATED = (Switch, SensorSwitch, Fuse, RelayContact)  # segments that do not conduct at all times
 
 
-def _conducts(spec: SegmentSpec, vehicle: Vehicle) -> Condition | None:
+def _gate(spec: SegmentSpec, vehicle: Vehicle) -> Gate | None:
     """When a gated segment conducts; None for one that always does."""
     match spec:
         case Switch() | SensorSwitch():
-            return lambda modes: modes.positions.get(spec.input) in spec.closed_in
+            return Gate("input", spec.input, frozenset(spec.closed_in))
         case Fuse(fitted=False):
-            return _never
+            return NEVER
         case RelayContact(coil=str() as coil):
             device = vehicle.devices.get(coil)
             if device is None or not (isinstance(device.spec, RelayCoil) and device.spec.fitted):
-                return _never  # the relay is not in its socket
-            return lambda modes: (coil in modes.pulled_in) == (spec.form == "NO")
+                return NEVER  # the relay is not in its socket
+            return Gate("coil", coil, ON if spec.form == "NO" else OFF)
     return None
 
 
@@ -228,16 +242,15 @@ def _alternator(spec: Alternator, device: Device, vehicle: Vehicle) -> list[Bran
     if "D+" not in device.terminals:
         return []
     ends = device.terminals["D+"], device.terminals["B-"]
-    at_rest = Branch(
-        device.id, "field", *ends, resistance_ohm=spec.exciter_ohm, when=lambda modes: device.id not in modes.excited
-    )
+    asleep, awake_only = Gate("alternator", device.id, OFF), Gate("alternator", device.id, ON)
+    at_rest = Branch(device.id, "field", *ends, resistance_ohm=spec.exciter_ohm, when=asleep)
     awake = Branch(
         device.id,
         "D+",
         device.terminals["D+"],
         device.terminals["B+"],
         law=rectifier_law(RECTIFIER_OHM),
-        when=lambda modes: device.id in modes.excited,
+        when=awake_only,
     )
     return [at_rest, awake]
 
@@ -248,7 +261,7 @@ def _starter(spec: Starter, device: Device, vehicle: Vehicle) -> list[Branch]:
     law = motor_law(spec.running_v, spec.running_a, spec.winding_ohm)
     if "50" not in device.terminals:
         return [Branch(device.id, "", *ends, law=law)]
-    motor = Branch(device.id, "", *ends, law=law, when=lambda modes: device.id in modes.pulled_in)
+    motor = Branch(device.id, "", *ends, law=law, when=Gate("coil", device.id, ON))
     coil = Branch(device.id, "coil", device.terminals["50"], device.terminals["31"], resistance_ohm=spec.coil_ohm)
     return [motor, coil]
 

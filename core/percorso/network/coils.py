@@ -26,8 +26,8 @@ class Coils:
         self._pull_in_v, self._drop_out_v = np.array(limits, dtype=float).reshape(-1, 2).T
         self._ways = {each: ways for each in self._branches if (ways := self._ways_to(each))}
 
-    def _ways_to(self, coil: str) -> tuple[list[int], list[int]] | None:
-        """For each end of a coil the branches that can bring current there; None where both ends hang together anyway.
+    def _ways_to(self, coil: str) -> tuple[int, int] | None:
+        """For each end of a coil the gates that can bring current there; None where its ends hang together anyway.
 
         What always conducts counts as one with the end, other than the coil itself.
         """
@@ -46,7 +46,10 @@ class Coils:
             [each for each in others if end in (island[wiring.start[each]], island[wiring.end[each]])]
             for end in (first, second)
         ]
-        return touching[0], touching[1]
+        gated = set(wiring.gates.branches.tolist())
+        # where a junction leads, every gate counts as closed
+        ways = [wiring.gates.bits_of(way) if gated.issuperset(way) else -1 for way in touching]
+        return ways[0], ways[1]
 
     def _owned_by(self, coil: str) -> list[int]:
         return [place for place, each in enumerate(self._circuitry.assembly.branches) if each.owner == coil]
@@ -63,9 +66,13 @@ class Coils:
 
     def without_cut_off(self, modes: Modes) -> Modes:
         """A coil that no closed contact leads to drops out before anything else changes, and so on from there."""
-        while True:
-            mask = self._circuitry.conducting(modes)
-            reached = [each for each in modes.pulled_in if all(mask[way].any() for way in self._ways.get(each, ()))]
-            if len(reached) == len(modes.pulled_in):
-                return modes
-            modes = replace(modes, pulled_in=frozenset(reached))
+        while modes.pulled_in:
+            closed = self._circuitry.gates.closed(modes)
+            cut_off = [each for each in modes.pulled_in if self._is_cut_off(each, closed)]
+            if not cut_off:
+                break
+            modes = replace(modes, pulled_in=modes.pulled_in.difference(cut_off))
+        return modes
+
+    def _is_cut_off(self, coil: str, closed: int) -> bool:
+        return any(way >= 0 and not closed & way for way in self._ways.get(coil, ()))

@@ -15,6 +15,7 @@ import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
 from percorso.network.branches import Assembly, Generator, Modes
+from percorso.network.gates import Gates
 from percorso.network.kernel import (
     add_conductances,
     current_and_slope,
@@ -92,31 +93,36 @@ class Circuitry:
             for index, law in laws
             if law.blocks and (ends := (numbers[branches[index].start], numbers[branches[index].end]))
         ]  # place, and the points that current enters and leaves by
-        self.gated = [(index, branch.when) for index, branch in enumerate(branches) if branch.when]
+        self.gates = Gates([(index, branch.when) for index, branch in enumerate(branches) if branch.when])
         self.standing = ~self.blocks  # branches that always hold their two points together
-        self.standing[[index for index, _ in self.gated]] = False
+        self.standing[self.gates.branches] = False
         self.together = joined(np.arange(self.size), self.start[self.standing], self.end[self.standing])
         posts = [(numbers[each.plus], numbers[each.minus], numbers[each.sense]) for each in assembly.generators]
         self.posts = np.array(posts, dtype=np.int64).reshape(-1, 3)
-        self._asked: tuple[Modes | None, Mask] = None, self.standing  # what conducts in the modes last asked for
-        self._parts: dict[tuple[bytes, tuple[tuple[Regulation, float], ...]], OhmicPart] = {}
+        self._parts: dict[tuple[int, tuple[tuple[Regulation, float], ...]], OhmicPart] = {}
 
-    def conducting(self, modes: Modes) -> Mask:
-        """Which branches conduct, shape (branches,)."""
-        if self._asked[0] is not modes:
-            mask = np.ones(len(self.assembly.branches), dtype=bool)
-            for index, when in self.gated:
-                mask[index] = when(modes)
-            self._asked = modes, mask
-        return self._asked[1]
+    def conducting(self, closed: int) -> Mask:
+        """Which branches conduct with these gates closed, shape (branches,)."""
+        mask = np.ones(len(self.assembly.branches), dtype=bool)
+        mask[self.gates.open_branches(closed)] = False
+        return mask
+
+    @cached_property
+    def always(self) -> Array:
+        """Conductance matrix of what no gate opens, with rows and columns for the generators."""
+        matrix = np.zeros((self.size + len(self.posts),) * 2)
+        ungated = np.ones(len(self.assembly.branches), dtype=bool)
+        ungated[self.gates.branches] = False
+        add_conductances(matrix, self.start[ungated], self.end[ungated], self.conductance[ungated])
+        return matrix
 
     def ohmic_part(self, modes: Modes, regulation: tuple[Regulation, ...], share: float = 1.0) -> "OhmicPart":
         """The ohmic part for these modes, kept. ``share``: of what the alternators can give at most."""
-        mask = self.conducting(modes)
+        closed = self.gates.closed(modes)
         regulated = tuple(zip(regulation, self.limits_a(modes, share), strict=True))
-        key = mask.tobytes(), regulated
+        key = closed, regulated
         if key not in self._parts:
-            keep(self._parts, key, OhmicPart(self, mask, regulated), MOST_PARTS)
+            keep(self._parts, key, OhmicPart(self, self.conducting(closed), regulated), MOST_PARTS)
         return self._parts[key]
 
     def limits_a(self, modes: Modes, share: float = 1.0) -> tuple[float, ...]:
@@ -215,16 +221,18 @@ class OhmicPart:
         more = held & ~wiring.standing
         island = joined(wiring.together, wiring.start[more], wiring.end[more])
         regulating = [mode == "regulating" for mode, _ in self.regulated]
+        if not any(regulating):
+            return island
         plus, minus, _ = wiring.posts[regulating].T
         return joined(island, plus, minus)
 
     def _matrix(self) -> tuple[Array, Array]:
         """Conductance matrix with the generators' rows and columns, and what drives it."""
         wiring, size = self.circuitry, self.circuitry.size
-        matrix = np.zeros((size + len(wiring.posts),) * 2)
+        matrix = wiring.always.copy()
         driven = np.zeros(len(matrix))
-        active = np.flatnonzero(self.conducting)
-        add_conductances(matrix, wiring.start[active], wiring.end[active], wiring.conductance[active])
+        closed = wiring.gates.branches[self.conducting[wiring.gates.branches]]
+        add_conductances(matrix, wiring.start[closed], wiring.end[closed], wiring.conductance[closed])
         held = self._held_points()
         matrix[held, held] += TIE_S
         for row, (generator, (mode, limit)) in enumerate(

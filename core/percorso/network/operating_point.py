@@ -139,7 +139,7 @@ class Network:
         modes = Modes(positions(self.vehicle.inputs, step.state, step.chosen), ENGINE[step.state])
         if before is None:
             return Reached(self._settled(modes, None))
-        carried = replace(modes, pulled_in=before.modes.pulled_in, excited=before.modes.excited)
+        carried = Modes(modes.positions, modes.engine, *before.modes.latched)
         if before.modes.engine in TURNING and modes.engine == "stopped":
             # as the key is turned everything else still stands where it stood: there is oil pressure yet
             standing = {**before.modes.positions, KEY_INPUT: KEY[step.state], **step.chosen}
@@ -174,7 +174,7 @@ class Network:
         if modes.excited and modes.engine not in TURNING:
             modes = replace(modes, excited=frozenset())
         modes = self._coils.without_cut_off(modes)
-        key = self._regulators.circuitry.conducting(modes).tobytes(), modes.engine, modes.latched
+        key = self._regulators.circuitry.gates.closed(modes), modes.engine, modes.latched
         if key not in self._courses:
             keep(self._courses, key, self._course(modes, near), MOST_COURSES)
         return [Phase(Modes(modes.positions, modes.engine, *latched), solved) for latched, solved in self._courses[key]]

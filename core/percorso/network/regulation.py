@@ -33,12 +33,13 @@ class Regulators:
         known already is not solved again: the same contacts and alternators, or contacts that in a solution ``near``
         this one carry nothing and have nothing across them. Raises NotSettledError.
         """
-        mask = self.circuitry.conducting(modes)
+        closed = self.circuitry.gates.closed(modes)
         turning = tuple(self._turns(modes, each) for each in self.assembly.generators)
         limits = self.circuitry.limits_a(modes)
-        key = mask.tobytes(), turning, limits
+        key = closed, turning, limits
         if key not in self._known:
-            solved = near.with_contacts(mask) if near and self._as_before(near, turning, limits) else None
+            same = near is not None and self._as_before(near, turning, limits)
+            solved = near.with_contacts(self.circuitry.conducting(closed)) if near and same else None
             keep(self._known, key, (solved or self._solved(modes, near)).alone(), MOST_KNOWN)
         return self._known[key]
 

@@ -54,7 +54,7 @@ def _branches(assembly: Assembly, solution: Solution, nodes: Mapping[str, str]) 
     lines = []
     for number, branch in enumerate(assembly.branches, start=1):
         lines.append(f"* {_designation(assembly, branch)}")
-        if branch.when is None or branch.when(solution.modes):
+        if branch.when is None or branch.when.closed(solution.modes):
             lines += _element(branch, number, nodes[branch.start], nodes[branch.end])
         else:
             lines[-1] += " (open)"

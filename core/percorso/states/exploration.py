@@ -45,14 +45,20 @@ class Scope:
         """How many there are, all states together."""
         return _count(self.inputs, self.moved)
 
-    def usual(self, state: State) -> Positions:
-        """Where the inputs usually stand in a state."""
-        return tuple(each.position(state) for each in self.inputs)
+    @cached_property
+    def usual(self) -> Mapping[State, Positions]:
+        """Where the inputs usually stand in each state."""
+        return {state: tuple(each.position(state) for each in self.inputs) for state in STATES}
+
+    @cached_property
+    def possible(self) -> Mapping[State, tuple[Positions, ...]]:
+        """Where each input can stand in each state."""
+        return {state: tuple(each.possible(state) for each in self.inputs) for state in STATES}
 
     def one_moved(self, state: State, positions: Positions) -> Iterator[Positions]:
         """The combinations one input away that are tried too."""
-        for place, each in enumerate(self.inputs):
-            for other in each.possible(state):
+        for place, can in enumerate(self.possible[state]):
+            for other in can:
                 moved = (*positions[:place], other, *positions[place + 1 :])
                 if other != positions[place] and self._holds(state, moved):
                     yield moved
@@ -60,18 +66,19 @@ class Scope:
     def _holds(self, state: State, positions: Positions) -> bool:
         if self.is_whole:
             return True
-        return sum(one != usual for one, usual in zip(positions, self.usual(state), strict=True)) <= self.moved
+        return sum(one != usual for one, usual in zip(positions, self.usual[state], strict=True)) <= self.moved
 
     def step(self, state: State, positions: Positions) -> Step:
         """A situation as a step: what does not stand as usual is chosen."""
-        standing = zip(self.inputs, positions, self.usual(state), strict=True)
+        standing = zip(self.inputs, positions, self.usual[state], strict=True)
         return Step(state, {each.id: position for each, position, usual in standing if position != usual})
 
     def after_key(self, state: State, positions: Positions, to: State) -> Positions:
         """Inputs that stand as usual go along with the state; what was moved stays where it is, if it can."""
+        standing = zip(positions, self.usual[state], self.usual[to], self.possible[to], strict=True)
         return tuple(
-            position if position != each.position(state) and position in each.possible(to) else each.position(to)
-            for each, position in zip(self.inputs, positions, strict=True)
+            position if position != usual and position in can else usual_then
+            for position, usual, usual_then, can in standing
         )
 
 
@@ -211,7 +218,7 @@ class _Explorer:
         self._todo: deque[int] = deque()
 
     def explore(self) -> Explored:
-        self._enter(None, "off", self.scope.usual("off"))
+        self._enter(None, "off", self.scope.usual["off"])
         while self._todo:
             place = self._todo.popleft()
             here = self.moments[place]

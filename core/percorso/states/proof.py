@@ -97,7 +97,7 @@ def _how_often(explored: Explored) -> Mapping[tuple[str, State], HowOften]:
 
 def _showing(explored: Explored) -> Iterator[Step]:
     """For each state the situation in which most runs, and more until nothing is left that runs in none of them."""
-    running = np.array([explored.runs(each) for each in _seen(explored)]).reshape(-1, len(explored.moments))
+    running = np.array([explored.runs(each) for each in _seen(explored)], dtype=bool).reshape(-1, len(explored.moments))
     for state in STATES:
         there = np.flatnonzero(explored.in_states((state,)) & explored.settled & ~explored.running_on)
         left = running[:, there]

@@ -1,7 +1,7 @@
 /** The mark of a device in a state: told apart by shape alone, at a glance and without colour. */
 import type { Cell, ProofView } from "../api/queries";
 
-export type Mark = "as it must" | "may" | "ready" | "rests" | "must not" | "must" | "chatters";
+export type Mark = "as it must" | "may" | "ready" | "rests" | "must not" | "must" | "too little" | "chatters";
 
 type Often = ProofView["often"][number]["runs"] | undefined;
 
@@ -10,6 +10,7 @@ export function markOf({ does, is_wrong, meant }: Cell, often: Often): Mark {
   if (does === "never comes to rest") return "chatters";
   if (is_wrong) return meant === "must not" ? "must not" : "must";
   if (does === "rests") return often === "sometimes" ? "ready" : "rests";
+  if (does === "gets too little") return "too little";
   return meant === "must" ? "as it must" : "may";
 }
 
@@ -20,6 +21,7 @@ export const MARKS: Record<Mark, string> = {
   rests: "at rest",
   "must not": "must not",
   must: "must and does not",
+  "too little": "gets too little",
   chatters: "never comes to rest",
 };
 
@@ -44,6 +46,7 @@ const CLASS: Record<Mark, string> = {
   rests: "still",
   "must not": "wrong",
   must: "wrong",
+  "too little": "free",
   chatters: "wrong",
 };
 
@@ -66,6 +69,8 @@ function Shape({ mark }: { mark: Mark }) {
       return <rect x={-5.5} y={-5.5} width={11} height={11} className="solid" />;
     case "must":
       return <path d="M-5,-5H5V5H-5ZM-5,5L5,-5" className="outline" />;
+    case "too little":
+      return <path d="M-5,-4H5L0,5Z" className="outline" />;
     case "chatters":
       return <path d="M-6,2L-3,-4L0,4L3,-4L6,2" className="outline" />;
   }
