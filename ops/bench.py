@@ -162,19 +162,19 @@ def cell_to_path(page: Page) -> None:
     for state in ("idling", "on the road", "cranking"):
         for device in ("M4 Fuel pump", "M3 Blower", "E1 Work lamps", "A1 Till"):
             cell = page.get_by_role("button", name=re.compile(f"^{device}.*, {state}"))
-            times.append(cell.first.evaluate(_CLICK_AND_WATCH))
+            times.append(cell.first.evaluate(_CLICK_AND_WATCH, device.split(" ", 1)[1]))
     median, worst = statistics.median(times), max(times)
     print(f"cell to drawn path: median {median:.0f} ms, worst {worst:.0f} ms (aim: 150)")
 
 
-_CLICK_AND_WATCH = """cell => new Promise(done => {
+_CLICK_AND_WATCH = """(cell, device) => new Promise(done => {
   const start = performance.now();
   const seen = new MutationObserver(() => {
-    if (!document.querySelector('.path-strip svg')) return;
+    if (!document.querySelector('.path-strip title')?.textContent.includes(device)) return;
     seen.disconnect();
     requestAnimationFrame(() => setTimeout(() => done(performance.now() - start)));
   });
-  seen.observe(document.querySelector('.inspector'), {childList: true, subtree: true, characterData: true});
+  seen.observe(document.querySelector('.states'), {childList: true, subtree: true, characterData: true});
   setTimeout(() => done(10000), 10000);
   cell.click();
 })"""

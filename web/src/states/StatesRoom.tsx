@@ -59,7 +59,8 @@ function Room({ jobId }: { jobId: string }) {
   const matrix = useMatrix(jobId);
   const proof = useProof(jobId, trial);
   const asked = useWhy(jobId, happening ? null : at);
-  const pulled = usePulled(jobId, shown === "pull" || at !== null);
+  // What pulling would do is asked for once the path is there: it takes longer than the path.
+  const pulled = usePulled(jobId, shown === "pull" || asked.data !== undefined);
   const drive = useDrive(jobId, way, shown === "time");
   const rows = matrix.data?.rows ?? [];
   const why = happening ? happening.why : at ? asked.data : undefined;
