@@ -143,6 +143,35 @@ class JobsOnTheCommandLine(TestCase):
                 self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
                 self.assertIn(hint, refused.stderr)
 
+    def test_states_are_proved_and_pulled_and_their_json_is_a_contract(self) -> None:
+        found = json.loads(run("states", MINIBUS, "--stage", "found", "--json").stdout)
+        self.assertEqual((found["situations"], len(found["matrix"])), (88, 14 * 6))
+        cell = next(each for each in found["matrix"] if (each["device"], each["state"]) == ("y1", "road"))
+        self.assertEqual((cell["meant"], cell["does"], cell["inputs"]["heater"]), ("must not", "runs", "on"))
+        worst = found["forbidden"][0]
+        self.assertEqual((worst["what"], worst["device"]), ("runs and must not", "y1"))
+        self.assertEqual(worst["path"], "g1 w1 f6 w16 k6 w30 w22 y1 w23 b1 j1 w2".split())
+        self.assertEqual((worst["situation"]["stage"], worst["situation"]["state"]), ("found", "road"))
+        self.assertEqual(json.loads(run("states", MINIBUS, "--json").stdout)["forbidden"], [])
+        pulled = json.loads(run("pull", MINIBUS, "--part", "F3", "--json").stdout)
+        dead = {each["state"] for each in pulled["rows"] if (each["device"], each["effect"]) == ("a1", "goes dead")}
+        self.assertEqual((pulled["part"], dead), ("f3", {"on", "cranking", "idle", "road"}))
+        drive = run("states", VAN, "--stage", "found", "--way", "off, on, cranking, idle, off").stdout
+        self.assertIn("off: the engine runs on", drive)
+
+    def test_states_asked_wrongly_are_refused_in_a_line(self) -> None:
+        for asked, hint in (
+            (("states", MINIBUS, "--way", "off, on, idle"), "idle does not come after on"),
+            (("states", MINIBUS, "--way", "off, away"), '"away" is no state'),
+            (("states", MINIBUS, "--input", "heater=hot"), "it can be off, on"),
+            (("states", MINIBUS, "--with", "bridge main main"), "two different points"),
+            (("pull", MINIBUS, "--part", "W3"), "nothing that is taken out; there is F1"),
+        ):
+            refused = run(*asked)
+            with self.subTest(hint):
+                self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
+                self.assertIn(hint, refused.stderr)
+
     def test_what_never_settles_is_said_and_has_no_netlist(self) -> None:
         result = json.loads(run("solve", MINIBUS, "--state", "cranking", "--as", "found", "--json").stdout)
         self.assertIn("chatters", result["findings"][0]["title"])

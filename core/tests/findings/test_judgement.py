@@ -205,7 +205,7 @@ class Reasons(TestCase):
         self.assertEqual([each.title for each in noticed(there) if each.title.startswith("F1")], [])
 
     def test_nothing_cooks_behind_a_fuse_that_opens_first(self) -> None:
-        """216 A open 20 A within 0.1 s: 4 700 A²s at most, 2.5 mm² of cross-linked cable stands far more."""
+        """262 A open 20 A within 0.1 s: 6 900 A²s at most, 2.5 mm² of cross-linked cable stands far more."""
         network = Network(prepared(vehicle_at(VAN, "found"), [preparation("bridge k4 body-rear")]))
         found = behaviour(network, network.solve("idle"), RULES)
         self.assertTrue(any("F8 20 A opens within" in each.title for each in found))
