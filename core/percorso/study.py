@@ -18,6 +18,7 @@ from percorso.load_budget.sources import budgeted
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
+from percorso.states.exploration import MOST_SITUATIONS
 from percorso.states.proof import Proof, prove
 from percorso.states.pulling import Pulled, part_named, pull_each, removable
 from percorso.vehicle.model import STAGES, Stage, Vehicle
@@ -57,6 +58,8 @@ class Solved:
 
 class Study:
     """Everything that can be asked of a vehicle, found and planned together, under house rules."""
+
+    most_situations = MOST_SITUATIONS  # that a proof tries
 
     def __init__(self, vehicle: Vehicle, rules: HouseRules, before: "Study | None" = None) -> None:
         """``before`` has studied the vehicle as it was before a change: what it knows still and stays right is kept."""
@@ -166,7 +169,7 @@ class Study:
         """Every situation of a stage, tried. The vehicle needs a point. Raises PreparationError."""
         key = stage, preparations
         if key not in self._proofs:
-            self._proofs[key] = prove(self.at(stage, preparations))
+            self._proofs[key] = prove(self.at(stage, preparations), self.most_situations)
         return self._proofs[key]
 
     def pulled(self, stage: Stage, chosen: Mapping[str, str], part: str | None = None) -> list[Pulled]:

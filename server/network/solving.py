@@ -50,6 +50,8 @@ View = Query[Viewed]
 class JobNetwork(Study):
     """A stored network under study, with the versions of its rows."""
 
+    most_situations = 5_000  # a request takes some seconds at most
+
     def __init__(self, stored: StoredNetwork, rules: HouseRules, before: "JobNetwork | None" = None) -> None:
         super().__init__(stored.vehicle, rules, before)
         self.stored = stored

@@ -20,9 +20,9 @@ export const MARKS: Record<Mark, string> = {
   ready: "ready, a switch away",
   rests: "at rest",
   "must not": "must not",
-  must: "must and does not",
+  must: "must, does not",
   "too little": "gets too little",
-  chatters: "never comes to rest",
+  chatters: "chatters",
 };
 
 export function StateMark({ mark }: { mark: Mark }) {

@@ -11,6 +11,7 @@ import {
   useMatrix,
   useProof,
   usePulled,
+  useStage,
   useWhy,
 } from "../api/queries";
 import { attempt, change } from "../api/saving";
@@ -44,11 +45,12 @@ export function StatesRoom() {
         Nothing can be live yet: say in the Vehicle room what the battery is and where its posts are.
       </p>
     );
-  return <Room key={jobId} jobId={jobId} />;
+  return <Room key={jobId} jobId={jobId} title={`${board.job.vehicle}: ${board.job.name}`} />;
 }
 
-function Room({ jobId }: { jobId: string }) {
+function Room({ jobId, title }: { jobId: string; title: string }) {
   const viewing = useViewing(jobId);
+  const stage = useStage(jobId);
   const [shown, setShown] = useState<Shown>("matrix");
   const [at, setAt] = useState<Place | null>(null);
   const [happening, setHappening] = useState<Forbidden | null>(null);
@@ -123,6 +125,9 @@ function Room({ jobId }: { jobId: string }) {
   return (
     <div className="room states">
       <div className="room-main">
+        <p className="print-only">
+          {title}, as {stage}
+        </p>
         <div className="page-head">
           <h1>What is live when</h1>
           <SegmentedControl
@@ -187,7 +192,7 @@ function Room({ jobId }: { jobId: string }) {
             contact on it.
           </p>
         )}
-        {matrix.data && matrix.data.inputs.length > 0 && (
+        {!happening && matrix.data && matrix.data.inputs.length > 0 && (
           <>
             <h3>Switches, {STATE_NAME[viewing.state]}</h3>
             <SwitchLines jobId={jobId} inputs={matrix.data.inputs} />
