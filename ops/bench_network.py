@@ -2,16 +2,15 @@
 
 import cProfile
 import pstats
-import statistics
 import subprocess
 import tempfile
-import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from random import Random
 
 from core.tests.support.generated import large_vehicle
+from ops.timing import median_ms
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.network.spice import netlist
@@ -40,7 +39,7 @@ def _states(vehicle: Vehicle, solutions: Sequence[Solution]) -> None:
     def solve() -> None:
         Network(_never_seen(vehicle)).sequence(steps(STATES))
 
-    ours = _median_ms(solve) / len(STATES)
+    ours = median_ms(TURNS, solve) / len(STATES)
     simulated = _simulated_ms([_control(vehicle, each, ["op"]) for each in solutions])
     print(f"all six states: {ours:.1f} ms per state, assembly and settling of contacts included (aim: 3)")
     print(f"  ngspice on the six settled netlists: {simulated:.1f} ms per state, parsing included: ", end="")
@@ -60,7 +59,7 @@ def _variants(vehicle: Vehicle, solutions: Sequence[Solution]) -> None:
         segment = random.choice(plain)
         changes.append((segment.id, segment_resistance_ohm(segment.spec) * 10 ** random.uniform(-1, 1)))
     network = Network(vehicle)
-    ours = _median_ms(lambda: network.varied("idle", changes), turns=5) / VARIANTS
+    ours = median_ms(5, lambda: network.varied("idle", changes)) / VARIANTS
     idle = next(each for each in solutions if each.state == "idle")
     simulated = _simulated_variants_ms(network, idle, changes[:SIMULATED_VARIANTS])
     print(f"{VARIANTS} variants of one resistance: {ours:.2f} ms each; ngspice {simulated:.2f} ms each, ", end="")
@@ -81,15 +80,6 @@ def _where(vehicle: Vehicle) -> None:
         ("report", "reporting points, segments, devices"),
     ):
         print(f"  {rows[name].cumtime / total:4.0%} {says}")
-
-
-def _median_ms(work: Callable[[], object], turns: int = TURNS) -> float:
-    times = []
-    for _ in range(turns):
-        start = time.perf_counter()
-        work()
-        times.append((time.perf_counter() - start) * 1000)
-    return statistics.median(times)
 
 
 def _control(vehicle: Vehicle, solution: Solution, commands: Sequence[str]) -> str:
@@ -113,7 +103,7 @@ def _run_ms(circuits: Sequence[str], rounds: int) -> float:
         script = Path(folder, "all.sp")
         lines = [f"source {path}" for _ in range(rounds) for path in paths]
         script.write_text("* all states\n.control\n" + "\n".join(lines) + "\nquit\n.endc\n.end\n", encoding="utf-8")
-        return _median_ms(lambda: subprocess.run(["ngspice", "-b", script], capture_output=True, check=False), turns=3)
+        return median_ms(3, lambda: subprocess.run(["ngspice", "-b", script], capture_output=True, check=False))
 
 
 def _simulated_variants_ms(network: Network, solution: Solution, changes: Sequence[tuple[str, float]]) -> float:

@@ -1,12 +1,10 @@
 """Measures what the design promises about states: matrix, proof and pulled parts; nothing is asserted."""
 
-import statistics
-import time
-from collections.abc import Callable
 from dataclasses import replace
 
 from core.tests.support.demo import demo
 from core.tests.support.generated import large_vehicle
+from ops.timing import median_ms
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.states.matrix import matrix
@@ -24,16 +22,18 @@ TURNS = 5
 def main() -> None:
     """Print every figure."""
     vehicle = with_inputs(large_vehicle(), 4)
-    ours = _median_ms(lambda: matrix(Network(vehicle), {}))
+    ours = median_ms(TURNS, lambda: matrix(Network(vehicle), {}))
     print(f"matrix of {len(vehicle.devices)} devices, 4 inputs, 6 states, from nothing: {ours:.0f} ms (aim: 100)")
     proved = eight_switches()
-    seconds = _median_ms(lambda: prove(Network(proved))) / 1000
+    seconds = median_ms(TURNS, lambda: prove(Network(proved))) / 1000
     count = prove(Network(proved)).situations
     print(f"proof of the minibus with 8 switches, {count} situations: {seconds:.1f} s (aim: 2)")
-    print(f"  of {len(vehicle.devices)} devices with 4: {_median_ms(lambda: prove(Network(vehicle))) / 1000:.1f} s")
+    print(
+        f"  of {len(vehicle.devices)} devices with 4: {median_ms(TURNS, lambda: prove(Network(vehicle))) / 1000:.1f} s"
+    )
     study = Study(demo("market-van"), HouseRules())
     study.proof("planned")
-    print(f"all pulls of the van, 6 states: {_median_ms(lambda: study.pulled('planned', {})):.0f} ms (aim: 300)")
+    print(f"all pulls of the van, 6 states: {median_ms(TURNS, lambda: study.pulled('planned', {})):.0f} ms (aim: 300)")
 
 
 def with_inputs(vehicle: Vehicle, count: int) -> Vehicle:
@@ -61,15 +61,6 @@ def eight_switches() -> Vehicle:
         devices[f"e-{each}"] = Device(f"e-{each}", f"E-{each}", each, {"+": each, "-": "body-f"}, lamp)
         inputs[each] = Input(each, each)
     return replace(vehicle, points=points, segments=segments, devices=devices, inputs=inputs)
-
-
-def _median_ms(work: Callable[[], object]) -> float:
-    times = []
-    for _ in range(TURNS):
-        start = time.perf_counter()
-        work()
-        times.append((time.perf_counter() - start) * 1000)
-    return statistics.median(times)
 
 
 if __name__ == "__main__":

@@ -12,6 +12,7 @@ from percorso.findings.finding import Finding, gravest_first
 from percorso.findings.operating_state import behaviour
 from percorso.findings.plan import plan_findings
 from percorso.house_rules import HouseRules
+from percorso.kept import keep
 from percorso.load_budget.budget import Budget, draw_up
 from percorso.load_budget.ledger import ledger_findings
 from percorso.load_budget.sources import budgeted
@@ -30,6 +31,7 @@ from percorso.verification.readings import DropReading, Judgement, judge_reading
 from percorso.verification.situation import prepared
 
 Preparations = tuple[Preparation, ...]
+MOST_PREPARED, MOST_SOLVED = 8, 300  # networks prepared for a test, and solved states, that are kept
 
 
 @dataclass(frozen=True)
@@ -64,7 +66,8 @@ class Study:
     def __init__(self, vehicle: Vehicle, rules: HouseRules, before: "Study | None" = None) -> None:
         """``before`` has studied the vehicle as it was before a change: what it knows still and stays right is kept."""
         self.vehicle, self.rules, self._before = vehicle, rules, before
-        self._networks: dict[tuple[Stage, Preparations], Network] = {}
+        self._networks: dict[Stage, Network] = {}
+        self._prepared: dict[tuple[Stage, Preparations], Network] = {}
         self._plans: dict[Stage, Planned] = {}
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
         self._solved: dict[tuple[Stage, State, tuple[tuple[str, str], ...], Preparations], Solved] = {}
@@ -78,9 +81,17 @@ class Study:
         Raises PreparationError.
         """
         key = stage, preparations
-        if key not in self._networks:
-            self._networks[key] = Network(prepared(vehicle_at(self.vehicle, stage), preparations))
-        return self._networks[key]
+        if not preparations:
+            return self._as_it_is(stage)
+        if key not in self._prepared:
+            network = Network(prepared(self._as_it_is(stage).vehicle, preparations))
+            keep(self._prepared, key, network, MOST_PREPARED)
+        return self._prepared[key]
+
+    def _as_it_is(self, stage: Stage) -> Network:
+        if stage not in self._networks:
+            self._networks[stage] = Network(vehicle_at(self.vehicle, stage))
+        return self._networks[stage]
 
     def plan(self, stage: Stage) -> Planned:
         """A stage in every state and each of its circuits at design current. The vehicle needs a point."""
@@ -162,14 +173,14 @@ class Study:
         key = stage, state, tuple(sorted(chosen.items())), preparations
         if key not in self._solved:
             network = self.at(stage, preparations)
-            self._solved[key] = Solved(network, network.solve(state, chosen), self.rules)
+            keep(self._solved, key, Solved(network, network.solve(state, chosen), self.rules), MOST_SOLVED)
         return self._solved[key]
 
     def proof(self, stage: Stage, preparations: Preparations = ()) -> Proof:
         """Every situation of a stage, tried. The vehicle needs a point. Raises PreparationError."""
         key = stage, preparations
         if key not in self._proofs:
-            self._proofs[key] = prove(self.at(stage, preparations), self.most_situations)
+            keep(self._proofs, key, prove(self.at(stage, preparations), self.most_situations), MOST_PREPARED)
         return self._proofs[key]
 
     def pulled(self, stage: Stage, chosen: Mapping[str, str], part: str | None = None) -> list[Pulled]:

@@ -6,14 +6,14 @@ element has a companion conductance in the ohmic part, so that no device hangs i
 is held at one of them by a tie, through which no current can flow.
 """
 
-from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Literal, TypeVar
+from typing import Literal
 
 import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
+from percorso.kept import keep
 from percorso.network.branches import Assembly, Generator, Modes
 from percorso.network.gates import Gates
 from percorso.network.kernel import (
@@ -300,17 +300,6 @@ class OhmicPart:
                 return np.asarray(island != home)
             enters, leaves = np.array(feeding).T
             island = joined(island, enters, leaves)
-
-
-_Key = TypeVar("_Key", bound=Hashable)
-_Value = TypeVar("_Value")
-
-
-def keep(known: dict[_Key, _Value], key: _Key, value: _Value, most: int) -> None:
-    """Keep what was computed, and let go of the oldest where it becomes too much."""
-    while len(known) >= most:
-        del known[next(iter(known))]
-    known[key] = value
 
 
 def conductance_matrix(size: int, start: Numbers, end: Numbers, conductance: Array) -> Array:

@@ -13,9 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array
+from percorso.kept import keep
 from percorso.network.branches import TURNING, Latched, Modes, assemble
 from percorso.network.coils import Coils
-from percorso.network.newton import NotSettledError, Solved, keep
+from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
 from percorso.network.results import Phase, Solution, report
 from percorso.network.variation import vary

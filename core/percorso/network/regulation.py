@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array
+from percorso.kept import keep
 from percorso.network.branches import TURNING, Assembly, Generator, Modes
-from percorso.network.newton import Circuitry, NotSettledError, OhmicPart, Regulation, Solved, keep
+from percorso.network.newton import Circuitry, NotSettledError, OhmicPart, Regulation, Solved
 
 REGULATION_MARGIN = 1e-9  # V or A a regulator may be off before it changes its mode
 MOST_SEARCHED = 4  # alternators of which every combination of modes is tried where the usual way finds none

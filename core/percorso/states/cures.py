@@ -39,9 +39,7 @@ def cures(proof: Proof, forbidden: Forbidden, rules: HouseRules) -> tuple[Cure, 
         for each in unknown
         if isinstance(each.spec, Wire) and helps == SNEAKS
     )
-    findings = (
-        each for each in behaviour(proof.network, solution, rules) if each.rule in HELPS.get(forbidden.what, ())
-    )
+    findings = (each for each in behaviour(proof.network, solution, rules) if each.rule in helps)
     offered = (each.cure for each in findings if each.cure and _is_about(each, forbidden.part, path))
     return tuple({each.effect: each for each in (*off, *offered)}.values())
 

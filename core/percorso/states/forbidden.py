@@ -74,7 +74,7 @@ class _View:
     """Moments to be judged: what never comes to rest is judged as that alone, what runs without its key likewise."""
 
     def __init__(self, explored: Explored) -> None:
-        self.explored, self.vehicle = explored, explored.network.vehicle
+        self.seen, self.vehicle = explored, explored.network.vehicle
         self.judged = explored.settled & ~explored.running_on
 
     def devices(self, kind: type[_Spec]) -> Iterator[tuple[Device, _Spec]]:
@@ -93,37 +93,35 @@ def _against_what_is_meant(view: _View) -> Iterator[Happening]:
     One that gets too little is wrong everywhere.
     """
     for device, spec in view.devices(Load):
-        on, draws = view.explored.runs(device), np.abs(view.explored.current_a(device.id)) > least_drawn_a(spec)
-        rests, runs = (view.explored.in_states(each) & view.judged for each in (spec.rests_in, spec.runs_in))
+        on, draws = view.seen.runs(device), np.abs(view.seen.current_a(device.id)) > least_drawn_a(spec)
+        rests, runs = (view.seen.in_states(each) & view.judged for each in (spec.rests_in, spec.runs_in))
         yield Happening("runs and must not", device.id, rests & (on | draws))
         yield Happening("gets too little", device.id, runs & ~on & draws)
-        yield Happening("rests and must run", device.id, runs & ~on & ~draws & view.explored.by_key_alone)
-    cranks = view.explored.in_states(("cranking",)) & view.judged & view.explored.by_key_alone
+        yield Happening("rests and must run", device.id, runs & ~on & ~draws & view.seen.by_key_alone)
+    cranks = view.seen.in_states(("cranking",)) & view.judged & view.seen.by_key_alone
     for device, _ in view.devices(Starter):
-        yield Happening("rests and must run", device.id, cranks & ~view.explored.runs(device))
+        yield Happening("rests and must run", device.id, cranks & ~view.seen.runs(device))
 
 
 def _live_triggers(view: _View) -> Iterator[Happening]:
     for device, spec in view.devices(Starter):
         if "50" in device.terminals:
-            alive = view.explored.voltage_v(device, "50", "31") > TRIGGER_SHARE * spec.pull_in_v
-            yield Happening(
-                "trigger alive", device.id, alive & view.explored.settled & ~view.explored.in_states(("cranking",))
-            )
+            alive = view.seen.voltage_v(device, "50", "31") > TRIGGER_SHARE * spec.pull_in_v
+            yield Happening("trigger alive", device.id, alive & view.seen.settled & ~view.seen.in_states(("cranking",)))
 
 
 def _engine_without_key(view: _View) -> Iterator[Happening]:
     """Running on needs everything that keeps the engine running, so that the first stands for all."""
-    needed = [(device, spec) for device, spec in view.devices(Load) if spec.keeps_engine_running]
-    for device, _ in needed[:1]:
-        yield Happening("engine outlasts its key", device.id, view.explored.running_on)
-    for device, _ in needed:
-        fed = view.explored.runs(device) & view.judged & view.explored.in_states(KEY_BACK)
+    needed = [device for device, spec in view.devices(Load) if spec.keeps_engine_running]
+    for device in needed[:1]:
+        yield Happening("engine outlasts its key", device.id, view.seen.running_on)
+    for device in needed:
+        fed = view.seen.runs(device) & view.judged & view.seen.in_states(KEY_BACK)
         yield Happening("ignition fed with the key off", device.id, fed)
 
 
 def _never_at_rest(view: _View) -> Iterator[Happening]:
-    moments = view.explored.moments
+    moments = view.seen.moments
     for device in view.vehicle.devices.values():
         swings = np.array([device.id in each.swings for each in moments], dtype=bool)
         yield Happening("never comes to rest", device.id, swings)
@@ -137,8 +135,8 @@ def _past_its_contact(view: _View) -> Iterator[Happening]:
         own = [each for each in view.vehicle.circuits.values() if each.device_id == device.id and each.supply]
         if not own or not isinstance(device.spec, Load | RelayCoil):
             continue
-        closed = [np.all([view.explored.conducts(each) for each in circuit.whole_path], axis=0) for circuit in own]
-        runs = view.explored.runs(device)
+        closed = [np.all([view.seen.conducts(each) for each in circuit.whole_path], axis=0) for circuit in own]
+        runs = view.seen.runs(device)
         yield Happening("fed past its own contact", device.id, runs & ~np.any(closed, axis=0) & view.judged)
 
 
@@ -150,8 +148,8 @@ def _from_the_wrong_end(view: _View) -> Iterator[Happening]:
         if fed is not None and spec.fitted:
             ends.append((device, "coil", fed, "85" if fed == "86" else "86"))
     for device, part, right, wrong in ends:
-        flows = np.abs(view.explored.current_a(device.id, part)) > LIVE_A
-        volts = view.explored.voltage_v(device, wrong, right)
+        flows = np.abs(view.seen.current_a(device.id, part)) > LIVE_A
+        volts = view.seen.voltage_v(device, wrong, right)
         reverse = flows & (volts > WRONG_END_SHARE * view.vehicle.nominal_v)
         yield Happening("fed from its wrong end", device.id, reverse & view.judged)
 
@@ -173,7 +171,7 @@ def _joined_sources(view: _View) -> Iterator[Happening]:
     charging = (each.supply for each in view.vehicle.circuits.values() if each.family == "charging")
     meant = {each for path in charging for each in path}
     contacts = [each for kind in (Switch, SensorSwitch, RelayContact) for each, _ in view.segments(kind)]
-    closed = np.array([view.explored.conducts(each.id) for each in contacts]).reshape(len(contacts), -1)
+    closed = np.array([view.seen.conducts(each.id) for each in contacts]).reshape(len(contacts), -1)
     patterns, of = np.unique(closed, axis=1, return_inverse=True)
     joining = np.array([_joins(contacts, bus, posts, meant, each) for each in patterns.T], dtype=object)[of]
     for contact in contacts:
@@ -195,10 +193,10 @@ def _joins(contacts: list[Segment], bus: dict[str, str], posts: set[str], meant:
 
 def _latched(view: _View) -> Iterator[Happening]:
     """Coils that stay pulled in with the key back, though from rest they would not be."""
-    moments = view.explored.moments
-    judged = view.judged & view.explored.in_states(KEY_BACK)
+    moments = view.seen.moments
+    judged = view.judged & view.seen.in_states(KEY_BACK)
     for device, _ in (*view.devices(RelayCoil), *view.devices(Starter)):
-        held = np.flatnonzero(view.explored.pulled_in(device) & judged)
+        held = np.flatnonzero(view.seen.pulled_in(device) & judged)
         latched = np.zeros(len(moments), dtype=bool)
         latched[[place for place in held if not _from_rest(view, moments[place], device)]] = True
         yield Happening("latched after its key", device.id, latched)
@@ -206,8 +204,8 @@ def _latched(view: _View) -> Iterator[Happening]:
 
 def _from_rest(view: _View, moment: Moment, coil: Device) -> bool:
     """Whether a coil pulls in where nothing was pulled in before."""
-    step = view.explored.scope.step(moment.state, moment.positions)
-    last = view.explored.network.enter(step, None).last
+    step = view.seen.scope.step(moment.state, moment.positions)
+    last = view.seen.network.enter(step, None).last
     return last is not None and coil.id in last.modes.pulled_in
 
 
@@ -215,20 +213,20 @@ def _half_pulled(view: _View) -> Iterator[Happening]:
     for device, spec in view.devices(RelayCoil):
         if not spec.fitted:
             continue
-        volts = np.abs(view.explored.voltage_v(device, "86", "85")) * (
-            np.abs(view.explored.current_a(device.id, "coil")) > LIVE_A
+        volts = np.abs(view.seen.voltage_v(device, "86", "85")) * (
+            np.abs(view.seen.current_a(device.id, "coil")) > LIVE_A
         )
-        between = (volts > spec.drop_out_v) & (volts < spec.pull_in_v) & ~view.explored.pulled_in(device)
+        between = (volts > spec.drop_out_v) & (volts < spec.pull_in_v) & ~view.seen.pulled_in(device)
         yield Happening("coil half pulled", device.id, between & view.judged)
 
 
 def _over_rating(view: _View) -> Iterator[Happening]:
     """Fuses and breakers above their rating; while cranking those that open before it is over."""
-    cranking = view.explored.in_states(("cranking",))
+    cranking = view.seen.in_states(("cranking",))
     rated: list[tuple[Segment, float, Guard]] = [(each, spec.rating_a, "fuse") for each, spec in view.segments(Fuse)]
     rated += [(each, spec.rating_a, "breaker") for each, spec in view.segments(Breaker)]
     for segment, rating, guard in rated:
-        amps = np.abs(view.explored.current_a(segment.id))
+        amps = np.abs(view.seen.current_a(segment.id))
         over = (amps > rating) & view.judged
         for place in np.flatnonzero(over & cranking):
             within = opens_between_s(rating, float(amps[place]), guard).latest_s

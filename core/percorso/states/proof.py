@@ -60,7 +60,7 @@ class Proof:
 
 def prove(network: Network, most: int = MOST_SITUATIONS) -> Proof:
     """Try every situation of a vehicle that has a point, or as many as are asked for."""
-    explored = explore(network, most)
+    explored = explore(Network(network.vehicle), most)  # of its own, which knows too much afterwards to be kept
     found = tuple(_forbidden(explored, each) for each in happenings(explored))
     return Proof(network, explored.scope, found, _how_often(explored), tuple(_showing(explored)))
 

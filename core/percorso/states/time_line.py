@@ -14,7 +14,7 @@ Event = Literal["pulls in", "drops out", "wakes up", "falls asleep", "comes on",
 
 
 @dataclass(frozen=True)
-class Moment:
+class StepTaken:
     """One step of a drive: every device, and what happened on the way there."""
 
     step: Step
@@ -23,13 +23,13 @@ class Moment:
     running_on: bool
 
 
-def time_line(network: Network, way: Sequence[Step]) -> tuple[Moment, ...]:
+def time_line(network: Network, way: Sequence[Step]) -> tuple[StepTaken, ...]:
     """A way step by step. Raises StateError where key and engine cannot go so, and for an unknown input."""
     check_way(way)
     solutions = network.sequence(way)
     before: list[Solution | None] = [None, *solutions[:-1]]
     return tuple(
-        Moment(
+        StepTaken(
             step,
             tuple(cell_of(solution, device) for device in network.vehicle.devices),
             tuple(_events(earlier, solution)) if earlier else (),

@@ -38,7 +38,7 @@ def said_scope(scope: Scope) -> str:
     if not scope.is_whole:
         moved = f"at most {scope.moved} of {count} {switches} away from where they usually stand"
         return f"{scope.situations} situations tried, too many to try all: six states, {moved}, every order of the key."
-    every = f"every position of {count} {switches}" if count else "no switch but the key"
+    every = f"every position {count} {switches} can take" if count else "no switch but the key"
     return f"All {scope.situations} situations tried: six states, {every}, every order of the key."
 
 
