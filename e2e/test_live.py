@@ -25,7 +25,7 @@ class Live(BrowserCase):
     def test_the_lift_on_the_road_is_found_followed_and_gone_as_planned(self) -> None:
         page = self._open("School minibus", "f")
         proof = page.get_by_role("region", name="Proof")
-        expect(proof).to_contain_text("6 things happen that must not")
+        expect(proof).to_contain_text("7 things happen that must not")
         page.get_by_role("button", name="Lift valve runs on the road and must rest.").click()
         expect(page.get_by_role("heading", name="Why it runs")).to_be_visible()
         self.assertEqual(self._path(page), ["W1", "F6", "W16", "K6", "W30", "W22", "W23", "B1", "J1", "W2"])
@@ -85,3 +85,13 @@ class Live(BrowserCase):
         page.keyboard.press("Escape")
         expect(tried).to_have_count(0)
         expect(page.get_by_text("K3 is open in this state")).to_be_visible()
+        page.keyboard.press("m")
+        page.get_by_role("menuitem", name="jumper between two points").click()
+        dialog = page.get_by_role("dialog", name="Jumper between two points")
+        dialog.get_by_role("button", name="Try it").click()
+        expect(dialog.get_by_role("alert")).to_have_text("Say both its ends.")
+        for end, point in (("From", "Ignition switch 30"), ("To", "Ignition switch 15")):
+            dialog.get_by_role("textbox", name=end).fill(point)
+            page.get_by_role("option", name=point).click()
+        dialog.get_by_role("button", name="Try it").click()
+        expect(tried).to_contain_text("jumper from Ignition switch 30 to Ignition switch 15")

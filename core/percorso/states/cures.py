@@ -20,6 +20,7 @@ HELPS: Mapping[What, tuple[str, ...]] = {  # the rules whose cure may help again
     "ignition fed with the key off": SNEAKS,
     "fed from its wrong end": SNEAKS,
     "latched after its key": SNEAKS,
+    "feeds joined": SNEAKS,
     "coil half pulled": ("coil-half-pulled",),
     "over its rating": ("fuse-opens",),
 }

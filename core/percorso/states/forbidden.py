@@ -1,6 +1,6 @@
 """What must never happen, looked for in every situation at once."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal, TypeVar, get_args
 
@@ -10,12 +10,12 @@ from percorso.arrays import Mask
 from percorso.components.fuses import Guard, opens_between_s
 from percorso.findings.operating_state import TRIGGER_SHARE
 from percorso.network.device_results import least_drawn_a
+from percorso.states.contacts import Contacts
 from percorso.states.exploration import LIVE_A, Explored, Moment
-from percorso.vehicle.connectivity import buses
-from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
+from percorso.vehicle.devices import RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Segment, stations
-from percorso.vehicle.segments import Breaker, Fuse, RelayContact, SensorSwitch, Switch
+from percorso.vehicle.segments import Breaker, Fuse
 from percorso.vehicle.states import State
 
 What = Literal[
@@ -29,6 +29,7 @@ What = Literal[
     "fed past its own contact",
     "fed from its wrong end",
     "sources joined",
+    "feeds joined",
     "latched after its key",
     "coil half pulled",
     "over its rating",
@@ -61,7 +62,7 @@ def happenings(explored: Explored) -> list[Happening]:
         _never_at_rest,
         _past_its_contact,
         _from_the_wrong_end,
-        _joined_sources,
+        _joined,
         _latched,
         _half_pulled,
         _over_rating,
@@ -161,34 +162,20 @@ def _fed_end(view: _View, coil: Device) -> str | None:
     return next((mark for mark in ("86", "85") if coil.terminals[mark] in ends), None)
 
 
-def _joined_sources(view: _View) -> Iterator[Happening]:
-    """Sources that only a contact joins, where no charging circuit passes that contact: nobody meant it to."""
-    bus = buses(view.vehicle)
-    marks = ((Battery, "+"), (Alternator, "B+"))
-    posts = {bus[device.terminals[mark]] for kind, mark in marks for device, _ in view.devices(kind)}
-    if len(posts) < 2:
-        return
-    charging = (each.supply for each in view.vehicle.circuits.values() if each.family == "charging")
-    meant = {each for path in charging for each in path}
-    contacts = [each for kind in (Switch, SensorSwitch, RelayContact) for each, _ in view.segments(kind)]
-    closed = np.array([view.seen.conducts(each.id) for each in contacts]).reshape(len(contacts), -1)
+def _joined(view: _View) -> Iterator[Happening]:
+    """Sources and feeds that closed contacts join, looked for once in each pattern of closed contacts."""
+    contacts = Contacts(view.vehicle)
+    closed = np.array([view.seen.conducts(each) for each in contacts.ids]).reshape(len(contacts.ids), -1)
     patterns, of = np.unique(closed, axis=1, return_inverse=True)
-    joining = np.array([_joins(contacts, bus, posts, meant, each) for each in patterns.T], dtype=object)[of]
-    for contact in contacts:
-        yield Happening("sources joined", contact.id, (joining == contact.id) & view.judged)
-
-
-def _joins(contacts: list[Segment], bus: dict[str, str], posts: set[str], meant: set[str], closed: Mask) -> str | None:
-    """The first contact not meant to that joins two sources, of those closed."""
-    name = {each: each for each in bus.values()}
-    shut = [each for each, is_shut in zip(contacts, closed, strict=True) if is_shut]
-    for contact in sorted(shut, key=lambda each: each.id not in meant):
-        one, other = name[bus[contact.from_point]], name[bus[contact.to_point]]
-        fed = [any(name[post] == end for post in posts) for end in (one, other)]
-        if one != other and all(fed) and contact.id not in meant:
-            return contact.id
-        name = {point: one if on == other else on for point, on in name.items()}
-    return None
+    rules: tuple[tuple[What, Callable[[list[str]], set[str]]], ...] = (
+        ("sources joined", contacts.joining_sources),
+        ("feeds joined", contacts.joining_feeds),
+    )
+    for what, joining in rules:
+        found = [joining([each for each, shut in zip(contacts.ids, one, strict=True) if shut]) for one in patterns.T]
+        for contact in sorted({each for one in found for each in one}):
+            there = np.array([contact in one for one in found], dtype=bool)[of]
+            yield Happening(what, contact, there & view.judged)
 
 
 def _latched(view: _View) -> Iterator[Happening]:

@@ -3,6 +3,7 @@
 from collections import deque
 from collections.abc import Iterator
 from dataclasses import replace
+from typing import Any
 from unittest import TestCase
 
 from core.tests.support.demo import demo
@@ -108,7 +109,7 @@ class AgainstEnumeration(TestCase):
                 self.assertEqual((proof.situations, situations), (24, 24))
                 self._replay(proof)
                 kinds |= {each.what for each in proof.forbidden}
-        self.assertLessEqual({*ENUMERATED, "latched after its key", "rests and must run"}, kinds)
+        self.assertLessEqual({*ENUMERATED, "latched after its key", "rests and must run", "feeds joined"}, kinds)
 
     def _replay(self, proof: Proof) -> None:
         """Every way, gone step by step on a network that knows nothing yet, ends in what it was found for."""
@@ -120,6 +121,8 @@ class AgainstEnumeration(TestCase):
                 self.assertIn((each.what, each.part), wrong_in(end))
             elif each.what == "latched after its key":
                 self.assertTrue(device and device.pulled_in)
+            elif each.what == "feeds joined":
+                self.assertIn(each.part, end.conducting)
             else:
                 self.assertEqual((each.what, device and device.on), ("rests and must run", False))
 
@@ -169,7 +172,8 @@ class ByHand(TestCase):
                 BATTERY | {"E1": ({"+": "front", "-": "minus"}, front), "E2": ({"+": "rear", "-": "minus"}, rear)},
                 Input("lamp", "Lamp switch"),
             )
-            self.assertEqual(found_in(vehicle), {("runs and must not", "E2"): "Lamp switch: on"} if found else {})
+            both = {("feeds joined", "S1"): "key on, Lamp switch: on", ("runs and must not", "E2"): "Lamp switch: on"}
+            self.assertEqual(found_in(vehicle), both if found else {})
 
     def test_a_coil_behind_120_ohm_neither_pulls_in_nor_drops_out(self) -> None:
         """12.65 V × 90 ÷ 210 Ω = 5.4 V, between 2.4 and 7.2 V."""
@@ -215,6 +219,25 @@ class ByHand(TestCase):
             device_id="G2",
         )
         self.assertEqual(found_in(replace(vehicle, circuits={"c": charging})), {})
+
+    def test_two_relays_on_one_bus_are_found_and_a_diode_behind_each_parts_them(self) -> None:
+        def vehicle(link: dict[str, Any]) -> Vehicle:
+            coil, lamp = {"kind": "relay coil"}, {"kind": "filament lamp", "rated_v": 12, "rated_a": 2}
+            contacts = {
+                each: ("plus", f"out{each}", {"kind": "relay contact", "coil": f"coil{each}"}) for each in ("K1", "K2")
+            }
+            switches = {
+                f"S{each}": ("plus", f"86{each}", {"kind": "switch", "input": each, "closed_in": ["on"]})
+                for each in ("K1", "K2")
+            }
+            links = {f"V{each}": (f"out{each}", "bus", link) for each in ("K1", "K2")}
+            coils = {f"coil{each}": ({"86": f"86{each}", "85": "minus"}, coil) for each in ("K1", "K2")}
+            load = {"E1": ({"+": "bus", "-": "minus"}, lamp)}
+            inputs = (Input("K1", "First"), Input("K2", "Second"))
+            return small_vehicle(contacts | switches | links, BATTERY | coils | load, *inputs)
+
+        self.assertEqual(found_in(vehicle(joint(0.01))), {("feeds joined", "K1"): "First: on, Second: on"})
+        self.assertEqual(found_in(vehicle({"kind": "diode", "rated_a": 10})), {})
 
     def test_thirty_switches_are_too_many_to_try_all_and_that_is_said(self) -> None:
         """6 × (1 + 30 + 435) are 2 796; with three moved it would be 27 156."""

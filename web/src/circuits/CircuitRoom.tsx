@@ -208,6 +208,7 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial, metal,
             jobId={view.job_id}
             circuitId={view.circuit.id}
             segmentId={chosen}
+            points={base.points}
             opened={offering}
             onOpen={setOffering}
             onTry={(offer) => setMetal([...metal.filter((each) => each.text !== offer.text), offer])}

@@ -6,10 +6,16 @@ import { sizeName } from "../parts/format";
 
 type Effect = Pulled["effects"][number];
 
-export function PulledTable({ pulled }: { pulled: Pulled[] }) {
+/** `set`: switches were set by hand; else each state is taken where everything runs that can. */
+export function PulledTable({ pulled, set }: { pulled: Pulled[]; set: boolean }) {
   if (pulled.length === 0) return <p className="quiet">No fuse, relay or joint to take out yet.</p>;
   return (
     <div className="matrix-frame sheet-frame">
+      <p className="quiet">
+        {set
+          ? "Switches stand as they are set, in every state."
+          : "Switches stand so that everything runs that can, in each state."}
+      </p>
       <table className="sheet pulled" aria-label="Pull what?">
         <thead>
           <tr>

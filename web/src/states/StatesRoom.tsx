@@ -166,7 +166,12 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
             {path && <PathStrip why={path} chosen={part} onChoose={setPart} />}
           </>
         )}
-        {shown === "pull" && (pulled.data ? <PulledTable pulled={pulled.data} /> : <Wait />)}
+        {shown === "pull" &&
+          (pulled.data ? (
+            <PulledTable pulled={pulled.data} set={Object.keys(viewing.inputs).length > 0} />
+          ) : (
+            <Wait />
+          ))}
         {shown === "time" && (
           <TimeLine
             key={way}

@@ -1,0 +1,87 @@
+"""What the contacts of a vehicle join when they are closed: sources, and feeds that nobody meant to meet."""
+
+from collections.abc import Iterable, Iterator
+
+from percorso.vehicle.connectivity import buses
+from percorso.vehicle.devices import Alternator, Battery
+from percorso.vehicle.model import Segment, Vehicle, passing
+from percorso.vehicle.segments import RelayContact, SensorSwitch, Switch
+
+
+class Contacts:
+    """Every contact of a vehicle between the stretches that nothing switches. A diode joins nothing."""
+
+    def __init__(self, vehicle: Vehicle) -> None:
+        self._vehicle = vehicle
+        kinds = (Switch, SensorSwitch, RelayContact)
+        found = [each for each in vehicle.segments.values() if isinstance(each.spec, kinds)]
+        bus = buses(vehicle)
+        self._ends = {each.id: (bus[each.from_point], bus[each.to_point]) for each in found}
+        self._moved_by = {each.id: _mover(each) for each in found}
+        self._fed = {each.id: {circuit.device_id for circuit in passing(vehicle, each.id)} - {None} for each in found}
+        marks = ((Battery, "+"), (Alternator, "B+"))
+        devices = vehicle.devices.values()
+        self._sources = {
+            bus[each.terminals[mark]] for kind, mark in marks for each in devices if isinstance(each.spec, kind)
+        }
+        charging = (each.supply for each in vehicle.circuits.values() if each.family == "charging")
+        self._charging = {each for path in charging for each in path}
+
+    @property
+    def ids(self) -> list[str]:
+        """Segment ids of the contacts, in the vehicle's order."""
+        return list(self._ends)
+
+    def joining_sources(self, shut: list[str]) -> set[str]:
+        """Contacts that join two batteries or alternators, of those closed, though no charging circuit passes them."""
+        name = {end: end for ends in self._ends.values() for end in ends} | {each: each for each in self._sources}
+        found = set()
+        for contact in sorted(shut, key=lambda each: each not in self._charging):
+            one, other = (name[each] for each in self._ends[contact])
+            fed = [any(name[source] == end for source in self._sources) for end in (one, other)]
+            if one != other and all(fed) and contact not in self._charging:
+                found.add(contact)
+            name = {point: one if on == other else on for point, on in name.items()}
+        return found
+
+    def joining_feeds(self, shut: list[str]) -> set[str]:
+        """Contacts beside which others lead the same way, of those closed: pulling one isolates nothing.
+
+        What one key or one coil moves together is one contact, and a device may have feeds that meet at it.
+        """
+        return {
+            contact
+            for place, contact in enumerate(shut)
+            if any(each in shut[place:] and not self._belong(contact, each) for each in self._beside(contact, shut))
+        }
+
+    def _beside(self, contact: str, shut: Iterable[str]) -> Iterator[str]:
+        """The contacts of a way round a contact; none where there is no such way."""
+        start, goal = self._ends[contact]
+        if start == goal:
+            return
+        came: dict[str, tuple[str, str]] = {}
+        todo, seen = [start], {start}
+        while todo:
+            here = todo.pop(0)
+            for each in shut:
+                one, other = self._ends[each]
+                there = other if here == one else one if here == other else None
+                if each != contact and there is not None and there not in seen:
+                    seen.add(there)
+                    came[there] = (here, each)
+                    todo.append(there)
+        while goal in came:
+            goal, each = came[goal]
+            yield each
+
+    def _belong(self, one: str, other: str) -> bool:
+        return self._moved_by[one] == self._moved_by[other] or not self._fed[one].isdisjoint(self._fed[other])
+
+
+def _mover(contact: Segment) -> tuple[str, str | None]:
+    """What moves a contact: an input, or a coil."""
+    spec = contact.spec
+    if isinstance(spec, RelayContact):
+        return "coil", spec.coil
+    return "input", spec.input if isinstance(spec, Switch | SensorSwitch) else None
