@@ -91,7 +91,11 @@ class Live(BrowserCase):
         dialog.get_by_role("button", name="Try it").click()
         expect(dialog.get_by_role("alert")).to_have_text("Say both its ends.")
         for end, point in (("From", "Ignition switch 30"), ("To", "Ignition switch 15")):
-            dialog.get_by_role("textbox", name=end).fill(point)
-            page.get_by_role("option", name=point).click()
+            box = dialog.get_by_label(end).and_(page.locator("input"))
+            box.fill(point)
+            expect(page.get_by_role("option", name=point, exact=True)).to_be_visible()
+            box.press("ArrowDown")
+            box.press("Enter")
+            expect(box).to_have_value(point)
         dialog.get_by_role("button", name="Try it").click()
         expect(tried).to_contain_text("jumper from Ignition switch 30 to Ignition switch 15")

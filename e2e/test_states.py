@@ -83,7 +83,7 @@ class JobFiles(BrowserCase):
         page = self.open_browser()
         self.sign_in(page)
         text = (DEMO / "school-minibus.json").read_text()
-        self._drop(page, text.replace('"to_point": "lamp"', '"to_point": "nowhere"'))
+        self._drop(page, text.replace('"from_point": "lamp"', '"from_point": "nowhere"'))
         dialog = page.get_by_role("dialog")
         expect(dialog.get_by_text('there is no point "nowhere" in this file')).to_be_visible()
         expect(dialog.get_by_role("button", name="Open it as a new job")).to_have_count(0)

@@ -9,6 +9,6 @@ export default defineConfig({
     assetsDir: "static",
     target: "es2022",
     modulePreload: { polyfill: false },
-    chunkSizeWarningLimit: 800,
+    chunkSizeWarningLimit: 900,
   },
 });

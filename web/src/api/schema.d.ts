@@ -4744,7 +4744,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "runs and must not" | "trigger alive" | "engine outlasts its key" | "ignition fed with the key off" | "rests and must run" | "gets too little" | "never comes to rest" | "fed past its own contact" | "fed from its wrong end" | "sources joined" | "latched after its key" | "coil half pulled" | "over its rating";
+            what: "runs and must not" | "trigger alive" | "engine outlasts its key" | "ignition fed with the key off" | "rests and must run" | "gets too little" | "never comes to rest" | "fed past its own contact" | "fed from its wrong end" | "sources joined" | "feeds joined" | "latched after its key" | "coil half pulled" | "over its rating";
             /** Part */
             part: string;
             /** Says */

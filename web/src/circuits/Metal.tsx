@@ -76,11 +76,12 @@ function JumperForm({ points, onTry, onClose }: JumperProps) {
         description="A fused test lead"
         searchable
         data-autofocus
+        openOnFocus={false}
         data={others(to)}
         value={from}
         onChange={setFrom}
       />
-      <Select label="To" searchable data={others(from)} value={to} onChange={setTo} />
+      <Select label="To" searchable openOnFocus={false} data={others(from)} value={to} onChange={setTo} />
     </FormModal>
   );
 }

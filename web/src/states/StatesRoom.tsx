@@ -75,10 +75,14 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
     setAt(place);
   }
   function step(down: number, right: number) {
-    const start = at ?? { part: rows[0]?.id ?? "", state: viewing.state };
-    const row = rows[clamp(rows.findIndex((each) => each.id === start.part) + (at ? down : 0), rows.length)];
-    const state = STATES[clamp(STATES.indexOf(start.state) + (at ? right : 0), STATES.length)];
-    if (row && state) go({ part: row.id, state });
+    setHappening(null);
+    setPart(null);
+    // From where it is by now: a key may follow before the screen has.
+    setAt((now) => {
+      const row = rows[now ? clamp(rows.findIndex(({ id }) => id === now.part) + down, rows.length) : 0];
+      const state = now ? STATES[clamp(STATES.indexOf(now.state) + right, STATES.length)] : viewing.state;
+      return row && state ? { part: row.id, state } : now;
+    });
   }
   function showForbidden(forbidden: Forbidden) {
     setShown("matrix");
