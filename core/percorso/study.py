@@ -12,7 +12,7 @@ from percorso.findings.finding import Finding, gravest_first
 from percorso.findings.operating_state import behaviour
 from percorso.findings.plan import plan_findings
 from percorso.house_rules import HouseRules
-from percorso.kept import keep
+from percorso.kept import kept
 from percorso.load_budget.budget import Budget, draw_up
 from percorso.load_budget.ledger import ledger_findings
 from percorso.load_budget.sources import budgeted
@@ -83,10 +83,8 @@ class Study:
         key = stage, preparations
         if not preparations:
             return self._as_it_is(stage)
-        if key not in self._prepared:
-            network = Network(prepared(self._as_it_is(stage).vehicle, preparations))
-            keep(self._prepared, key, network, MOST_PREPARED)
-        return self._prepared[key]
+        vehicle = self._as_it_is(stage).vehicle
+        return kept(self._prepared, key, lambda: Network(prepared(vehicle, preparations)), MOST_PREPARED)
 
     def _as_it_is(self, stage: Stage) -> Network:
         if stage not in self._networks:
@@ -171,17 +169,14 @@ class Study:
         if not self.vehicle.points:
             return None
         key = stage, state, tuple(sorted(chosen.items())), preparations
-        if key not in self._solved:
-            network = self.at(stage, preparations)
-            keep(self._solved, key, Solved(network, network.solve(state, chosen), self.rules), MOST_SOLVED)
-        return self._solved[key]
+        network = self.at(stage, preparations)
+        return kept(self._solved, key, lambda: Solved(network, network.solve(state, chosen), self.rules), MOST_SOLVED)
 
     def proof(self, stage: Stage, preparations: Preparations = ()) -> Proof:
         """Every situation of a stage, tried. The vehicle needs a point. Raises PreparationError."""
         key = stage, preparations
-        if key not in self._proofs:
-            keep(self._proofs, key, prove(self.at(stage, preparations), self.most_situations), MOST_PREPARED)
-        return self._proofs[key]
+        network = self.at(stage, preparations)
+        return kept(self._proofs, key, lambda: prove(network, self.most_situations), MOST_PREPARED)
 
     def pulled(self, stage: Stage, chosen: Mapping[str, str], part: str | None = None) -> list[Pulled]:
         """What each part does that can be taken out, or one of that name, with inputs as chosen.

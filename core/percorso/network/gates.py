@@ -28,9 +28,10 @@ class Gates:
 
     def closed(self, modes: Modes) -> int:
         """The gates that are closed, a bit each."""
-        if self._asked[0] is not modes:
-            self._asked = modes, self._closed(modes)
-        return self._asked[1]
+        asked = self._asked  # another thread may ask of other modes meanwhile
+        if asked[0] is not modes:
+            self._asked = asked = modes, self._closed(modes)
+        return asked[1]
 
     def _closed(self, modes: Modes) -> int:
         bits = 0

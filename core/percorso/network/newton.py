@@ -11,9 +11,10 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask, Numbers
-from percorso.kept import keep
+from percorso.kept import kept
 from percorso.network.branches import Assembly, Generator, Modes
 from percorso.network.gates import Gates
 from percorso.network.kernel import (
@@ -99,6 +100,7 @@ class Circuitry:
         self.together = joined(np.arange(self.size), self.start[self.standing], self.end[self.standing])
         posts = [(numbers[each.plus], numbers[each.minus], numbers[each.sense]) for each in assembly.generators]
         self.posts = np.array(posts, dtype=np.int64).reshape(-1, 3)
+        self._ports: dict[bytes, Ports] = {}
         self._parts: dict[tuple[int, tuple[tuple[Regulation, float], ...]], OhmicPart] = {}
 
     def conducting(self, closed: int) -> Mask:
@@ -116,14 +118,34 @@ class Circuitry:
         add_conductances(matrix, self.start[ungated], self.end[ungated], self.conductance[ungated])
         return matrix
 
+    @cached_property
+    def last(self) -> NDArray[np.uint8]:
+        """The unknowns that are eliminated last: what alternators give, and the points they stand at."""
+        last = np.zeros(self.size + len(self.posts), dtype=np.uint8)
+        last[self.size :] = True
+        last[self.posts] = True
+        return last
+
+    def ports(self, conducting: Mask) -> "Ports":
+        """The elements that conduct, kept: few of them are ever switched as a whole."""
+        which = conducting[self.elements]
+        return kept(self._ports, which.tobytes(), lambda: self._ports_of(np.flatnonzero(which)), MOST_PARTS)
+
+    def _ports_of(self, active: Numbers) -> "Ports":
+        branches, every = self.elements[active], np.arange(len(active))
+        start, end = self.start[branches], self.end[branches]
+        injected = np.zeros((self.size + len(self.posts), len(active) + 1))
+        injected[start, every] += 1
+        injected[end, every] -= 1
+        companion, law, parameters = self.conductance[branches], self.law[active], self.parameters[active]
+        return Ports(active, start, end, companion, law, parameters, injected)
+
     def ohmic_part(self, modes: Modes, regulation: tuple[Regulation, ...], share: float = 1.0) -> "OhmicPart":
         """The ohmic part for these modes, kept. ``share``: of what the alternators can give at most."""
         closed = self.gates.closed(modes)
         regulated = tuple(zip(regulation, self.limits_a(modes, share), strict=True))
         key = closed, regulated
-        if key not in self._parts:
-            keep(self._parts, key, OhmicPart(self, self.conducting(closed), regulated), MOST_PARTS)
-        return self._parts[key]
+        return kept(self._parts, key, lambda: OhmicPart(self, self.conducting(closed), regulated), MOST_PARTS)
 
     def limits_a(self, modes: Modes, share: float = 1.0) -> tuple[float, ...]:
         """What each alternator can give, A."""
@@ -132,6 +154,22 @@ class Circuitry:
     def currents(self, voltage: Array) -> tuple[Array, Array]:
         """Current and slope of every element at the voltage across it, each of shape (…, elements)."""
         return current_and_slope(self.law, voltage, *self.parameters.T)
+
+
+@dataclass(frozen=True)
+class Ports:
+    """The elements that conduct, by their places: between which points, with which companion (S) and law.
+
+    ``injected`` is 1 A through each of them, a column each, and a column for what drives the whole.
+    """
+
+    active: Numbers
+    start: Numbers
+    end: Numbers
+    companion: Array
+    law: Numbers
+    parameters: Array
+    injected: Array
 
 
 class OhmicPart:
@@ -154,44 +192,17 @@ class OhmicPart:
         return self._islands(self.conducting)
 
     @cached_property
-    def active(self) -> Numbers:
-        """Places of the elements that conduct."""
-        return np.flatnonzero(self.conducting[self.circuitry.elements])
-
-    @cached_property
-    def ports(self) -> Numbers:
-        """Branches of the active elements."""
-        return self.circuitry.elements[self.active]
-
-    @cached_property
-    def start(self) -> Numbers:
-        """First points of the active elements."""
-        return self.circuitry.start[self.ports]
-
-    @cached_property
-    def end(self) -> Numbers:
-        """Second points of the active elements."""
-        return self.circuitry.end[self.ports]
-
-    @cached_property
-    def companion(self) -> Array:
-        """Companion conductances of the active elements, S."""
-        return self.circuitry.conductance[self.ports]
+    def ports(self) -> "Ports":
+        """The elements that conduct."""
+        return self.circuitry.ports(self.conducting)
 
     @cached_property
     def _seen(self) -> Array:
         """Unknowns for 1 A through each active element, and for what drives the whole. Raises NotSettledError."""
-        wiring = self.circuitry
         matrix, driven = self._matrix()
-        every = np.arange(len(self.active))
-        seen = np.zeros((len(matrix), len(every) + 1))
-        seen[self.start, every] += 1
-        seen[self.end, every] -= 1
+        seen = self.ports.injected.copy()
         seen[:, -1] = driven
-        last = np.zeros(len(matrix), dtype=np.uint8)
-        last[wiring.size :] = True
-        last[wiring.posts] = True
-        if not solve_network(matrix, seen, last):
+        if not solve_network(matrix, seen, self.circuitry.last):
             raise NotSettledError
         return seen
 
@@ -208,7 +219,7 @@ class OhmicPart:
     @cached_property
     def impedance(self) -> Array:
         """What the elements see of one another, Ω, shape (active elements, active elements)."""
-        return np.asarray(self.reach[self.start] - self.reach[self.end])
+        return np.asarray(self.reach[self.ports.start] - self.reach[self.ports.end])
 
     @cached_property
     def inverse(self) -> Array:
@@ -262,14 +273,14 @@ class OhmicPart:
 
     def solve(self, guess: Array | None = None) -> Solved:
         """Newton's method on the voltages of the elements. Raises NotSettledError."""
-        law, parameters = self.circuitry.law[self.active], self.circuitry.parameters[self.active]
-        bias = self.base[self.start] - self.base[self.end]
-        nothing = limited_v(law, bias, 0.0, parameters[:, 0], parameters[:, 1])
-        voltage = nothing if guess is None else guess[self.active]
-        if not newton(law, parameters, self.impedance, bias, self.companion, voltage, SETTLED_V):
+        ports = self.ports
+        bias = self.base[ports.start] - self.base[ports.end]
+        nothing = limited_v(ports.law, bias, 0.0, ports.parameters[:, 0], ports.parameters[:, 1])
+        voltage = nothing if guess is None else guess[ports.active]
+        if not newton(ports.law, ports.parameters, self.impedance, bias, ports.companion, voltage, SETTLED_V):
             raise NotSettledError
-        current, _ = current_and_slope(law, voltage, *parameters.T)
-        return self._solved(current - self.companion * voltage)
+        current, _ = current_and_slope(ports.law, voltage, *ports.parameters.T)
+        return self._solved(current - ports.companion * voltage)
 
     def _solved(self, excess: Array) -> Solved:
         wiring, size = self.circuitry, self.circuitry.size

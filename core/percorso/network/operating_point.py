@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array
-from percorso.kept import keep
+from percorso.kept import kept
 from percorso.network.branches import TURNING, Latched, Modes, assemble
 from percorso.network.coils import Coils
 from percorso.network.newton import NotSettledError, Solved
@@ -176,9 +176,8 @@ class Network:
             modes = replace(modes, excited=frozenset())
         modes = self._coils.without_cut_off(modes)
         key = self._regulators.circuitry.gates.closed(modes), modes.engine, modes.latched
-        if key not in self._courses:
-            keep(self._courses, key, self._course(modes, near), MOST_COURSES)
-        return [Phase(Modes(modes.positions, modes.engine, *latched), solved) for latched, solved in self._courses[key]]
+        course = kept(self._courses, key, lambda: self._course(modes, near), MOST_COURSES)
+        return [Phase(Modes(modes.positions, modes.engine, *latched), solved) for latched, solved in course]
 
     def _course(self, modes: Modes, near: Solved | None) -> list[tuple[Latched, Solved]]:
         """What is latched and solved in each phase at the end; where an input stands shows in its contacts alone."""

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array
-from percorso.kept import keep
+from percorso.kept import kept
 from percorso.network.branches import TURNING, Assembly, Generator, Modes
 from percorso.network.newton import Circuitry, NotSettledError, OhmicPart, Regulation, Solved
 
@@ -38,11 +38,13 @@ class Regulators:
         turning = tuple(self._turns(modes, each) for each in self.assembly.generators)
         limits = self.circuitry.limits_a(modes)
         key = closed, turning, limits
-        if key not in self._known:
+
+        def solve() -> Solved:
             same = near is not None and self._as_before(near, turning, limits)
             solved = near.with_contacts(self.circuitry.conducting(closed)) if near and same else None
-            keep(self._known, key, (solved or self._solved(modes, near)).alone(), MOST_KNOWN)
-        return self._known[key]
+            return (solved or self._solved(modes, near)).alone()
+
+        return kept(self._known, key, solve, MOST_KNOWN)
 
     @staticmethod
     def _as_before(near: Solved, turning: tuple[bool, ...], limits: tuple[float, ...]) -> bool:

@@ -70,7 +70,7 @@ def _changes(part: OhmicPart, branches: NDArray[np.int_], ohm: Array) -> _Change
     factor = change / (1 + change * (column[every, start] - column[every, end]))
     return _Changes(
         column=column,
-        raised=column[:, part.start] - column[:, part.end],
+        raised=column[:, part.ports.start] - column[:, part.ports.end],
         across=part.reach[start] - part.reach[end],
         factor=factor,
         at_rest_a=factor * (part.base[start] - part.base[end]),
@@ -81,21 +81,21 @@ def _excess_a(solved: Solved, voltage: Array) -> Array:
     """What the active elements take beyond their companions, A, shape (changes, elements)."""
     part = solved.part
     whole = np.tile(solved.element_v, (len(voltage), 1))
-    whole[:, part.active] = voltage
-    excess: Array = part.circuitry.currents(whole)[0][:, part.active] - part.companion * voltage
+    whole[:, part.ports.active] = voltage
+    excess: Array = part.circuitry.currents(whole)[0][:, part.ports.active] - part.ports.companion * voltage
     return excess
 
 
 def _settle(solved: Solved, changes: _Changes) -> tuple[Array, NDArray[np.bool_]]:
     """Element voltages of every variant by Newton's method with the Jacobian of the settled state."""
     part = solved.part
-    slope = part.circuitry.currents(solved.element_v)[1][part.active] - part.companion
-    inverse = np.linalg.inv(np.eye(len(part.active)) + part.impedance * slope)
+    slope = part.circuitry.currents(solved.element_v)[1][part.ports.active] - part.ports.companion
+    inverse = np.linalg.inv(np.eye(len(part.ports.active)) + part.impedance * slope)
     towards = changes.raised @ inverse.T
     felt = changes.factor[:, None] * changes.across * slope
     held = 1 - np.einsum("ke,ke->k", felt, towards)
-    bias = part.base[part.start] - part.base[part.end] - changes.raised * changes.at_rest_a[:, None]
-    voltage = np.tile(solved.element_v[part.active], (len(changes.factor), 1))
+    bias = part.base[part.ports.start] - part.base[part.ports.end] - changes.raised * changes.at_rest_a[:, None]
+    voltage = np.tile(solved.element_v[part.ports.active], (len(changes.factor), 1))
     settled = np.zeros(len(voltage), dtype=bool)
     for _ in range(MAX_STEPS):
         excess = _excess_a(solved, voltage)
