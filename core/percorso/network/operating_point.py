@@ -130,10 +130,11 @@ class Network:
 
     def _reached(self, way: tuple[Step, ...]) -> "Reached":
         """The end of a way; what was reached once is kept, so that the next step of it costs one state more."""
-        key = tuple(each.key for each in way)
-        if key not in self._kept:
-            self._kept[key] = self.enter(way[-1], self._reached(way[:-1]).last if len(way) > 1 else None)
-        return self._kept[key]
+
+        def enter() -> Reached:
+            return self.enter(way[-1], self._reached(way[:-1]).last if len(way) > 1 else None)
+
+        return kept(self._kept, tuple(each.key for each in way), enter, MOST_COURSES)
 
     def enter(self, step: Step, before: Phase | None) -> "Reached":
         """What a step comes to from what the one before left, from nothing at rest if None. Raises StateError."""

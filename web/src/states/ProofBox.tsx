@@ -29,7 +29,7 @@ export function ProofBox({ proof, failed, chosen, onShow, onWay, onTry }: Props)
       </p>
       <ul>
         {proof.forbidden.map((each) => (
-          <li key={each.says} className={chosen?.says === each.says ? "chosen" : ""}>
+          <li key={idOf(each)} className={chosen && idOf(chosen) === idOf(each) ? "chosen" : ""}>
             <b className="verdict fail" aria-hidden="true">
               ■
             </b>{" "}
@@ -60,3 +60,6 @@ export function ProofBox({ proof, failed, chosen, onShow, onWay, onTry }: Props)
     </section>
   );
 }
+
+/** What tells forbidden things of one proof apart. */
+export const idOf = ({ what, part }: Forbidden) => `${what} ${part}`;

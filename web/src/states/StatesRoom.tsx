@@ -23,7 +23,7 @@ import { TrialBar } from "../parts/TrialBar";
 import { Legend, Matrix, type Place } from "./Matrix";
 import { MeantForm } from "./MeantForm";
 import { PathStrip } from "./PathStrip";
-import { ProofBox } from "./ProofBox";
+import { idOf, ProofBox } from "./ProofBox";
 import { PulledTable } from "./PulledTable";
 import { A_DRIVE, TimeLine } from "./TimeLine";
 import { WhyPanel } from "./WhyPanel";
@@ -53,13 +53,15 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
   const stage = useStage(jobId);
   const [shown, setShown] = useState<Shown>("matrix");
   const [at, setAt] = useState<Place | null>(null);
-  const [happening, setHappening] = useState<Forbidden | null>(null);
+  const [happeningId, setHappening] = useState<string | null>(null);
   const [part, setPart] = useState<string | null>(null);
   const [meant, setMeant] = useState<StateRow | null>(null);
   const [trial, setTrial] = useState<Trial | null>(null);
   const [way, setWay] = useState("");
   const matrix = useMatrix(jobId);
   const proof = useProof(jobId, trial);
+  // Of the proof that is shown: at another stage the same may not happen any more.
+  const happening = proof.data?.forbidden.find((each) => idOf(each) === happeningId) ?? null;
   const asked = useWhy(jobId, happening ? null : at);
   // What pulling would do is asked for once the path is there: it takes longer than the path.
   const pulled = usePulled(jobId, shown === "pull" || asked.data !== undefined);
@@ -87,7 +89,7 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
   function showForbidden(forbidden: Forbidden) {
     setShown("matrix");
     setAt({ part: forbidden.part, state: forbidden.state });
-    setHappening(forbidden);
+    setHappening(idOf(forbidden));
   }
   function goTheWay(forbidden: Forbidden) {
     setWay(forbidden.steps);
