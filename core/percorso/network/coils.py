@@ -1,7 +1,5 @@
 """What pulls in and drops out: relay coils and starter solenoids, by the voltage across them."""
 
-from dataclasses import replace
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -71,7 +69,7 @@ class Coils:
             cut_off = [each for each in modes.pulled_in if self._is_cut_off(each, closed)]
             if not cut_off:
                 break
-            modes = replace(modes, pulled_in=modes.pulled_in.difference(cut_off))
+            modes = Modes(modes.positions, modes.engine, modes.pulled_in.difference(cut_off), modes.excited)
         return modes
 
     def _is_cut_off(self, coil: str, closed: int) -> bool:

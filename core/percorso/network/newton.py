@@ -6,7 +6,7 @@ element has a companion conductance in the ohmic part, so that no device hangs i
 is held at one of them by a tie, through which no current can flow.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
@@ -58,7 +58,11 @@ class Solved:
 
     def alone(self) -> "Solved":
         """The same without what was computed on the way to it, which is much more."""
-        return replace(self, part=OhmicPart(self.part.circuitry, self.part.conducting, self.part.regulated))
+        return self._with_contacts(self.part.conducting)
+
+    def _with_contacts(self, conducting: Mask) -> "Solved":
+        part = OhmicPart(self.part.circuitry, conducting, self.part.regulated)
+        return Solved(part, self.potential, self.generated_a, self.element_v, self.element_a)
 
     def with_contacts(self, conducting: Mask) -> "Solved | None":
         """The same with other branches conducting, where none of those carries anything or has anything across it.
@@ -69,7 +73,7 @@ class Solved:
         across = self.potential[wiring.start[changed]] - self.potential[wiring.end[changed]]
         if np.abs(across).max(initial=0.0) > NOTHING or np.abs(self.branch_a()[changed]).max(initial=0.0) > NOTHING:
             return None
-        return replace(self, part=OhmicPart(wiring, conducting, self.part.regulated))
+        return self._with_contacts(conducting)
 
 
 class Circuitry:

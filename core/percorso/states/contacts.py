@@ -49,11 +49,23 @@ class Contacts:
 
         What one key or one coil moves together is one contact, and a device may have feeds that meet at it.
         """
+        if not self._close_a_loop(shut):
+            return set()
         return {
             contact
             for place, contact in enumerate(shut)
             if any(each in shut[place:] and not self._belong(contact, each) for each in self._beside(contact, shut))
         }
+
+    def _close_a_loop(self, shut: Iterable[str]) -> bool:
+        """Whether some of the contacts closed lead round to where they began, as hardly ever."""
+        island = {end: end for each in shut for end in self._ends[each]}
+        for each in shut:
+            one, other = (_home(island, end) for end in self._ends[each])
+            if one == other:
+                return True
+            island[one] = other
+        return False
 
     def _beside(self, contact: str, shut: Iterable[str]) -> Iterator[str]:
         """The contacts of a way round a contact; none where there is no such way."""
@@ -77,6 +89,12 @@ class Contacts:
 
     def _belong(self, one: str, other: str) -> bool:
         return self._moved_by[one] == self._moved_by[other] or not self._fed[one].isdisjoint(self._fed[other])
+
+
+def _home(island: dict[str, str], point: str) -> str:
+    while island[point] != point:
+        point = island[point]
+    return point
 
 
 def _mover(contact: Segment) -> tuple[str, str | None]:
