@@ -29,7 +29,7 @@ def alternator_findings(view: View) -> Iterator[Finding]:
 
 def _turning(view: View) -> Iterator[tuple[Device, Alternator]]:
     """The alternators of an engine that turns; none while it stands."""
-    return view.devices(Alternator) if view.solution.modes.engine in TURNING else iter(())
+    return view.vehicle.devices_of(Alternator) if view.solution.modes.engine in TURNING else iter(())
 
 
 @named(
@@ -94,7 +94,7 @@ def _why_at_limit(view: View, device: Device, spec: Alternator) -> str:
 
 def _filament_instead(view: View) -> Cure | None:
     """An LED in the exciter lead passes too little for the first excitation; a bulb does not."""
-    lamps = [each for each, spec in view.devices(IndicatorLamp) if spec.technology == "LED"]
+    lamps = [each for each, spec in view.vehicle.devices_of(IndicatorLamp) if spec.technology == "LED"]
     in_lead = next((each for each in lamps if _in_exciter_lead(view, each)), None)
     if in_lead is None:
         return None
@@ -105,7 +105,7 @@ def _filament_instead(view: View) -> Cure | None:
 def _in_exciter_lead(view: View, lamp: Device) -> bool:
     """Whether a lamp lies on the way to some alternator's D+: its minus leads there by what nothing switches."""
     bus = buses(view.vehicle)
-    posts = [each.terminals["D+"] for each, _ in view.devices(Alternator) if "D+" in each.terminals]
+    posts = [each.terminals["D+"] for each, _ in view.vehicle.devices_of(Alternator) if "D+" in each.terminals]
     return any(bus[lamp.terminals["-"]] == bus[post] for post in posts)
 
 
@@ -118,7 +118,7 @@ def _in_exciter_lead(view: View, lamp: Device) -> bool:
 )
 def _exciters(view: View) -> Iterator[Finding]:
     """A regulator that wants a lamp or a resistor in its lead and gets the full feed."""
-    for device, spec in view.devices(Alternator):
+    for device, spec in view.vehicle.devices_of(Alternator):
         if "D+" not in device.terminals or view.solution.modes.engine in TURNING:
             continue
         voltage = view.solution.voltage_v(device.terminals["D+"], device.terminals["B-"])
@@ -157,8 +157,8 @@ def _sense_leads(view: View) -> Iterator[Finding]:
     """A sense lead taken where the voltage is not the battery's: the regulator makes up for what is lost there."""
     if view.solution.modes.engine not in TURNING:
         return
-    batteries = [device for device, _ in view.devices(Battery)]
-    for device, _ in view.devices(Alternator):
+    batteries = [device for device, _ in view.vehicle.devices_of(Battery)]
+    for device, _ in view.vehicle.devices_of(Alternator):
         if "S" not in device.terminals or not batteries or device.id in view.solution.sense_open:
             continue
         post = batteries[0].terminals["+"]

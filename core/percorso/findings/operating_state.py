@@ -82,7 +82,7 @@ def _running_on(view: View) -> Iterator[Finding]:
     solution = view.solution
     if not (solution.running_on or solution.outlasts_key):
         return
-    fed = [device for device, spec in view.devices(Load) if spec.keeps_engine_running]
+    fed = [device for device, spec in view.vehicle.devices_of(Load) if spec.keeps_engine_running]
     names = " and ".join(f"{each.name} ({view.volts(each)})" for each in fed)
     title = "The engine keeps running with the key off."
     if solution.outlasts_key:
@@ -101,7 +101,7 @@ def _running_on(view: View) -> Iterator[Finding]:
     source="the starter's own points; common practice",
 )
 def _slow_starters(view: View) -> Iterator[Finding]:
-    for device, spec in view.devices(Starter):
+    for device, spec in view.vehicle.devices_of(Starter):
         speed = view.solution.devices[device.id].speed
         if view.solution.state != "cranking" or speed is None:
             continue
@@ -133,7 +133,7 @@ def _at_trigger(view: View, device: Device, spec: Starter) -> str:
     cure="the circuit sized anew",
 )
 def _half_pulled_coils(view: View) -> Iterator[Finding]:
-    for device, spec in view.devices(RelayCoil):
+    for device, spec in view.vehicle.devices_of(RelayCoil):
         result = view.solution.devices[device.id]
         voltage = abs(result.voltage_v or 0.0)
         if result.pulled_in is False and spec.drop_out_v < voltage < spec.pull_in_v:
@@ -152,7 +152,7 @@ def _half_pulled_coils(view: View) -> Iterator[Finding]:
     source="common practice",
 )
 def _live_triggers(view: View) -> Iterator[Finding]:
-    for device, spec in view.devices(Starter):
+    for device, spec in view.vehicle.devices_of(Starter):
         if "50" not in device.terminals or view.solution.state == "cranking":
             continue
         voltage = view.solution.voltage_v(device.terminals["50"], device.terminals["31"])
@@ -203,11 +203,11 @@ def _joined_contacts(view: View) -> Iterator[Finding]:
     feeds = {
         bus[device.terminals[mark]]
         for kind, marks in ((Battery, ("+", "-")), (Alternator, ("B+", "B-")))
-        for device, _ in view.devices(kind)
+        for device, _ in view.vehicle.devices_of(kind)
         for mark in marks
     }
     outputs: dict[str, dict[str, Segment]] = defaultdict(dict)
-    for segment, spec in view.segments(RelayContact):
+    for segment, spec in view.vehicle.segments_of(RelayContact):
         if spec.coil is not None:
             ends = [bus[segment.to_point], bus[segment.from_point]]
             output = next((end for end in ends if end not in feeds), None)
@@ -239,7 +239,7 @@ def _diode_after(view: View, contact: Segment) -> InsertSegment | None:
 
 
 def _fed_from(view: View, bus: dict[str, str], output: str) -> str:
-    fed = [each.name for each, _ in view.devices(Load) if bus[each.terminals["+"]] == output]
+    fed = [each.name for each, _ in view.vehicle.devices_of(Load) if bus[each.terminals["+"]] == output]
     return " and ".join(sorted(fed)) or "what hangs on it"
 
 
@@ -251,7 +251,7 @@ def _fed_from(view: View, bus: dict[str, str], output: str) -> str:
 )
 def _not_as_meant(view: View) -> Iterator[Finding]:
     state = view.solution.state
-    for device, spec in view.devices(Load):
+    for device, spec in view.vehicle.devices_of(Load):
         here, result = (device.id,), view.solution.devices[device.id]
         if result.on is False and state in spec.runs_in:
             reason = f"It must run in this state; {view.volts(device)} reach it, it needs {spec.least_v:g} V."
@@ -276,8 +276,8 @@ def _not_as_meant(view: View) -> Iterator[Finding]:
 def _floating_devices(view: View) -> Iterator[Finding]:
     """Devices that no switch at all could tie to the battery."""
     name = buses(view.vehicle, through_switches=True)
-    fed = {name[each.terminals["-"]] for each, _ in view.devices(Battery)}
-    fed |= {name[each.terminals["B-"]] for each, _ in view.devices(Alternator)}
+    fed = {name[each.terminals["-"]] for each, _ in view.vehicle.devices_of(Battery)}
+    fed |= {name[each.terminals["B-"]] for each, _ in view.vehicle.devices_of(Alternator)}
     for device in view.vehicle.devices.values():
         ends = [device.terminals[each] for each in device.spec.TERMINALS]
         if fed and not any(name[each] in fed for each in ends) and view.solution.points[ends[0]].floating:

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TypeVar
 
 from percorso.changes.edits import AddSegment, ChangeSegment, ResizeCircuit
 from percorso.components.fuses import Guard, opens_between_s
@@ -25,9 +24,6 @@ SHORT_SHARE = 0.5  # of what a battery can give at all, from where on something 
 WITH_IT = 0.8  # a segment that carries this share of a current lies in its loop
 
 
-_Spec = TypeVar("_Spec")
-
-
 @dataclass(frozen=True)
 class View:
     """A solution with the vehicle it is of."""
@@ -44,14 +40,6 @@ class View:
         """The voltage of a device in words."""
         voltage = self.solution.devices[device.id].voltage_v
         return "voltage unknown" if voltage is None else f"{voltage:.1f} V"
-
-    def segments(self, kind: type[_Spec]) -> Iterator[tuple[Segment, _Spec]]:
-        """Segments of a kind, each with its values."""
-        return ((each, each.spec) for each in self.vehicle.segments.values() if isinstance(each.spec, kind))
-
-    def devices(self, kind: type[_Spec]) -> Iterator[tuple[Device, _Spec]]:
-        """Devices of a kind, each with its values."""
-        return ((each, each.spec) for each in self.vehicle.devices.values() if isinstance(each.spec, kind))
 
 
 def overloads(view: View) -> Iterator[Finding]:
@@ -70,7 +58,7 @@ def overloads(view: View) -> Iterator[Finding]:
     source="Ohm's law",
 )
 def _shorted_batteries(view: View) -> Iterator[Finding]:
-    for device, spec in view.devices(Battery):
+    for device, spec in view.vehicle.devices_of(Battery):
         _, most_a = _rest_and_most(view, spec)
         current = view.solution.devices[device.id].current_a or 0.0
         if current > SHORT_SHARE * most_a:
@@ -92,8 +80,10 @@ def _rest_and_most(view: View, spec: Battery) -> tuple[float, float]:
     source="ISO 8820-3, from memory",
 )
 def _blowing_fuses(view: View) -> Iterator[Finding]:
-    rated: list[tuple[Segment, float, Guard]] = [(each, spec.rating_a, "fuse") for each, spec in view.segments(Fuse)]
-    rated += [(each, spec.rating_a, "breaker") for each, spec in view.segments(Breaker)]
+    rated: list[tuple[Segment, float, Guard]] = [
+        (each, spec.rating_a, "fuse") for each, spec in view.vehicle.segments_of(Fuse)
+    ]
+    rated += [(each, spec.rating_a, "breaker") for each, spec in view.vehicle.segments_of(Breaker)]
     for segment, rating, guard in rated:
         current = view.current_a(segment)
         within = opens_between_s(rating, current, guard).latest_s
@@ -106,7 +96,7 @@ def _what_limits(view: View, current_a: float) -> str:
     """What stands against a current, the most first, by the voltage each part of its loop takes."""
     drops = view.solution.segments
     taken = [(each.designation, abs(drops[each.id].drop_v or 0.0)) for each in _in_loop(view, current_a)]
-    for device, spec in view.devices(Battery):
+    for device, spec in view.vehicle.devices_of(Battery):
         voltage = view.solution.devices[device.id].voltage_v
         if voltage is not None:
             taken.append((f"{device.name} itself", max(0.0, _rest_and_most(view, spec)[0] - voltage)))
@@ -135,7 +125,7 @@ def _loop(view: View, current_a: float) -> tuple[str, ...]:
 def _hot_wires(view: View) -> Iterator[Finding]:
     if view.solution.state == "cranking":
         return
-    for segment, spec in view.segments(Wire):
+    for segment, spec in view.vehicle.segments_of(Wire):
         ampacity = wire_ampacity(spec, view.rules, view.vehicle.zone_temperature_c)
         stands, current = ampacity.allowed_a, view.current_a(segment)
         if current > stands > 0 and not _guard_opens(view, spec, current):
@@ -161,7 +151,7 @@ def _guard_opens(view: View, wire: Wire, current_a: float) -> bool:
     cure="a ground strap beside it",
 )
 def _stray_currents(view: View) -> Iterator[Finding]:
-    for segment, spec in view.segments(Body):
+    for segment, spec in view.vehicle.segments_of(Body):
         current, condition = view.current_a(segment), spec.condition
         watts = view.solution.segments[segment.id].power_w or 0.0
         if condition != "seam path" and (current > STRAY_A or watts > STRAY_W):
@@ -180,7 +170,7 @@ def _stray_currents(view: View) -> Iterator[Finding]:
     cure="the next bigger rating",
 )
 def _hot_resistors(view: View) -> Iterator[Finding]:
-    for segment, spec in view.segments(Resistor):
+    for segment, spec in view.vehicle.segments_of(Resistor):
         watts = view.solution.segments[segment.id].power_w or 0.0
         if watts > spec.rated_w:
             title = f"{segment.designation} burns: {watts:.2g} W in a {spec.rated_w:g} W resistor."

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator
 
 from percorso.vehicle.connectivity import buses
 from percorso.vehicle.devices import Alternator, Battery
-from percorso.vehicle.model import Segment, Vehicle, passing
+from percorso.vehicle.model import Segment, Vehicle, in_order, passing
 from percorso.vehicle.segments import RelayContact, SensorSwitch, Switch
 
 
@@ -14,7 +14,7 @@ class Contacts:
     def __init__(self, vehicle: Vehicle) -> None:
         self._vehicle = vehicle
         kinds = (Switch, SensorSwitch, RelayContact)
-        found = [each for each in vehicle.segments.values() if isinstance(each.spec, kinds)]
+        found = in_order([each for each in vehicle.segments.values() if isinstance(each.spec, kinds)])
         bus = buses(vehicle)
         self._ends = {each.id: (bus[each.from_point], bus[each.to_point]) for each in found}
         self._moved_by = {each.id: _mover(each) for each in found}
@@ -29,7 +29,7 @@ class Contacts:
 
     @property
     def ids(self) -> list[str]:
-        """Segment ids of the contacts, in the vehicle's order."""
+        """Segment ids of the contacts by designation, so that what is told does not hang on ids."""
         return list(self._ends)
 
     def joining_sources(self, shut: list[str]) -> set[str]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Literal, TypeVar, get_args
+from typing import Literal, get_args
 
 import numpy as np
 
@@ -40,8 +40,6 @@ WRONG_END_SHARE = 0.1  # of the nominal voltage, from where on a device is fed f
 CRANKED_S = 10.0  # what a fuse that feeds a starter must hold; common practice: no longer at a time
 KEY_BACK: tuple[State, ...] = ("off", "accessory")  # in which nothing that the key started may go on
 
-_Spec = TypeVar("_Spec")
-
 
 @dataclass(frozen=True)
 class Happening:
@@ -78,14 +76,6 @@ class _View:
         self.seen, self.vehicle = explored, explored.network.vehicle
         self.judged = explored.settled & ~explored.running_on
 
-    def devices(self, kind: type[_Spec]) -> Iterator[tuple[Device, _Spec]]:
-        """Devices of a kind, each with its values."""
-        return ((each, each.spec) for each in self.vehicle.devices.values() if isinstance(each.spec, kind))
-
-    def segments(self, kind: type[_Spec]) -> Iterator[tuple[Segment, _Spec]]:
-        """Segments of a kind, each with its values."""
-        return ((each, each.spec) for each in self.vehicle.segments.values() if isinstance(each.spec, kind))
-
 
 def _against_what_is_meant(view: _View) -> Iterator[Happening]:
     """Loads that run where they must rest or the other way round.
@@ -93,19 +83,19 @@ def _against_what_is_meant(view: _View) -> Iterator[Happening]:
     A device without any voltage is wrong where every input stands as usual: moved, a switch does what it is there for.
     One that gets too little is wrong everywhere.
     """
-    for device, spec in view.devices(Load):
+    for device, spec in view.vehicle.devices_of(Load):
         on, draws = view.seen.runs(device), np.abs(view.seen.current_a(device.id)) > least_drawn_a(spec)
         rests, runs = (view.seen.in_states(each) & view.judged for each in (spec.rests_in, spec.runs_in))
         yield Happening("runs and must not", device.id, rests & (on | draws))
         yield Happening("gets too little", device.id, runs & ~on & draws)
         yield Happening("rests and must run", device.id, runs & ~on & ~draws & view.seen.by_key_alone)
     cranks = view.seen.in_states(("cranking",)) & view.judged & view.seen.by_key_alone
-    for device, _ in view.devices(Starter):
+    for device, _ in view.vehicle.devices_of(Starter):
         yield Happening("rests and must run", device.id, cranks & ~view.seen.runs(device))
 
 
 def _live_triggers(view: _View) -> Iterator[Happening]:
-    for device, spec in view.devices(Starter):
+    for device, spec in view.vehicle.devices_of(Starter):
         if "50" in device.terminals:
             alive = view.seen.voltage_v(device, "50", "31") > TRIGGER_SHARE * spec.pull_in_v
             yield Happening("trigger alive", device.id, alive & view.seen.settled & ~view.seen.in_states(("cranking",)))
@@ -113,7 +103,7 @@ def _live_triggers(view: _View) -> Iterator[Happening]:
 
 def _engine_without_key(view: _View) -> Iterator[Happening]:
     """Running on needs everything that keeps the engine running, so that the first stands for all."""
-    needed = [device for device, spec in view.devices(Load) if spec.keeps_engine_running]
+    needed = [device for device, spec in view.vehicle.devices_of(Load) if spec.keeps_engine_running]
     for device in needed[:1]:
         yield Happening("engine outlasts its key", device.id, view.seen.running_on)
     for device in needed:
@@ -143,8 +133,8 @@ def _past_its_contact(view: _View) -> Iterator[Happening]:
 
 def _from_the_wrong_end(view: _View) -> Iterator[Happening]:
     """Loads and lamps whose minus stands above their plus, and coils against the end that their circuit feeds."""
-    ends = [(device, "", "+", "-") for device, _ in view.devices(Load)]
-    for device, spec in view.devices(RelayCoil):
+    ends = [(device, "", "+", "-") for device, _ in view.vehicle.devices_of(Load)]
+    for device, spec in view.vehicle.devices_of(RelayCoil):
         fed = _fed_end(view, device)
         if fed is not None and spec.fitted:
             ends.append((device, "coil", fed, "85" if fed == "86" else "86"))
@@ -182,7 +172,7 @@ def _latched(view: _View) -> Iterator[Happening]:
     """Coils that stay pulled in with the key back, though from rest they would not be."""
     moments = view.seen.moments
     judged = view.judged & view.seen.in_states(KEY_BACK)
-    for device, _ in (*view.devices(RelayCoil), *view.devices(Starter)):
+    for device, _ in (*view.vehicle.devices_of(RelayCoil), *view.vehicle.devices_of(Starter)):
         held = np.flatnonzero(view.seen.pulled_in(device) & judged)
         latched = np.zeros(len(moments), dtype=bool)
         latched[[place for place in held if not _from_rest(view, moments[place], device)]] = True
@@ -197,7 +187,7 @@ def _from_rest(view: _View, moment: Moment, coil: Device) -> bool:
 
 
 def _half_pulled(view: _View) -> Iterator[Happening]:
-    for device, spec in view.devices(RelayCoil):
+    for device, spec in view.vehicle.devices_of(RelayCoil):
         if not spec.fitted:
             continue
         volts = np.abs(view.seen.voltage_v(device, "86", "85")) * (
@@ -210,8 +200,10 @@ def _half_pulled(view: _View) -> Iterator[Happening]:
 def _over_rating(view: _View) -> Iterator[Happening]:
     """Fuses and breakers above their rating; while cranking those that open before it is over."""
     cranking = view.seen.in_states(("cranking",))
-    rated: list[tuple[Segment, float, Guard]] = [(each, spec.rating_a, "fuse") for each, spec in view.segments(Fuse)]
-    rated += [(each, spec.rating_a, "breaker") for each, spec in view.segments(Breaker)]
+    rated: list[tuple[Segment, float, Guard]] = [
+        (each, spec.rating_a, "fuse") for each, spec in view.vehicle.segments_of(Fuse)
+    ]
+    rated += [(each, spec.rating_a, "breaker") for each, spec in view.vehicle.segments_of(Breaker)]
     for segment, rating, guard in rated:
         amps = np.abs(view.seen.current_a(segment.id))
         over = (amps > rating) & view.judged

@@ -1,7 +1,7 @@
 """The model of one vehicle on one job: points, segments, devices, circuits and what each circuit must meet."""
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, TypeVar, get_args
@@ -83,6 +83,7 @@ class Device(Part):
 
 
 _Part = TypeVar("_Part", Segment, Device)
+_Spec = TypeVar("_Spec")
 
 
 @dataclass(frozen=True)
@@ -145,6 +146,14 @@ class Vehicle:
             for point in dict.fromkeys((each.from_point, each.to_point)):
                 found[point] = (*found.get(point, ()), each)
         return found
+
+    def segments_of(self, kind: type[_Spec]) -> Iterator[tuple[Segment, _Spec]]:
+        """Segments of a kind, each with its values."""
+        return ((each, each.spec) for each in self.segments.values() if isinstance(each.spec, kind))
+
+    def devices_of(self, kind: type[_Spec]) -> Iterator[tuple[Device, _Spec]]:
+        """Devices of a kind, each with its values."""
+        return ((each, each.spec) for each in self.devices.values() if isinstance(each.spec, kind))
 
     @cached_property
     def unswitched(self) -> frozenset[str]:
