@@ -77,6 +77,18 @@ class PreparationError(PercorsoError):
     code = "preparation"
 
 
+class UnknownNameError(PercorsoError):
+    """No part or point is called that, or several are."""
+
+    code = "unknown-name"
+
+
+class MeasurementError(PercorsoError):
+    """Nothing can be measured like that."""
+
+    code = "measurement"
+
+
 class StateError(PercorsoError):
     """An operating state, an input or its position does not exist."""
 

@@ -11,6 +11,7 @@ __all__ = [
     "operating_point",
     "regulation",
     "results",
+    "sensitivity",
     "spice",
     "variation",
 ]

@@ -203,7 +203,7 @@ class OhmicPart:
     @cached_property
     def _seen(self) -> Array:
         """Unknowns for 1 A through each active element, and for what drives the whole. Raises NotSettledError."""
-        matrix, driven = self._matrix()
+        matrix, driven = self.equations()
         seen = self.ports.injected.copy()
         seen[:, -1] = driven
         if not solve_network(matrix, seen, self.circuitry.last):
@@ -228,7 +228,7 @@ class OhmicPart:
     @cached_property
     def inverse(self) -> Array:
         """The inverse of the whole matrix, shape (unknowns, unknowns)."""
-        return np.asarray(np.linalg.inv(self._matrix()[0]), dtype=np.float64)
+        return np.asarray(np.linalg.inv(self.equations()[0]), dtype=np.float64)
 
     def _islands(self, held: Mask) -> Numbers:
         """The island of each point where branches hold points together, and alternators that regulate their posts."""
@@ -241,7 +241,7 @@ class OhmicPart:
         plus, minus, _ = wiring.posts[regulating].T
         return joined(island, plus, minus)
 
-    def _matrix(self) -> tuple[Array, Array]:
+    def equations(self) -> tuple[Array, Array]:
         """Conductance matrix with the generators' rows and columns, and what drives it."""
         wiring, size = self.circuitry, self.circuitry.size
         matrix = wiring.always.copy()

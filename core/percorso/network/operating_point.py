@@ -5,21 +5,21 @@ behind until nothing changes. When the same situation comes round again it will 
 rapid click of a weak battery, and is reported as such instead of as a number.
 """
 
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.arrays import Array
+from percorso.arrays import Array, Mask
 from percorso.kept import kept
-from percorso.network.branches import TURNING, Latched, Modes, assemble
+from percorso.network.branches import TURNING, Branch, Latched, Modes, assemble
 from percorso.network.coils import Coils
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
 from percorso.network.results import Phase, Solution, report
-from percorso.network.variation import vary
+from percorso.network.variation import Change, vary
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle
@@ -47,14 +47,20 @@ class Reached:
 class Network:
     """A vehicle ready to be solved in any state; keep it for as long as the vehicle stays the same."""
 
-    def __init__(self, vehicle: Vehicle) -> None:
+    def __init__(self, vehicle: Vehicle, instruments: Sequence[Branch] = ()) -> None:
+        """``instruments`` hang between points of the vehicle and are no part of it."""
         self.vehicle = vehicle
-        self.assembly = assemble(vehicle)
+        assembly = assemble(vehicle)
+        self.assembly = replace(assembly, branches=(*assembly.branches, *instruments))
         self._regulators = Regulators(self.assembly)
         self._branch = {(each.owner, each.part): place for place, each in enumerate(self.assembly.branches)}
         self._coils = Coils(self.assembly, self._regulators.circuitry)
         self._courses: dict[Hashable, list[tuple[Latched, Solved]]] = {}
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
+
+    def branch_of(self, segment_id: str) -> int:
+        """The place of a segment among the branches."""
+        return self._branch[segment_id, ""]
 
     def solve(self, state: State, chosen: Mapping[str, str] | None = None, *, look_ahead: bool = True) -> Solution:
         """A state as it is reached by turning the key from off. Raises StateError for an unknown input.
@@ -90,14 +96,58 @@ class Network:
         regulator changes with it is a variant solved anew. Raises StateError, and NotSettledError where nothing
         settles, and where a variant chatters.
         """
-        base = self._last_phase(state, chosen)
-        branches = np.array([self._branch[segment_id, ""] for segment_id, _ in changes], dtype=int)
-        variants = vary(base.solved, branches, np.array([ohm for _, ohm in changes]))
-        stays = self._stays(base, variants.potential, variants.generated_a)
-        for place in np.flatnonzero(~(variants.settled & stays)).tolist():
+        base = self.settled(state, chosen)
+        branches = np.array([self.branch_of(segment_id) for segment_id, _ in changes], dtype=int)
+        ohm = np.array([each for _, each in changes])
+
+        def alone(place: int) -> Network:
             other = Network(self.vehicle)
-            other._regulators.circuitry.conductance[branches[place]] = 1 / changes[place][1]
-            variants.potential[place] = other._varied_alone(base, state, chosen)
+            other._regulators.circuitry.conductance[branches[place]] = 1 / ohm[place]
+            return other
+
+        change = Change.of_branches(base.solved.part, branches, ohm)
+        return self._varied(base, change, (state, chosen), alone)
+
+    def across(
+        self, state: State, pairs: Sequence[tuple[str, str]], ohm: float, chosen: Mapping[str, str] | None = None
+    ) -> Array:
+        """Voltages between pairs of points while ``ohm`` hangs between the two of one pair at a time, V, (pairs,).
+
+        Raises StateError, and NotSettledError where nothing settles or where it chatters.
+        """
+        base = self.settled(state, chosen)
+        numbers = np.array([[self.assembly.numbers[each] for each in pair] for pair in pairs]).reshape(-1, 2)
+        start, end = numbers.T
+        island = base.solved.part.island
+        apart = island[start] != island[end]  # what hangs between islands makes them one, which is no small change
+        change = Change(start, end, np.where(apart, 0.0, 1 / ohm))
+
+        def alone(place: int) -> Network:
+            red, black = pairs[place]
+            return Network(self.vehicle, [Branch("", "instrument", red, black, resistance_ohm=ohm)])
+
+        potential = self._varied(base, change, (state, chosen), alone, again=apart)
+        every = np.arange(len(pairs))
+        voltage: Array = potential[every, start] - potential[every, end]
+        return voltage
+
+    def _varied(
+        self,
+        base: Phase,
+        change: Change,
+        asked: tuple[State, Mapping[str, str] | None],
+        alone: Callable[[int], "Network"],
+        again: Mask | None = None,
+    ) -> Array:
+        """Potentials with each change made, V, shape (changes, points).
+
+        ``alone`` is the network of one of them, for where a contact or a regulator changes with it, or ``again``.
+        """
+        variants = vary(base.solved, change)
+        stays = self._stays(base, variants.potential, variants.generated_a)
+        solve = ~(variants.settled & stays) if again is None else ~(variants.settled & stays) | again
+        for place in np.flatnonzero(solve).tolist():
+            variants.potential[place] = alone(place)._varied_alone(base, *asked)
         return variants.potential
 
     def _varied_alone(self, base: Phase, state: State, chosen: Mapping[str, str] | None) -> Array:
@@ -107,7 +157,7 @@ class Network:
             solved = self._regulators.circuitry.ohmic_part(base.modes, regulation).solve(base.solved.element_v)
             if self._stays(base, solved.potential, solved.generated_a):
                 return solved.potential
-        return self._last_phase(state, chosen).solved.potential
+        return self.settled(state, chosen).solved.potential
 
     def _stays(self, base: Phase, potential: Array, generated_a: Array) -> NDArray[np.bool_]:
         """Where every coil, regulator and excitation stays on its side of each of its limits, shape (…,).
@@ -122,7 +172,8 @@ class Network:
                 stays &= ~self._wakes_up(generator.owner, base.modes, potential)
         return stays
 
-    def _last_phase(self, state: State, chosen: Mapping[str, str] | None) -> Phase:
+    def settled(self, state: State, chosen: Mapping[str, str] | None = None) -> Phase:
+        """A state at rest. Raises StateError, and NotSettledError where nothing settles or where it chatters."""
         phases = self._reached(steps(WAY_TO[state], chosen)).phases
         if len(phases) != 1:
             raise NotSettledError

@@ -1,8 +1,8 @@
-"""A settled state solved again with one resistance changed at a time: all changes at once, from one inverse.
+"""A settled state solved again with one conductance changed at a time: all changes at once, from one inverse.
 
-Another resistance of one branch is a rank-one change of the ohmic part (Sherman and Morrison, 1950), and so of the
-Jacobian in the settled state. Newton's method with that Jacobian held still is then a few products of matrices for all
-changes together; what is too far off for it is left to be solved by itself.
+Another conductance between two points is a rank-one change of the ohmic part (Sherman and Morrison, 1950), and so of
+the Jacobian in the settled state. Newton's method with that Jacobian held still is then a few products of matrices for
+all changes together; what is too far off for it is left to be solved by itself.
 """
 
 from dataclasses import dataclass
@@ -10,11 +10,27 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.arrays import Array
+from percorso.arrays import Array, Numbers
 from percorso.network.newton import SETTLED_V, OhmicPart, Solved
 
 MAX_STEPS = 40
 FARTHEST_V = 1000.0  # what diverges stays a number
+
+
+@dataclass(frozen=True)
+class Change:
+    """More conductance (S, less where negative) between two numbered points: one change for each place."""
+
+    start: Numbers
+    end: Numbers
+    added_s: Array
+
+    @staticmethod
+    def of_branches(part: OhmicPart, branches: Numbers, ohm: Array) -> "Change":
+        """Plain resistances at ``ohm`` instead of what they have; one that does not conduct changes nothing."""
+        wiring = part.circuitry
+        added = np.where(part.conducting[branches], 1 / ohm - part.conductance[branches], 0.0)
+        return Change(wiring.start[branches], wiring.end[branches], added)
 
 
 @dataclass(frozen=True)
@@ -28,10 +44,10 @@ class Variants:
 
 @dataclass(frozen=True)
 class _Changes:
-    """One changed branch for each variant, seen from the unknowns and from the active elements.
+    """One change for each variant, seen from the unknowns and from the active elements.
 
-    A current of 1 A through the branch raises the unknowns by ``column`` and the elements by ``raised``; 1 A through
-    each element raises the branch by ``across``. ``factor`` is the conductance that stands for the change, S.
+    A current of 1 A through it raises the unknowns by ``column`` and the elements by ``raised``; 1 A through each
+    element raises it by ``across``. ``factor`` is the conductance that stands for the change, S.
     """
 
     column: Array  # (changes, unknowns)
@@ -41,18 +57,15 @@ class _Changes:
     at_rest_a: Array  # (changes,): what the change draws while the elements draw nothing beyond their companions
 
     def drawn_a(self, excess: Array) -> Array:
-        """What the change draws through the branch beyond ``at_rest_a`` for the elements' excess, shape (changes,)."""
+        """What the change draws beyond ``at_rest_a`` for the elements' excess, shape (changes,)."""
         drawn: Array = self.factor * np.einsum("ke,ke->k", self.across, excess)
         return drawn
 
 
-def vary(solved: Solved, branches: NDArray[np.int_], ohm: Array) -> Variants:
-    """Solve with ``branches[k]`` at ``ohm[k]`` instead of what it has, for every k; contacts stay as they are.
-
-    ``branches`` are plain resistances; one that does not conduct changes nothing.
-    """
+def vary(solved: Solved, change: Change) -> Variants:
+    """Solve with each change made by itself; contacts stay as they are."""
     part = solved.part
-    changes = _changes(part, branches, ohm)
+    changes = _changes(part, change)
     voltage, settled = _settle(solved, changes)
     excess = _excess_a(solved, voltage)
     drawn = changes.at_rest_a - changes.drawn_a(excess)
@@ -62,12 +75,11 @@ def vary(solved: Solved, branches: NDArray[np.int_], ohm: Array) -> Variants:
     return Variants(potential, unknowns[:, size:], settled)
 
 
-def _changes(part: OhmicPart, branches: NDArray[np.int_], ohm: Array) -> _Changes:
-    start, end = part.circuitry.start[branches], part.circuitry.end[branches]
+def _changes(part: OhmicPart, change: Change) -> _Changes:
+    start, end = change.start, change.end
     column = (part.inverse[:, start] - part.inverse[:, end]).T
-    every = np.arange(len(branches))
-    change = np.where(part.conducting[branches], 1 / ohm - part.conductance[branches], 0.0)
-    factor = change / (1 + change * (column[every, start] - column[every, end]))
+    every = np.arange(len(start))
+    factor = change.added_s / (1 + change.added_s * (column[every, start] - column[every, end]))
     return _Changes(
         column=column,
         raised=column[:, part.ports.start] - column[:, part.ports.end],

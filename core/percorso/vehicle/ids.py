@@ -24,6 +24,12 @@ class Ids:
     drives: Mapping[str, str]
 
 
+def free_id(name: str, taken: Iterable[str]) -> str:
+    """The first id of that name with a number that nothing has: ``lamp-1``."""
+    ids = set(taken)
+    return next(made for number in range(1, len(ids) + 2) if (made := f"{name}-{number}") not in ids)
+
+
 def new_ids(vehicle: Vehicle, new_id: Callable[[], str]) -> Ids:
     """A new id for everything in a vehicle."""
     return Ids(*({old: new_id() for old in part} for part in _parts(vehicle)))

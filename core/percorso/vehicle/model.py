@@ -12,7 +12,7 @@ from percorso.targets import Family, Target
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.resistance import IDEAL_OHM, ohms
 from percorso.vehicle.scenarios import Drive, Scenario
-from percorso.vehicle.segments import ZONE_TEMPERATURE_C, FusibleLink, SegmentSpec, Wire, Zone, is_switched
+from percorso.vehicle.segments import ZONE_TEMPERATURE_C, Connector, FusibleLink, SegmentSpec, Wire, Zone, is_switched
 from percorso.vehicle.states import Input, State
 
 Side = Literal["supply", "return"]
@@ -154,6 +154,15 @@ class Vehicle:
     def devices_of(self, kind: type[_Spec]) -> Iterator[tuple[Device, _Spec]]:
         """Devices of a kind, each with its values."""
         return ((each, each.spec) for each in self.devices.values() if isinstance(each.spec, kind))
+
+    @cached_property
+    def plugs(self) -> Mapping[str, tuple[Segment, ...]]:
+        """The ways of every plug, by its designation, in the order of their numbers."""
+        found: dict[str, list[Segment]] = {}
+        for each, spec in self.segments_of(Connector):
+            if spec.plug is not None:
+                found.setdefault(spec.plug, []).append(each)
+        return {plug: tuple(in_order(ways)) for plug, ways in found.items()}
 
     @cached_property
     def unswitched(self) -> frozenset[str]:

@@ -30,11 +30,12 @@ IDEAL_OHM = 1e-6  # what a link of no resistance is taken as, so that currents i
 
 
 @cache
-def typical_resistance_ohm(kind: str, condition: str) -> float:
-    """Typical resistance of a connection, Ω; the table gives its range and source."""
+def connection_ohm(kind: str, condition: str) -> tuple[float, float, float]:
+    """The least, the typical and the most resistance of a sound connection, Ω; the table names the source."""
     for row in tables.rows("connections"):
         if (row["kind"], row["condition"]) == (kind, condition):
-            return float(row["typical_mohm"]) / 1000
+            low, typical, high = (float(row[each]) / 1000 for each in ("low_mohm", "typical_mohm", "high_mohm"))
+            return low, typical, high
     raise PercorsoError(f"no typical resistance is known for {kind}, {condition}")
 
 
@@ -44,9 +45,7 @@ def sound_at_most_ohm(spec: SegmentSpec) -> float | None:
         return None if spec.resistance_ohm is None else FUSE_DROP_AT_RATING_V / spec.rating_a
     if not isinstance(spec, Joint | Splice | Connector | RelayContact) or spec.resistance_ohm is None:
         return None
-    rows = tables.rows("connections")
-    row = next(row for row in rows if (row["kind"], row["condition"]) == (spec.kind, spec.condition))
-    return float(row["high_mohm"]) / 1000
+    return connection_ohm(spec.kind, spec.condition)[2]
 
 
 def is_bad_connection(spec: SegmentSpec) -> bool:
@@ -87,7 +86,7 @@ def ohms(spec: SegmentSpec) -> tuple[float, float]:
         case Fuse() | Breaker():
             typical = FUSE_DROP_AT_RATING_V / spec.rating_a
         case _:
-            typical = typical_resistance_ohm(spec.kind, spec.condition)
+            typical = connection_ohm(spec.kind, spec.condition)[1]
     return 0.0, typical if spec.resistance_ohm is None else spec.resistance_ohm
 
 

@@ -11,7 +11,7 @@ from percorso.components.insulation import Insulation, conductor, family, fittin
 from percorso.components.thermal import Cable, cable
 from percorso.errors import PercorsoError
 from percorso.house_rules import Joining
-from percorso.names import Identifier
+from percorso.names import Designation, Identifier
 from percorso.quantities import CURRENT, LENGTH, POWER, RESISTANCE, VOLTAGE, show
 from percorso.vehicle.form_fields import Asked
 from percorso.vehicle.states import KEY_INPUT
@@ -142,12 +142,24 @@ class Breaker(Spec):
 
 
 class Connector(Spec):
-    """A pair of mating terminals."""
+    """A pair of mating terminals: a connector of its own, or one ``way`` of a ``plug`` with several.
+
+    All ways of one plug part together when it is unplugged; a way may be pushed out alone.
+    """
 
     LABEL: ClassVar[str] = "Connector"
     kind: Literal["connector"] = "connector"
     condition: Annotated[Literal["new blade", "tired blade", "bulkhead pair"], Asked("Which")] = "new blade"
     resistance_ohm: Annotated[Resistance, MEASURED] = None
+    plug: Annotated[Designation | None, Asked("Way of a plug", "a connector of its own", more=True)] = None
+    way: Annotated[Designation | None, Asked("Its number in the plug", "1", more=True)] = None
+
+    @model_validator(mode="after")
+    def _way_of_a_plug(self) -> "Connector":
+        if (self.plug is None) != (self.way is None):
+            missing = "way" if self.way is None else "plug"
+            raise PercorsoError("a way has a plug and a number in it", field=(missing,))
+        return self
 
 
 class Splice(Spec):

@@ -3,13 +3,13 @@
 from collections.abc import Iterable
 from dataclasses import replace
 from functools import singledispatch
-from typing import TypeVar
 
-from percorso.errors import PreparationError
+from percorso.errors import PercorsoError, PreparationError
 from percorso.network.branches import reference_point
 from percorso.vehicle.devices import Battery, RelayCoil
+from percorso.vehicle.ids import free_id
 from percorso.vehicle.loads import FilamentLamp
-from percorso.vehicle.model import Device, Point, Segment, Vehicle
+from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.segments import (
     Breaker,
     Connector,
@@ -21,6 +21,7 @@ from percorso.vehicle.segments import (
     Switch,
     Wire,
 )
+from percorso.verification.naming import named, point_called
 from percorso.verification.preparations import (
     BatteryOff,
     Bridge,
@@ -41,8 +42,6 @@ UNPLUGGED = (Connector,)
 LIFTED = (Wire, Joint)
 LAMPED = (Fuse, Breaker, Switch, SensorSwitch, RelayContact)  # in whose place a lamp can be put
 
-_Part = TypeVar("_Part", Segment, Device)
-
 
 def prepared(vehicle: Vehicle, preparations: Iterable[Preparation]) -> Vehicle:
     """A vehicle at a stage with preparations made in this order.
@@ -52,7 +51,7 @@ def prepared(vehicle: Vehicle, preparations: Iterable[Preparation]) -> Vehicle:
     for place, each in enumerate(preparations):
         try:
             vehicle = _made(each, vehicle)
-        except PreparationError as error:
+        except PercorsoError as error:
             raise PreparationError(str(error), field=("preparations", place)) from error
     return vehicle
 
@@ -65,7 +64,7 @@ def _made(preparation: Preparation, vehicle: Vehicle) -> Vehicle:
 
 @_made.register
 def _pulled(preparation: Pull, vehicle: Vehicle) -> Vehicle:
-    for device in _named(vehicle.devices.values(), preparation.part):
+    for device in named(vehicle.devices.values(), preparation.part):
         if isinstance(device.spec, RelayCoil):
             return _relay_out(vehicle, device)
     segment = _segment_of(vehicle, preparation.part, PULLED, "only a fuse, a breaker or a relay is pulled")
@@ -75,9 +74,11 @@ def _pulled(preparation: Pull, vehicle: Vehicle) -> Vehicle:
 
 @_made.register
 def _unplugged(preparation: Unplug, vehicle: Vehicle) -> Vehicle:
-    devices = _named(vehicle.devices.values(), preparation.part)
+    devices = named(vehicle.devices.values(), preparation.part)
     if devices:
         return _without(vehicle, devices)
+    if preparation.part in vehicle.plugs:
+        return _opened(vehicle, *vehicle.plugs[preparation.part])
     connector = _segment_of(vehicle, preparation.part, UNPLUGGED, "only a connector or a device is unplugged")
     return _opened(vehicle, connector)
 
@@ -89,10 +90,10 @@ def _lifted(preparation: Lift, vehicle: Vehicle) -> Vehicle:
 
 @_made.register
 def _bridged(preparation: Bridge, vehicle: Vehicle) -> Vehicle:
-    start, end = _point(vehicle, preparation.from_point), _point(vehicle, preparation.to_point)
+    start, end = point_called(vehicle, preparation.from_point), point_called(vehicle, preparation.to_point)
     if start.id == end.id:
         raise PreparationError(f"both ends of the jumper are on {start.name}; bridge two different points")
-    jumper_id = _free("jumper", vehicle.segments)
+    jumper_id = free_id("jumper", vehicle.segments)
     lead = Fuse(rating_a=JUMPER_A, resistance_ohm=JUMPER_OHM)
     jumper = Segment(jumper_id, f"jumper {start.name} – {end.name}", start.id, end.id, lead)
     return replace(vehicle, segments={**vehicle.segments, jumper_id: jumper})
@@ -106,7 +107,7 @@ def _lamp_in_place(preparation: LampInPlace, vehicle: Vehicle) -> Vehicle:
 
 @_made.register
 def _loaded(preparation: LoadPoint, vehicle: Vehicle) -> Vehicle:
-    point, reference = _point(vehicle, preparation.point), reference_point(vehicle)
+    point, reference = point_called(vehicle, preparation.point), reference_point(vehicle)
     if point.id == reference:
         raise PreparationError(f"the lamp would hang with both ends on {point.name}, where voltages count from")
     return _with_lamp(vehicle, point.id, reference, LOAD_W)
@@ -132,12 +133,12 @@ def _without(vehicle: Vehicle, gone: Iterable[Device]) -> Vehicle:
     return replace(vehicle, devices=devices, circuits=circuits)
 
 
-def _opened(vehicle: Vehicle, segment: Segment) -> Vehicle:
-    return replace(vehicle, opened=vehicle.opened | {segment.id})
+def _opened(vehicle: Vehicle, *segments: Segment) -> Vehicle:
+    return replace(vehicle, opened=vehicle.opened.union(each.id for each in segments))
 
 
 def _with_lamp(vehicle: Vehicle, plus: str, minus: str, watts: float) -> Vehicle:
-    lamp_id = _free("lamp", vehicle.devices)
+    lamp_id = free_id("lamp", vehicle.devices)
     bulb = FilamentLamp.model_validate({"rated_v": vehicle.nominal_v, "rated_w": watts, "rated_a": None})
     lamp = Device(lamp_id, lamp_id, f"{watts:g} W test lamp", {"+": plus, "-": minus}, bulb)
     return replace(vehicle, devices={**vehicle.devices, lamp_id: lamp})
@@ -145,34 +146,11 @@ def _with_lamp(vehicle: Vehicle, plus: str, minus: str, watts: float) -> Vehicle
 
 def _segment_of(vehicle: Vehicle, part: str, kinds: tuple[type, ...], otherwise: str) -> Segment:
     """The segment of that name of one of these kinds. Raises PreparationError."""
-    found = _named(vehicle.segments.values(), part)
+    found = named(vehicle.segments.values(), part)
     fitting = [each for each in found if isinstance(each.spec, kinds)]
     if fitting:
         return fitting[0]
-    others: list[Segment | Device] = [*found, *_named(vehicle.devices.values(), part)]
+    others: list[Segment | Device] = [*found, *named(vehicle.devices.values(), part)]
     if not others:
         raise PreparationError(f'there is no part "{part}" at this stage')
     raise PreparationError(f"{others[0].designation} is a {others[0].spec.kind}: {otherwise}")
-
-
-def _point(vehicle: Vehicle, text: str) -> Point:
-    if text in vehicle.points:
-        return vehicle.points[text]
-    found = [each for each in vehicle.points.values() if each.name == text]
-    if len(found) > 1:
-        raise PreparationError(
-            f'{len(found)} points are called "{text}"; say which by id: {", ".join(each.id for each in found)}'
-        )
-    if not found:
-        raise PreparationError(f'there is no point "{text}"')
-    return found[0]
-
-
-def _named(parts: Iterable[_Part], text: str) -> list[_Part]:
-    """Parts of that id or designation."""
-    return [each for each in parts if text in (each.id, each.designation)]
-
-
-def _free(name: str, taken: Iterable[str]) -> str:
-    ids = set(taken)
-    return next(made for number in range(1, len(ids) + 2) if (made := f"{name}-{number}") not in ids)

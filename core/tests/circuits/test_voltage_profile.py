@@ -23,7 +23,7 @@ from percorso.sizing.wire_size import Duty, WireTask, refusals, size_wire
 from percorso.targets import FAMILIES, Target
 from percorso.vehicle.checks import check_circuit
 from percorso.vehicle.model import Circuit, Segment, Vehicle
-from percorso.vehicle.resistance import segment_resistance_ohm, typical_resistance_ohm
+from percorso.vehicle.resistance import connection_ohm, segment_resistance_ohm
 from percorso.vehicle.segments import KINDS, SEGMENT_SPEC
 
 RULES = HouseRules()
@@ -125,8 +125,8 @@ class SegmentValues(TestCase):
         for kind in KINDS:
             if "condition" in kind.model_fields:
                 for condition in kind.model_fields["condition"].annotation.__args__:
-                    self.assertGreater(typical_resistance_ohm(kind.model_fields["kind"].default, condition), 0)
-        self.assertGreaterEqual(typical_resistance_ohm("joint", "lug on paint or rust"), 0.010)
+                    self.assertGreater(connection_ohm(kind.model_fields["kind"].default, condition)[1], 0)
+        self.assertGreaterEqual(connection_ohm("joint", "lug on paint or rust")[1], 0.010)
 
     def test_a_fuse_loses_a_tenth_of_a_volt_at_its_rating(self) -> None:
         """Blade fuse ≈ 0.1 V at rating, from memory."""

@@ -1,0 +1,199 @@
+"""What an instrument shows in one situation of a network, with its own load in the circuit, and what moves that."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from percorso.network import sensitivity
+from percorso.network.branches import Branch
+from percorso.network.laws import LawOf, battery_law, filament_law
+from percorso.network.newton import NotSettledError, Solved
+from percorso.network.operating_point import Network
+from percorso.network.sensitivity import Sensitivity
+from percorso.vehicle.ids import free_id
+from percorso.vehicle.model import Point
+from percorso.vehicle.states import State
+from percorso.verification.instruments import (
+    BRIGHT_SHARE,
+    BUZZES_BELOW_OHM,
+    GLOWS_SHARE,
+    LED_BRIGHT_V,
+    LED_GLOWS_V,
+    OHMMETER_V,
+    TEST_LAMP_W,
+    Instrument,
+    loads_ohm,
+    ranges,
+)
+from percorso.verification.measurements import Lit, Measurement
+from percorso.verification.seen import seen
+
+AGREES_V = 1e-3  # a meter that moves its point by no more is as good as not there
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What an instrument would show: a ``value`` in V, A or Ω, or a word; neither where nothing comes to rest.
+
+    ``network`` and ``solved`` are what the value is of, ``moved`` what moves it: one row.
+    """
+
+    value: float | None = None
+    outcome: str | None = None
+    network: Network | None = None
+    solved: Solved | None = None
+    moved: Sensitivity | None = None
+
+
+NOTHING = Shown()
+
+
+class Metering:
+    """One situation of a network that is already prepared for it."""
+
+    def __init__(self, network: Network, state: State, chosen: Mapping[str, str]) -> None:
+        self._network, self._state, self._chosen = network, state, chosen
+
+    @cached_property
+    def _rests(self) -> Solved | None:
+        """The situation at rest without an instrument; None where it never comes to rest."""
+        try:
+            return self._network.settled(self._state, self._chosen).solved
+        except NotSettledError:
+            return None
+
+    def show(self, measurements: Sequence[Measurement]) -> list[Shown]:
+        """What instruments show, one at a time; points and parts go by id. Raises StateError."""
+        shown: list[Shown] = [NOTHING] * len(measurements)
+        by_meter = [place for place, each in enumerate(measurements) if each.quantity == "voltage"]
+        by_clamp = [
+            place for place, each in enumerate(measurements) if each.quantity == "current" and each.with_what == "clamp"
+        ]
+        if self._rests is not None:
+            for places, read in ((by_meter, self._voltages), (by_clamp, self._clamped)):
+                found = read([measurements[each] for each in places], self._rests) if places else []
+                for place, one in zip(places, found, strict=True):
+                    shown[place] = one
+        for place, each in enumerate(measurements):
+            if place not in by_meter and place not in by_clamp:
+                shown[place] = self._alone(each)
+        return shown
+
+    def _voltages(self, measurements: Sequence[Measurement], rests: Solved) -> list[Shown]:
+        """Voltages by a meter. Where it loads its points down the network is solved with it in its place."""
+        pairs = [(each.red_point or "", each.black_point or "") for each in measurements]
+        numbers = self._network.assembly.numbers
+        start, end = np.array([[numbers[each] for each in pair] for pair in pairs]).T
+        ohm = loads_ohm("multimeter", "voltage")
+        value = self._network.across(self._state, pairs, ohm, self._chosen)
+        moved = sensitivity.of_voltages(rests, start, end)
+        unloaded = rests.potential[start] - rests.potential[end]
+        return [
+            Shown(volts, network=self._network, solved=rests, moved=_row(moved, place))
+            if abs(volts - free) <= AGREES_V
+            else self._between(pair, None, ohm)
+            for place, (pair, volts, free) in enumerate(zip(pairs, value.tolist(), unloaded.tolist(), strict=True))
+        ]
+
+    def _clamped(self, measurements: Sequence[Measurement], rests: Solved) -> list[Shown]:
+        """Currents by a clamp, from a segment's first point to its second."""
+        places = np.array([self._network.branch_of(each.segment or "") for each in measurements])
+        moved = sensitivity.of_currents(rests, places)
+        amps = rests.branch_a()[places].tolist()
+        return [
+            Shown(value, network=self._network, solved=rests, moved=_row(moved, place))
+            for place, value in enumerate(amps)
+        ]
+
+    def _alone(self, measurement: Measurement) -> Shown:
+        """What loads the circuit so much that it must be solved with it, and what is told in a word."""
+        match measurement.quantity:
+            case "resistance" | "continuity":
+                return self._resistance(measurement)
+            case "lamp":
+                return self._lamp(measurement)
+            case "current":
+                return self._in_series(measurement.segment or "")
+            case "seen":
+                return Shown(outcome=seen(self._network, self._state, self._chosen, measurement))
+            case "wiggle":
+                return Shown(outcome="steady")
+        return NOTHING
+
+    def _between(self, pair: tuple[str, str], law: LawOf | None, ohm: float | None = None) -> Shown:
+        """The voltage over what hangs between two points."""
+        instrument = Branch("", "instrument", *pair, resistance_ohm=ohm, law=law)
+        network = Network(self._network.vehicle, [instrument])
+        try:
+            solved = network.settled(self._state, self._chosen).solved
+        except NotSettledError:
+            return NOTHING
+        start, end = (np.array([network.assembly.numbers[each]]) for each in pair)
+        value = float(solved.potential[start[0]] - solved.potential[end[0]])
+        return Shown(value, network=network, solved=solved, moved=sensitivity.of_voltages(solved, start, end))
+
+    def _resistance(self, measurement: Measurement) -> Shown:
+        """An ohmmeter in the finest range that shows something; beyond all of them it shows open."""
+        pair = measurement.red_point or "", measurement.black_point or ""
+        for each in ranges("multimeter", "resistance"):
+            behind = each.loads_ohm or 1.0
+            shown = self._between(pair, battery_law(OHMMETER_V, behind, behind))
+            if shown.value is None or shown.moved is None:
+                return NOTHING
+            given_v = OHMMETER_V - shown.value
+            if given_v * (each.up_to + behind) <= OHMMETER_V * behind:
+                continue  # more than this range shows
+            ohm = shown.value * behind / given_v
+            by_volt = behind * OHMMETER_V / given_v**2
+            word = ("connected" if ohm < BUZZES_BELOW_OHM else "open") if measurement.quantity == "continuity" else None
+            return replace(shown, value=ohm, outcome=word, moved=_times(shown.moved, by_volt))
+        return Shown(outcome="open")
+
+    def _lamp(self, measurement: Measurement) -> Shown:
+        pair = measurement.red_point or "", measurement.black_point or ""
+        nominal = self._network.vehicle.nominal_v
+        if measurement.with_what == "test lamp":
+            shown = self._between(pair, filament_law(nominal, TEST_LAMP_W / nominal))
+        else:
+            shown = self._between(pair, None, loads_ohm("LED tester", "lamp"))
+        if shown.value is None:
+            return NOTHING
+        return Shown(outcome=brightness(measurement.with_what, abs(shown.value), nominal))
+
+    def _in_series(self, segment_id: str) -> Shown:
+        """A meter between a segment and its second point, which takes all of its current."""
+        vehicle = self._network.vehicle
+        segment, between = vehicle.segments[segment_id], free_id("instrument", vehicle.points)
+        opened = replace(
+            vehicle,
+            points={**vehicle.points, between: Point(between, between)},
+            segments={**vehicle.segments, segment_id: replace(segment, to_point=between)},
+        )
+        ohm = loads_ohm("multimeter", "current")
+        network = Network(opened, [Branch("", "instrument", between, segment.to_point, resistance_ohm=ohm)])
+        try:
+            solved = network.settled(self._state, self._chosen).solved
+        except NotSettledError:
+            return NOTHING
+        here = np.array([len(network.assembly.branches) - 1])
+        value = float(solved.branch_a()[here[0]])
+        return Shown(value, network=network, solved=solved, moved=sensitivity.of_currents(solved, here))
+
+
+def brightness(instrument: Instrument, voltage_v: float, nominal_v: float) -> Lit:
+    """How a test lamp or an LED tester is seen to light at a voltage across it."""
+    glows, bright = GLOWS_SHARE * nominal_v, BRIGHT_SHARE * nominal_v
+    if instrument == "LED tester":
+        glows, bright = LED_GLOWS_V, LED_BRIGHT_V
+    return "dark" if voltage_v < glows else "dim" if voltage_v < bright else "bright"
+
+
+def _row(moved: Sensitivity, place: int) -> Sensitivity:
+    here = slice(place, place + 1)
+    return Sensitivity(moved.resistance[here], moved.branch_v[here], moved.setpoint[here])
+
+
+def _times(moved: Sensitivity, factor: float) -> Sensitivity:
+    return Sensitivity(factor * moved.resistance, factor * moved.branch_v, factor * moved.setpoint)

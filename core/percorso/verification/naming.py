@@ -1,0 +1,44 @@
+"""Parts and points as a person calls them: by designation or id, by name or id."""
+
+from collections.abc import Iterable
+from typing import TypeVar
+
+from percorso.errors import UnknownNameError
+from percorso.vehicle.model import Device, Point, Segment, Vehicle
+
+_Part = TypeVar("_Part", Segment, Device)
+
+
+def named(parts: Iterable[_Part], text: str) -> list[_Part]:
+    """Parts of that id or designation."""
+    return [each for each in parts if text in (each.id, each.designation)]
+
+
+def segment_called(vehicle: Vehicle, text: str) -> Segment:
+    """The segment of that id or designation. Raises UnknownNameError."""
+    return _one(named(vehicle.segments.values(), text), text)
+
+
+def device_called(vehicle: Vehicle, text: str) -> Device:
+    """The device of that id or designation. Raises UnknownNameError."""
+    return _one(named(vehicle.devices.values(), text), text)
+
+
+def point_called(vehicle: Vehicle, text: str) -> Point:
+    """The point of that id or name. Raises UnknownNameError."""
+    if text in vehicle.points:
+        return vehicle.points[text]
+    found = [each for each in vehicle.points.values() if each.name == text]
+    if len(found) > 1:
+        ids = ", ".join(each.id for each in found)
+        raise UnknownNameError(f'{len(found)} points are called "{text}"; say which by id: {ids}')
+    if not found:
+        raise UnknownNameError(f'there is no point "{text}"')
+    return found[0]
+
+
+def _one(found: list[_Part], text: str) -> _Part:
+    """By id if there is one of it: at two stages two parts may have one designation."""
+    if not found:
+        raise UnknownNameError(f'there is no part "{text}" at this stage')
+    return next((each for each in found if each.id == text), found[0])

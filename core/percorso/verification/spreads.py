@@ -1,0 +1,155 @@
+"""How far sound metal may differ from what is computed, part by part.
+
+A part's spread says between what it is 95 times of 100: half of all below what is computed and half above, normally
+distributed on either side.
+"""
+
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+
+from percorso import tables
+from percorso.arrays import Array, Mask
+from percorso.components.batteries import open_circuit_v
+from percorso.network.branches import Assembly, Branch
+from percorso.network.newton import Solved
+from percorso.network.sensitivity import Sensitivity
+from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
+from percorso.vehicle.loads import Load
+from percorso.vehicle.model import Vehicle
+from percorso.vehicle.resistance import connection_ohm
+from percorso.vehicle.segments import Breaker, Diode, Fuse, FusibleLink, Resistor, SegmentSpec, Shunt, Wire
+
+Spread = tuple[float, float]  # how much less, how much more
+NONE: Spread = (0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class Spreads:
+    """Of an assembly, each of shape (2, branches) or (2, generators): how much less, how much more.
+
+    ``resistance`` is by share (of a battery that gives), ``load`` of what a load draws (or a battery takes) by share,
+    ``branch_v`` in volts, ``setpoint`` in volts and ``output`` by share.
+    """
+
+    resistance: Array
+    load: Array
+    branch_v: Array
+    setpoint: Array
+    output: Array
+    is_battery: Mask
+
+    def interval(self, value: float, moved: Sensitivity, solved: Solved, error: float) -> tuple[float, float]:
+        """Between what a value is read on sound metal 95 times of 100, with an instrument that is off by ``error``.
+
+        First order in every part, whose mean, variance and skewness add up; the quantiles of such a sum are those of
+        Cornish and Fisher (1938). Where one part with a spread to one side rules, nothing reaches beyond it.
+        """
+        regulating = np.array([mode == "regulating" for mode, _ in solved.part.regulated])
+        given = np.array([limit if mode == "at its limit" else 0.0 for mode, limit in solved.part.regulated])
+        gives = solved.branch_a() < 0  # a battery by its resistance; one that is charged by what it takes
+        less, more = np.concatenate(
+            [
+                moved.resistance[0] * np.where(self.is_battery & ~gives, 0.0, self.resistance),
+                -moved.resistance[0] * np.where(self.is_battery & gives, 0.0, self.load),
+                moved.branch_v[0] * self.branch_v,
+                moved.setpoint[0] * (self.setpoint * regulating + self.output * given),
+            ],
+            axis=1,
+        )
+        shift, deviation, skewness = _moments(less / SIDE, more / SIDE, error / SIDE)
+        bend = deviation * (SIDE**2 - 1) * skewness / 6
+        low, high = shift + bend - SIDE * deviation, shift + bend + SIDE * deviation
+        farthest = np.array([np.minimum(less, more), np.maximum(less, more)])
+        down, up = np.sqrt(np.square(farthest).sum(axis=1) + error**2)
+        if skewness > 0:
+            return value + max(low, -down), value + high
+        return value + low, value + min(high, up)
+
+
+SIDE = 1.96  # standard deviations to each side that hold 95 of 100
+
+
+def _moments(less: Array, more: Array, error: float) -> tuple[float, float, float]:
+    """Mean, standard deviation and skewness of a sum of parts, each normal on either side of nothing, and an error."""
+    mean = (less + more) / np.sqrt(2 * np.pi)
+    square = (less**2 + more**2) / 2
+    cube = (less**3 + more**3) * np.sqrt(2 / np.pi)
+    variance = float((square - mean**2).sum()) + error**2
+    third = float((cube - 3 * mean * square + 2 * mean**3).sum())
+    return float(mean.sum()), variance**0.5, third / variance**1.5 if variance > 0 else 0.0
+
+
+@cache
+def spread(of: str) -> Spread:
+    """A row of the table: by share of one, or in its own unit."""
+    row = next(row for row in tables.rows("spreads") if row["of"] == of)
+    low, high = float(row["low"]), float(row["high"])
+    return (low, high) if low < 0 else (low - 1, high - 1)
+
+
+def spreads(assembly: Assembly) -> Spreads:
+    """The spreads of everything in an assembly; of an instrument in it none."""
+    vehicle = assembly.vehicle
+    every = [_of_branch(branch, vehicle) for branch in assembly.branches]
+    resistance, load, branch_v = (np.array(each, dtype=float).reshape(-1, 2).T for each in zip(*every, strict=True))
+    low, high = spread("regulator")
+    volts, count = vehicle.nominal_v / 12, len(assembly.generators)
+    return Spreads(
+        resistance,
+        load,
+        branch_v,
+        setpoint=np.tile([[low * volts], [high * volts]], count),
+        output=np.tile(np.array([spread("output")]).T, count),
+        is_battery=np.array([isinstance(_spec(each, vehicle), Battery) for each in assembly.branches], dtype=bool),
+    )
+
+
+def _of_branch(branch: Branch, vehicle: Vehicle) -> tuple[Spread, Spread, Spread]:
+    """Of its resistance, of what it draws, of its own voltage."""
+    if segment := vehicle.segments.get(branch.owner):
+        return of_segment(segment.spec), NONE, spread("junction") if isinstance(segment.spec, Diode) else NONE
+    spec = _spec(branch, vehicle)
+    match spec:
+        case Battery() as battery:
+            known = "battery" if battery.resistance_ohm is None else "measured"
+            return spread(known), spread("acceptance"), _at_rest(battery, vehicle.nominal_v)
+        case Load() as load:
+            return NONE, spread("load" if load.measured_a is None else "measured load"), NONE
+        case Starter() if branch.part != "coil":
+            return NONE, spread("load"), NONE
+        case RelayCoil() if branch.part == "diode":
+            return NONE, NONE, spread("junction")
+    return spread("coil") if spec and branch.law is None else NONE, NONE, NONE
+
+
+def _spec(branch: Branch, vehicle: Vehicle) -> DeviceKind | None:
+    """Of the device a branch belongs to."""
+    device = vehicle.devices.get(branch.owner)
+    return device.spec if device else None
+
+
+def _at_rest(spec: Battery, nominal_v: float) -> Spread:
+    """Of a battery's voltage at rest by its charge, V."""
+    volts, charge = spec.nominal_v or nominal_v, spec.state_of_charge_percent
+    at_rest = open_circuit_v(spec.chemistry, charge, volts)
+    low, high = (open_circuit_v(spec.chemistry, min(max(charge + each, 0), 100), volts) for each in spread("charge"))
+    return low - at_rest, high - at_rest
+
+
+def of_segment(spec: SegmentSpec) -> Spread:
+    """Of the resistance of a segment, by share."""
+    match spec:
+        case Wire() | FusibleLink():
+            return spread("wire")
+        case Resistor():
+            return spread("coil")
+        case Diode() | Shunt():
+            return NONE
+    if spec.resistance_ohm is not None:
+        return spread("measured")
+    if isinstance(spec, Fuse | Breaker):
+        return spread("typical")
+    low, typical, high = connection_ohm(spec.kind, spec.condition)
+    return low / typical - 1, high / typical - 1
