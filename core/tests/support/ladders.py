@@ -22,7 +22,7 @@ def ladder_vehicle(seed: int) -> Vehicle:
         pieces[f"W{number}"] = (feed, f"a{number}", _wire(random))
         pieces[f"X{number}"] = (f"a{number}", f"c{number}", {"kind": "connector"})
         pieces[f"G{number}"] = (f"b{number}", ground, _wire(random))
-        ohmic = {"kind": "resistive", "rated_v": 12, "rated_a": float(random.uniform(0.5, 4))}
+        ohmic = {"kind": "resistive", "rated_v": 12, "rated_a": float(random.uniform(0.5, 15))}
         loads[f"E{number}"] = ({"+": f"c{number}", "-": f"b{number}"}, ohmic)
     battery = {**IDEAL_BATTERY, "state_of_charge_percent": 50}
     return small_vehicle(pieces, {"B": ({"+": "plus", "-": "minus"}, battery), **loads})
