@@ -90,6 +90,7 @@ class Application:
             **self.database.environment,
             "PERCORSO_SECRET_KEY": self._secret_key(),
             "PERCORSO_DEMO": "1" if self.demo else "0",
+            "PERCORSO_MEDIA": str(self.state / "media"),
             "PERCORSO_ORIGIN": os.environ.get("PERCORSO_ORIGIN", self.address),
         }
 

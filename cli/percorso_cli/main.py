@@ -9,6 +9,7 @@ from percorso_cli.budget import budget
 from percorso_cli.check import check
 from percorso_cli.drop import drop
 from percorso_cli.findings import findings
+from percorso_cli.measure import measure
 from percorso_cli.netlist import netlist
 from percorso_cli.pull import pull
 from percorso_cli.rules import rules
@@ -17,6 +18,7 @@ from percorso_cli.size import size
 from percorso_cli.solve import solve
 from percorso_cli.states import states
 from percorso_cli.tables import tables
+from percorso_cli.tests import tests
 
 
 @click.group()
@@ -24,7 +26,11 @@ def cli() -> None:
     """Planning aids for vehicle circuits; the vehicle maker's data and local codes come first."""
 
 
-for _command in (ampacity, budget, check, drop, findings, netlist, pull, rules, schema, size, solve, states, tables):
+_COMMANDS = (
+    *(ampacity, budget, check, drop, findings, measure, netlist, pull),
+    *(rules, schema, size, solve, states, tables, tests),
+)
+for _command in _COMMANDS:
     cli.add_command(_command)
 
 

@@ -139,8 +139,8 @@ def require(context: click.Context, *names: str) -> None:
             raise click.MissingParameter(ctx=context, param=parameter)
 
 
-def print_json(result: dict[str, Any]) -> None:
-    """Print one JSON object; what is not a number in JSON is refused."""
+def print_json(result: dict[str, Any] | list[Any]) -> None:
+    """Print one JSON document; what is not a number in JSON is refused."""
     click.echo(json.dumps(result, allow_nan=False, default=_as_data))
 
 

@@ -89,6 +89,12 @@ class MeasurementError(PercorsoError):
     code = "measurement"
 
 
+class FaultError(PercorsoError):
+    """No part can be bad like that."""
+
+    code = "fault"
+
+
 class StateError(PercorsoError):
     """An operating state, an input or its position does not exist."""
 

@@ -1,13 +1,13 @@
 """One job under study: its stages, solved states, plans, findings and budgets, each computed when first asked for."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 from percorso.circuits.comparison import Difference, difference
 from percorso.circuits.design_case import Planned, planned, untouched
 from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_profile
-from percorso.errors import ReadingError
+from percorso.errors import PercorsoError, ReadingError
 from percorso.findings.finding import Finding, gravest_first
 from percorso.findings.operating_state import behaviour
 from percorso.findings.plan import plan_findings
@@ -26,12 +26,19 @@ from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.scenarios import Drive
 from percorso.vehicle.stages import is_changed, vehicle_at
 from percorso.vehicle.states import STATES, State, steps
+from percorso.verification.expected import Expected, expect
+from percorso.verification.logged import Judged, Logged, unjudged
+from percorso.verification.measurements import Measurement, by_ids
+from percorso.verification.outcomes import judge_outcome
 from percorso.verification.preparations import Preparation
-from percorso.verification.readings import DropReading, Judgement, judge_reading
+from percorso.verification.readings import Judgement, is_across, judge_reading
 from percorso.verification.situation import prepared
+from percorso.verification.test_list.asked import Asked, Target
+from percorso.verification.test_list.build import list_tests
 
 Preparations = tuple[Preparation, ...]
-MOST_PREPARED, MOST_SOLVED = 8, 300  # networks prepared for a test, and solved states, that are kept
+MOST_PREPARED, MOST_SOLVED = 40, 300  # networks prepared for a test, and solved states, that are kept
+MOST_EXPECTED = 5000  # measurements of which it is kept what one should read
 
 
 @dataclass(frozen=True)
@@ -73,6 +80,8 @@ class Study:
         self._solved: dict[tuple[Stage, State, tuple[tuple[str, str], ...], Preparations], Solved] = {}
         self._profiles: dict[tuple[str, Stage], Profile | None] = {}
         self._proofs: dict[tuple[Stage, Preparations], Proof] = {}
+        self._expected: dict[tuple[object, ...], Expected] = {}
+        self._tests: dict[tuple[Stage, str | None], tuple[Asked, ...]] = {}
         self._budgets: dict[tuple[Stage, str | None], Budget] = {}
 
     def at(self, stage: Stage, preparations: Preparations = ()) -> Network:
@@ -151,14 +160,6 @@ class Study:
         fed = [(each.vehicle, each.solution) for each in both if each and each.is_fed]
         return difference(fed[0], fed[1], circuit_id, self.rules) if len(fed) == len(STAGES) else None
 
-    def judge(self, circuit_id: str, stage: Stage, reading: DropReading) -> Judgement:
-        """Judge what the meter said of the metal at a stage. Raises ReadingError."""
-        solved = self.at_design_current(circuit_id, stage)
-        if solved is None:
-            raise ReadingError("this route is not there at that stage", field=("stage",))
-        vehicle = self.at(stage).vehicle
-        return judge_reading(vehicle, vehicle.circuits[circuit_id], solved, reading, self.rules)
-
     def solved(
         self, state: State, stage: Stage, chosen: Mapping[str, str], preparations: Preparations = ()
     ) -> Solved | None:
@@ -192,6 +193,75 @@ class Study:
         """What the rules notice in a state; nothing where nothing feeds the vehicle. Raises StateError."""
         solved = self.solved(state, stage, chosen)
         return solved.findings if solved and solved.is_fed else ()
+
+    def tests(self, stage: Stage, circuit_id: str | None = None) -> tuple[Asked, ...]:
+        """What the plan asks to be tested at a stage, of the whole vehicle or of one circuit. It needs a point."""
+        key = stage, circuit_id
+        return kept(self._tests, key, lambda: tuple(list_tests(self.at(stage), *key)), MOST_PREPARED)
+
+    def expected(self, measurements: Sequence[Measurement]) -> list[Expected]:
+        """What is read on sound metal; points and parts go by id. Raises PercorsoError."""
+        unknown = {each.key: each for each in measurements if each.key not in self._expected}
+        situations: dict[tuple[object, ...], list[Measurement]] = {}
+        for each in unknown.values():
+            situations.setdefault(each.situation.key, []).append(each)
+        fresh: dict[tuple[object, ...], Expected] = {}
+        for together in situations.values():
+            situation = together[0].situation
+            network = self.at(situation.stage, situation.preparations)
+            found = expect(network, situation, [by_ids(network.vehicle, each) for each in together])
+            fresh |= zip((each.key for each in together), found, strict=True)
+        for key, one in fresh.items():
+            kept(self._expected, key, lambda one=one: one, MOST_EXPECTED)  # type: ignore[misc]
+        return [fresh.get(each.key) or self._expected[each.key] for each in measurements]
+
+    def judged(self, logged: Logged) -> Judged:
+        """What a logged measurement says, against the plan as it is now."""
+        measurement = logged.net
+        if not self.vehicle.points:
+            return unjudged("there is no point in this job")
+        try:
+            expected = self.expected([measurement])[0]
+        except PercorsoError as error:
+            return unjudged(str(error))
+        outcome = judge_outcome(measurement, expected, self._target(logged))
+        try:
+            return Judged(expected, outcome, self._drop(logged))
+        except PercorsoError as error:
+            return Judged(expected, outcome, why_not=str(error))
+
+    def _target(self, logged: Logged) -> Target | None:
+        """What a measurement must come to, where the plan asks for it."""
+        stage = logged.measurement.situation.stage
+        asked = (each for each in self.tests(stage) if each.measurement.key == logged.measurement.key)
+        return next((each.target for each in asked), None)
+
+    def _drop(self, logged: Logged) -> Judgement | None:
+        """A voltage along a circuit as a drop of it; None for what is none. Raises ReadingError."""
+        measurement, stage = logged.measurement, logged.measurement.situation.stage
+        if measurement.quantity != "voltage" or measurement.value is None or logged.circuit_id is None:
+            return None
+        at_design = (
+            self.at_design_current(logged.circuit_id, stage) if logged.circuit_id in self.vehicle.circuits else None
+        )
+        if at_design is None:
+            raise ReadingError("this route is not there at that stage", field=("stage",))
+        vehicle = self.at(stage).vehicle
+        circuit = vehicle.circuits[logged.circuit_id]
+        if is_across(vehicle, circuit, measurement):
+            return None
+        current_a = self._current_a(logged) if logged.current_a is None else logged.current_a
+        return judge_reading(vehicle, circuit, at_design, logged.as_drop(current_a), self.rules)
+
+    def _current_a(self, logged: Logged) -> float:
+        """What flows through a circuit where it was measured, as computed. Raises ReadingError."""
+        situation = logged.measurement.situation
+        live = self.live(
+            logged.circuit_id or "", situation.state, situation.stage, situation.inputs, situation.preparations
+        )
+        if isinstance(live, NotLive):
+            raise ReadingError(f"nothing flows here: {live.reason}")
+        return next((each.current_a for each in live.legs if each.start_point == logged.measurement.red_point), 0.0)
 
     def budget(self, stage: Stage, drive: Drive | None) -> Budget:
         """The load budget of a stage, with a drive or without."""

@@ -23,6 +23,8 @@ from percorso.errors import AnswersError, JobFileError, PercorsoError
 from sheets.api import router as sheets_router
 from states.api import router as states_router
 from verification.api import router as readings_router
+from verification.photos_api import router as photos_router
+from verification.tests_api import router as tests_router
 from workshop.api import router as session_router
 from workshop.rules_api import router as rules_router
 from workshop.signed_in import SignedIn
@@ -42,6 +44,8 @@ api.add_router("", sheets_router)
 api.add_router("", states_router)
 api.add_router("", starters_router)
 api.add_router("", readings_router)
+api.add_router("", tests_router)
+api.add_router("", photos_router)
 api.add_router("", job_files_router)
 
 
@@ -59,7 +63,7 @@ def _invalid(request: HttpRequest, code: str, problems: Iterable[tuple[Sequence[
 @api.exception_handler(ValidationError)
 def _body_is_wrong(request: HttpRequest, error: ValidationError) -> HttpResponse:
     """The request does not fit the contract; the field path leaves out where Ninja found it, and in which edit."""
-    problems = ((_in_edit(item["loc"][2:]) + list(field_of(item)), plain_message(item)) for item in error.errors)
+    problems = ((_in_edit(item["loc"][2:]), plain_message(item)) for item in error.errors)
     return _invalid(request, "invalid", problems)
 
 

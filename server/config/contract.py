@@ -2,7 +2,9 @@
 
 from typing import Any
 
+from config.problems import field_of
 from ninja import NinjaAPI, Schema
+from ninja.errors import ValidationError, ValidationErrorContext
 from ninja.openapi.schema import OpenAPISchema
 
 REFUSALS = {
@@ -35,6 +37,18 @@ class Problems(Schema):
 
 class Api(NinjaAPI):
     """The API with its refusals in its contract."""
+
+    def validation_error_from_error_contexts(self, error_contexts: list[ValidationErrorContext]) -> ValidationError:
+        """What pydantic says of a request, with the field that the core blames where pydantic knows only the whole."""
+        blamed = [
+            field_of(each)
+            for context in error_contexts
+            for each in context.pydantic_validation_error.errors(include_url=False)
+        ]
+        told = super().validation_error_from_error_contexts(error_contexts)
+        for error, field in zip(told.errors, blamed, strict=True):
+            error["loc"] = (*error["loc"], *field)
+        return told
 
     def get_openapi_schema(self, **kwargs: Any) -> OpenAPISchema:
         """The contract: every operation may also be refused."""

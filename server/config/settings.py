@@ -105,6 +105,7 @@ STATIC_URL = "/static/"
 STATIC_ROOT = WEB_DIST / "static"
 WHITENOISE_MAX_AGE = 31536000  # every file name carries a hash of its content
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
+MEDIA_ROOT = os.environ.get("PERCORSO_MEDIA", str(ROOT / ".percorso" / "media"))  # of photos, served by the API alone
 
 USE_TZ = True
 TIME_ZONE = "UTC"

@@ -1,5 +1,6 @@
 """A job file into the rows of a new job, and a job's rows into its file."""
 
+from typing import Any
 from uuid import UUID, uuid4
 
 from django.db import transaction
@@ -9,6 +10,7 @@ from network.assembly import network_of
 from network.copying import fill_job
 from percorso.files.job_file import FileReading, JobFile, JobHead, job_file_of, vehicle_of
 from percorso.vehicle.ids import Ids, same_ids, with_ids
+from percorso.verification.renaming import renamed, with_new_ids
 from verification.models import Reading
 from workshop.models import Person
 
@@ -27,51 +29,55 @@ def write_job(file: JobFile, person: Person, job_id: UUID | None = None) -> Job:
         )
         vehicle = vehicle_of(file)
         new = fill_job(job, vehicle, same_ids(vehicle))
-        _write_readings(file, person, new)
+        _write_readings(file, job, person, new)
     return job
 
 
-def _write_readings(file: JobFile, person: Person, new: Ids) -> None:
+def _write_readings(file: JobFile, job: Job, person: Person, new: Ids) -> None:
     written: dict[str, Reading] = {}
     for reading in sorted(file.readings, key=lambda each: each.taken_at):
+        measured = with_new_ids(reading, new)
         written[reading.id] = Reading.objects.create(
             file_id=reading.id,
-            circuit_id=new.circuits[reading.circuit],
-            stage=reading.stage,
-            red_point_id=new.points[reading.red_point],
-            black_point_id=new.points[reading.black_point],
-            value_v=reading.value_v,
-            current_a=reading.current_a,
-            lead_offset_v=reading.lead_offset_v,
-            instrument=reading.instrument,
-            note=reading.note,
-            taken_at=reading.taken_at,
-            taken_by=person,
+            job=job,
+            circuit_id=None if reading.circuit is None else new.circuits[reading.circuit],
+            quantity=reading.quantity,
+            situation=measured.situation.model_dump(mode="json", by_alias=True),
+            instrument=reading.with_what,
             supersedes=written[reading.supersedes] if reading.supersedes else None,
+            taken_by=person,
+            **{f"{name}_id": getattr(measured, name) for name in LINKS},
+            **{name: getattr(reading, name) for name in COLUMNS},
         )
+
+
+LINKS = ("red_point", "black_point", "segment", "device")
+COLUMNS = ("value", "outcome", "current_a", "lead_offset", "meter", "note", "taken_at")  # as they are in a file
 
 
 def read_job(job: Job) -> JobFile:
     """The job file of a stored job."""
     stored = network_of(job)
-    rows = Reading.objects.filter(circuit__job=job, circuit__live=True, red_point__live=True, black_point__live=True)
-    readings = [_file_reading(row) for row in rows.select_related("circuit", "red_point", "black_point", "supersedes")]
+    rows = Reading.objects.filter(job=job).select_related("circuit", "supersedes", *LINKS)
+    living = [row for row in rows if all(each is None or each.live for each in _linked(row))]
+    readings = [_file_reading(row, stored.ids_in_files) for row in living]
     head = JobHead(name=job.name, vehicle=job.vehicle, wish=job.wish)
     return job_file_of(head, with_ids(stored.vehicle, stored.ids_in_files), readings)
 
 
-def _file_reading(row: Reading) -> FileReading:
-    return FileReading(
+def _linked(row: Reading) -> tuple[Any, ...]:
+    return row.circuit, *(getattr(row, name) for name in LINKS)
+
+
+def _file_reading(row: Reading, ids: Ids) -> FileReading:
+    links = {name: linked.file_id for name in LINKS if (linked := getattr(row, name)) is not None}
+    values: dict[str, Any] = {name: getattr(row, name) for name in (*COLUMNS, "quantity", "instrument", "situation")}
+    reading = FileReading(
         id=row.file_id,
-        circuit=row.circuit.file_id,
-        stage=row.stage,
-        red_point=row.red_point.file_id,
-        black_point=row.black_point.file_id,
-        value_v=row.value_v,
-        current_a=row.current_a,
-        lead_offset_v=row.lead_offset_v,
-        instrument=row.instrument,
-        note=row.note,
-        taken_at=row.taken_at,
+        circuit=row.circuit.file_id if row.circuit else None,
         supersedes=row.supersedes.file_id if row.supersedes else None,
+        **values,
+        **links,
     )
+    situation = renamed(reading.situation, ids)
+    return reading.model_copy(update={"situation": situation})

@@ -58,9 +58,10 @@ class NetworkRow(models.Model):
 
 
 class Point(NetworkRow):
-    """A named place where conductors meet."""
+    """A named place where conductors meet; ``access`` is how one gets there, NULL as is usual."""
 
     name = models.CharField(max_length=80)
+    access = models.CharField(max_length=20, null=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "name", "live"], name="point_name_in_job")]
@@ -80,11 +81,15 @@ class Input(NetworkRow):
 
 
 class Part(NetworkRow):
-    """What segments and devices have in common; ``spec`` holds what the core's union on ``kind`` holds."""
+    """What segments and devices have in common; ``spec`` holds what the core's union on ``kind`` holds.
+
+    ``access`` is how one gets at it, NULL as is usual for its kind.
+    """
 
     designation = models.CharField(max_length=20)
     origin = models.CharField(max_length=8, default="existing")
     fate = models.CharField(max_length=8, default="kept")
+    access = models.CharField(max_length=20, null=True)
     spec = models.JSONField()
 
     class Meta:

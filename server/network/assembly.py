@@ -78,13 +78,13 @@ def network_of(job: Job) -> StoredNetwork:
         raise Http404
     now = rows[0]
     points = [
-        {name: row[f"living__{name}"] for name in ("id", "name", "version", "file_id")}
+        {name: row[f"living__{name}"] for name in ("id", "name", "access", "version", "file_id")}
         for row in rows
         if row["living__id"]
     ]
     vehicle = Vehicle(
         nominal_v=now["nominal_v"],
-        points={str(row["id"]): core.Point(str(row["id"]), row["name"]) for row in points},
+        points={str(row["id"]): core.Point(str(row["id"]), row["name"], row["access"]) for row in points},
         segments={str(row["id"]): _segment(row) for row in living["segment"]},
         circuits={str(row["id"]): _circuit(row, hanging[row["id"]]) for row in living["circuit"]},
         zone_temperature_c={**ZONE_TEMPERATURE_C, **now["zone_temperature_c"]},
@@ -105,7 +105,7 @@ def network_of(job: Job) -> StoredNetwork:
 def _with_points(job: Job) -> list[Values]:
     """The job's own values, once for each of its living points; once where it has none."""
     living = FilteredRelation("point", condition=Q(point__live=True))
-    columns = ("changed_at", "nominal_v", "zone_temperature_c", "living__id", "living__name")
+    columns = ("changed_at", "nominal_v", "zone_temperature_c", "living__id", "living__name", "living__access")
     rows = Job.objects.filter(pk=job.pk).annotate(living=living)
     return list(rows.values(*columns, "living__version", "living__file_id"))
 
@@ -136,6 +136,7 @@ def _segment(row: Mapping[str, Any]) -> core.Segment:
         spec=SEGMENT_SPEC.validate_python(row["spec"]),
         origin=row["origin"],
         fate=row["fate"],
+        access=row["access"],
     )
 
 
@@ -148,6 +149,7 @@ def _device(row: Mapping[str, Any], terminals: Mapping[str, list[str]]) -> core.
         spec=DEVICE_SPEC.validate_python(row["spec"]),
         origin=row["origin"],
         fate=row["fate"],
+        access=row["access"],
     )
 
 
@@ -191,7 +193,7 @@ def _text_or_none(value: UUID | None) -> str | None:
 def values_of(vehicle: Vehicle) -> dict[str, dict[str, Values]]:
     """Column values of everything in the vehicle, by table and id, ready for JSON."""
     return {
-        "point": {point.id: {"name": point.name} for point in vehicle.points.values()},
+        "point": {point.id: {"name": point.name, "access": point.access} for point in vehicle.points.values()},
         "input": {each.id: _input_values(each) for each in vehicle.inputs.values()},
         "device": {part.id: _device_values(part) for part in vehicle.devices.values()},
         "segment": {part.id: _segment_values(part) for part in vehicle.segments.values()},
@@ -231,6 +233,7 @@ def _part_values(part: core.Segment | core.Device) -> Values:
         "designation": part.designation,
         "origin": part.origin,
         "fate": part.fate,
+        "access": part.access,
         "spec": part.spec.model_dump(mode="json"),
     }
 

@@ -7,6 +7,7 @@ from percorso.network.device_results import DeviceResult, doing
 from percorso.network.results import PointResult, SegmentResult
 from percorso.study import Solved
 from percorso.targets import Family, TargetKind
+from percorso.vehicle.access import Access
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.model import Circuit, Device, Fate, Origin, Segment
 from percorso.vehicle.segments import SegmentSpec, describe
@@ -14,10 +15,12 @@ from percorso.vehicle.states import State
 
 
 class PointOut(BaseModel):
-    """A point as stored, and its potential."""
+    """A point as stored, how one gets there (as said, and as is counted with), and its potential."""
 
     id: str
     name: str
+    access: Access | None
+    reached: Access
     version: int
     result: PointResult | None = None
 
@@ -35,6 +38,7 @@ class SegmentOut(BaseModel):
     spec: SegmentSpec
     origin: Origin
     fate: Fate
+    access: Access | None
     description: str
     shared_with: list[str]
     version: int
@@ -51,6 +55,7 @@ class DeviceOut(BaseModel):
     spec: DeviceKind
     origin: Origin
     fate: Fate
+    access: Access | None
     version: int
     result: DeviceResult | None = None
     doing: str = ""
@@ -93,7 +98,14 @@ def points_out(network: JobNetwork, solved: Solved | None = None) -> list[PointO
     """Every point of the job, by name."""
     results = solved.solution.points if solved else {}
     return [
-        PointOut(id=point.id, name=point.name, version=network.versions.get(point.id, 0), result=results.get(point.id))
+        PointOut(
+            id=point.id,
+            name=point.name,
+            access=point.access,
+            reached=network.vehicle.access_to_point(point.id),
+            version=network.versions.get(point.id, 0),
+            result=results.get(point.id),
+        )
         for point in sorted(network.vehicle.points.values(), key=lambda each: each.name)
     ]
 
@@ -110,6 +122,7 @@ def segment_out(
         spec=segment.spec,
         origin=segment.origin,
         fate=segment.fate,
+        access=segment.access,
         description=describe(segment.spec),
         shared_with=sorted(
             other.name
@@ -132,6 +145,7 @@ def device_out(network: JobNetwork, device: Device, solved: Solved | None) -> De
         spec=device.spec,
         origin=device.origin,
         fate=device.fate,
+        access=device.access,
         version=network.versions[device.id],
         result=result,
         doing=doing(device.spec, result) if result else "",

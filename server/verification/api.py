@@ -1,6 +1,6 @@
-"""HTTP API of the log: readings are added and read, never changed."""
+"""HTTP API of the log: measurements are added and read, never changed."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Annotated, Any
 from uuid import UUID, uuid4
 
@@ -8,165 +8,205 @@ from django.db import IntegrityError, transaction
 from django.http import Http404
 from django.utils import timezone
 from ninja import Router
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
-from jobs.models import Circuit, Job
+from jobs.models import Circuit, Device, Job, Point, Segment
 from network.circuit_view import Basis, shown
 from network.solving import JobNetwork, View, network_for_reading
 from percorso.circuits.voltage_profile import Profile
-from percorso.errors import PercorsoError, ReadingError
-from percorso.files.job_file import READING_VOLTAGE
+from percorso.errors import MeasurementError, ReadingError
 from percorso.names import Note
 from percorso.quantities import CURRENT
-from percorso.vehicle.model import Stage
 from percorso.vehicle.typed_fields import typed
-from percorso.verification.readings import DropReading, Judgement, Mark, mark
+from percorso.verification.logged import Judged, Logged
+from percorso.verification.measurements import Measurement
+from percorso.verification.readings import Mark, mark
 from verification.models import Reading
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["readings"])
+CLOCK_IS_RIGHT = timedelta(seconds=30)  # a phone that is no further off keeps its own time
+LINKS = {"red_point": Point, "black_point": Point, "segment": Segment, "device": Device}
 
 
 class ReadingValues(BaseModel):
-    """A voltage drop as measured: red probe nearer the source."""
+    """What was measured or seen, with its value or word.
+
+    ``taken_at`` and ``sent_at`` are by the clock of who sends it: how far that clock is off follows from ``sent_at``.
+    """
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     id: UUID = Field(default_factory=uuid4)
-    stage: Stage = "planned"
-    red_point: UUID
-    black_point: UUID
-    value_v: Annotated[float, typed(READING_VOLTAGE)]
-    current_a: Annotated[float, typed(CURRENT)]
-    lead_offset_v: Annotated[float, typed(READING_VOLTAGE)] = 0.0
-    instrument: Note = ""
+    measurement: Measurement
+    circuit_id: UUID | None = None
+    current_a: Annotated[float | None, typed(CURRENT, optional=True)] = None
+    lead_offset: float = 0.0
+    meter: Note = ""
     note: Note = ""
+    taken_at: AwareDatetime | None = None
+    sent_at: AwareDatetime | None = None
     supersedes: UUID | None = None
 
 
 class ReadingOut(BaseModel):
-    """A logged reading; ``judgement`` is None when its probes left the circuit, and ``why_not`` says so.
+    """A logged measurement and what it says of the metal, against the plan as it is now.
 
-    ``mark`` is its place on the profile that is shown.
+    ``mark`` is its place on the profile that is shown; ``names`` are those of its points, by id.
     """
 
     id: str
-    circuit_id: str
-    stage: Stage
-    red_point: str
-    red_name: str
-    black_point: str
-    black_name: str
-    value_v: float
-    current_a: float
-    lead_offset_v: float
-    instrument: str
+    measurement: Measurement
+    circuit_id: str | None
+    names: dict[str, str]
+    current_a: float | None
+    lead_offset: float
+    meter: str
     note: str
     taken_at: datetime
     taken_by: str
     superseded: bool
-    judgement: Judgement | None
+    judged: Judged
     mark: Mark | None = None
-    why_not: str
 
 
 @router.get("/jobs/{job_id}/readings", response=list[ReadingOut])
 def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Basis = "design") -> list[ReadingOut]:
     """Every reading of a job, the newest first, judged against the plan as it is now."""
-    job = Job.objects.filter(shop=request.user.shop, pk=job_id).first()
-    if job is None:
-        raise Http404
-    rows = Reading.objects.filter(circuit__job=job, circuit__live=True)
-    with_names = rows.select_related("red_point", "black_point", "taken_by", "superseded_by")
+    job = job_of(request, job_id)
     network = network_for_reading(job, request.user.shop.house_rules)
-    judged = [_judged(network, row) for row in with_names]
+    judged = [reading_out(network, row) for row in rows_of(job)]
     profiles: dict[str, Profile] = {}
     for reading in judged:
-        if reading.circuit_id not in profiles:
-            profiles[reading.circuit_id], _ = shown(network, reading.circuit_id, view, basis)
-        reading.mark = mark(profiles[reading.circuit_id], _drop(reading))
+        circuit_id = reading.circuit_id
+        if circuit_id is None or reading.judged.drop is None:
+            continue
+        if circuit_id not in profiles:
+            profiles[circuit_id], _ = shown(network, circuit_id, view, basis)
+        current_a = reading.judged.drop.current_a
+        reading.mark = mark(profiles[circuit_id], logged(reading).as_drop(current_a))
     return judged
 
 
-@router.post("/circuits/{circuit_id}/readings", response=ReadingOut)
-def log_reading(request: SignedInRequest, circuit_id: UUID, values: ReadingValues) -> ReadingOut:
-    """Log what the meter said. Sent twice with the same id it is logged once."""
-    circuit = Circuit.objects.filter(pk=circuit_id, job__shop=request.user.shop, live=True).first()
-    if circuit is None:
+def job_of(request: SignedInRequest, job_id: UUID) -> Job:
+    """A job of the person's shop. Raises Http404."""
+    job = Job.objects.filter(shop=request.user.shop, pk=job_id).first()
+    if job is None:
         raise Http404
-    network = network_for_reading(circuit.job, request.user.shop.house_rules)
-    same = Reading.objects.filter(pk=values.id, circuit=circuit).first()
-    if same is not None:
-        return _judged(network, same)
-    judgement = network.judge(str(circuit_id), values.stage, _drop(values))
-    return _reading_out(_written_once(request, circuit, values), judgement)
+    return job
 
 
-def _written_once(request: SignedInRequest, circuit: Circuit, values: ReadingValues) -> Reading:
+def rows_of(job: Job) -> Any:
+    """The readings of what still lives in a job, the newest first."""
+    rows = Reading.objects.filter(job=job).select_related("taken_by", "superseded_by", "circuit")
+    return [row for row in rows if row.circuit is None or row.circuit.live]
+
+
+@router.post("/jobs/{job_id}/readings", response=ReadingOut)
+def log_reading(request: SignedInRequest, job_id: UUID, values: ReadingValues) -> ReadingOut:
+    """Log what was measured. Sent twice with the same id it is logged once; what it proves is said, not asked."""
+    job = job_of(request, job_id)
+    row = Reading.objects.filter(pk=values.id, job=job).first() or _written_once(request, job, values)
+    return reading_out(network_for_reading(job, request.user.shop.house_rules), row)
+
+
+def _written_once(request: SignedInRequest, job: Job, values: ReadingValues) -> Reading:
     """The reading written now, or the one of that id that was written at the same moment."""
+    if values.measurement.value is None and values.measurement.outcome is None:
+        raise MeasurementError("say what was read: a value or a word", field=("measurement", "value"))
+    links = _links(job, values)
     try:
         with transaction.atomic():
-            return _write(request, circuit, values)
+            return _write(request, job, values, links)
     except IntegrityError:
-        same = Reading.objects.filter(pk=values.id, circuit=circuit).first()
+        same = Reading.objects.filter(pk=values.id, job=job).first()
         if same is None:
             raise
         return same
 
 
-def _write(request: SignedInRequest, circuit: Circuit, values: ReadingValues) -> Reading:
+def _links(job: Job, values: ReadingValues) -> dict[str, UUID]:
+    """The rows a measurement is of, which this job must have. Raises MeasurementError."""
+    wanted: dict[str, tuple[type[Any], str]] = {
+        name: (model, text) for name, model in LINKS.items() if (text := getattr(values.measurement, name)) is not None
+    }
+    found: dict[str, UUID] = {}
+    for name, (model, text) in wanted.items():
+        found[f"{name}_id"] = _row_of(job, model, text, ("measurement", name))
+    if values.circuit_id is not None:
+        found["circuit_id"] = _row_of(job, Circuit, str(values.circuit_id), ("circuit_id",))
+    return found
+
+
+def _row_of(job: Job, model: type[Any], text: str, field: tuple[str, ...]) -> UUID:
+    try:
+        row_id = UUID(text)
+    except ValueError:
+        row_id = None
+    if row_id is None or not model.objects.filter(pk=row_id, job=job).exists():
+        raise MeasurementError(f"this job has no such {model.__name__.lower()}", field=field)
+    return row_id
+
+
+def _write(request: SignedInRequest, job: Job, values: ReadingValues, links: dict[str, UUID]) -> Reading:
     superseded = None
     if values.supersedes:
-        superseded = Reading.objects.filter(pk=values.supersedes, circuit=circuit, superseded_by=None).first()
+        superseded = Reading.objects.filter(pk=values.supersedes, job=job, superseded_by=None).first()
         if superseded is None:
             raise ReadingError("that reading is not here, or was superseded already", field=("supersedes",))
-    columns = values.model_dump(exclude={"red_point", "black_point", "supersedes"})
+    measurement = values.measurement
     return Reading.objects.create(
-        circuit=circuit,
-        red_point_id=values.red_point,
-        black_point_id=values.black_point,
+        id=values.id,
+        job=job,
+        quantity=measurement.quantity,
+        situation=measurement.situation.model_dump(mode="json", by_alias=True),
+        instrument=measurement.with_what,
+        value=measurement.value,
+        outcome=measurement.outcome,
         supersedes=superseded,
-        taken_at=timezone.now(),
+        taken_at=_taken_at(values, timezone.now()),
         taken_by=request.user,
-        **columns,
+        **values.model_dump(include={"current_a", "lead_offset", "meter", "note"}),
+        **links,
     )
 
 
-def _drop(reading: ReadingValues | ReadingOut) -> DropReading:
-    return DropReading(
-        str(reading.red_point),
-        str(reading.black_point),
-        reading.value_v,
-        reading.current_a,
-        reading.lead_offset_v,
-    )
+def _taken_at(values: ReadingValues, now: datetime) -> datetime:
+    """When it was taken by our clock; a clock that is wrong by a day is set right by what it said when it sent."""
+    if values.taken_at is None:
+        return now
+    off = now - values.sent_at if values.sent_at else timedelta()
+    taken = values.taken_at + off if abs(off) > CLOCK_IS_RIGHT else values.taken_at
+    return min(taken, now)
 
 
-def _judged(network: JobNetwork, row: Reading) -> ReadingOut:
-    """A reading against the plan as it is now."""
-    stage: Stage = "found" if row.stage == "found" else "planned"
-    red, black = str(row.red_point_id), str(row.black_point_id)
-    measured = DropReading(red, black, row.value_v, row.current_a, row.lead_offset_v)
-    try:
-        return _reading_out(row, network.judge(str(row.circuit_id), stage, measured))
-    except PercorsoError as error:
-        return _reading_out(row, None, str(error))
+def measurement_of(row: Reading) -> Measurement:
+    """What a row says was measured; it was checked when it was written."""
+    values = {name: _text(getattr(row, f"{name}_id")) for name in LINKS}
+    columns = {name: getattr(row, name) for name in ("quantity", "situation", "instrument", "value", "outcome")}
+    return Measurement.model_validate(columns | values)
 
 
-def _reading_out(row: Reading, judgement: Judgement | None, why_not: str = "") -> ReadingOut:
-    values: dict[str, Any] = {
-        name: getattr(row, name)
-        for name in ("stage", "value_v", "current_a", "lead_offset_v", "instrument", "note", "taken_at")
-    }
+def _text(value: UUID | None) -> str | None:
+    return None if value is None else str(value)
+
+
+def logged(reading: ReadingOut) -> Logged:
+    """A reading as the core judges it."""
+    return Logged(reading.measurement, reading.circuit_id, reading.current_a, reading.lead_offset)
+
+
+def reading_out(network: JobNetwork, row: Reading) -> ReadingOut:
+    """A reading, judged against the plan as it is now."""
+    measurement = measurement_of(row)
+    points = [each for each in (measurement.red_point, measurement.black_point) if each]
+    circuit_id = _text(row.circuit_id)
     return ReadingOut(
         id=str(row.id),
-        circuit_id=str(row.circuit_id),
-        red_point=str(row.red_point_id),
-        red_name=row.red_point.name,
-        black_point=str(row.black_point_id),
-        black_name=row.black_point.name,
+        measurement=measurement,
+        circuit_id=circuit_id,
+        names={each: network.vehicle.points[each].name for each in points if each in network.vehicle.points},
         taken_by=row.taken_by.username,
         superseded=hasattr(row, "superseded_by"),
-        judgement=judgement,
-        why_not=why_not,
-        **values,
+        judged=network.judged(Logged(measurement, circuit_id, row.current_a, row.lead_offset)),
+        **{name: getattr(row, name) for name in ("current_a", "lead_offset", "meter", "note", "taken_at")},
     )

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from percorso.components.conductors import Series
 from percorso.names import Designation, Identifier, Name
 from percorso.quantities import CURRENT, LENGTH
+from percorso.vehicle.access import Access
 from percorso.vehicle.model import Fate, Origin
 from percorso.vehicle.typed_fields import typed
 from percorso.vehicle.values import CircuitValues, DriveValues, InputValues, NewRoute, ScenarioValues
@@ -129,6 +130,15 @@ class SetFate(_Edit):
     do: Literal["set fate"] = "set fate"
     segment_id: Identifier
     fate: Fate
+
+
+class SetAccess(_Edit):
+    """How one gets at a point, a segment or a device; None: as is usual for it."""
+
+    do: Literal["set access"] = "set access"
+    of: Literal["point", "segment", "device"]
+    id: Identifier
+    access: Access | None
 
 
 class AddDevice(NewPart):
@@ -307,6 +317,7 @@ Edit = Annotated[
     | MoveEnd
     | SplitWire
     | SetFate
+    | SetAccess
     | AddDevice
     | ChangeDevice
     | RemoveDevice

@@ -14,6 +14,7 @@ VERBS: Mapping[str, str] = {  # of edits that are not said as their first word
     "scale alternator": "change",
     "set fate": "change",
     "set design current": "change",
+    "set access": "way to",
     "set scenario": "scenario",
     "set drive": "drive",
     "rename point": "rename point",

@@ -2,19 +2,18 @@
 
 import json
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass, fields, replace
+from dataclasses import asdict, dataclass, fields
 from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, AwareDatetime, Field
+from pydantic import AfterValidator, AwareDatetime, BeforeValidator, Field, model_validator
 
 from percorso.errors import PercorsoError
 from percorso.names import Designation, Identifier, Name, Note
-from percorso.quantities import VOLTAGE
+from percorso.vehicle.access import Access
 from percorso.vehicle.devices import DeviceKind
-from percorso.vehicle.model import Circuit, Device, Fate, Origin, Point, Segment, Stage, Vehicle
+from percorso.vehicle.model import Circuit, Device, Fate, Origin, Point, Segment, Vehicle
 from percorso.vehicle.segments import ZONE_TEMPERATURE_C, SegmentSpec, Zone
-from percorso.vehicle.typed_fields import typed
 from percorso.vehicle.values import (
     CircuitValues,
     DesignCurrent,
@@ -27,13 +26,12 @@ from percorso.vehicle.values import (
     input_from,
     scenario_from,
 )
+from percorso.verification.measurements import Measurement, read_value
 
 FORMAT = "percorso-job"
-VERSION = 1
+VERSION = 2
 MAX_PARTS = 5000
-READING_VOLTAGE = replace(VOLTAGE, above_lowest=False)
 Nominal = Literal[6, 12, 16, 24, 48]
-MeasuredVoltage = Annotated[float, typed(READING_VOLTAGE)]
 ZoneTemperatures = dict[Zone, Annotated[float, Field(ge=-60, le=300)]]
 AllZoneTemperatures = Annotated[ZoneTemperatures, AfterValidator(lambda said: {**ZONE_TEMPERATURE_C, **said})]
 
@@ -52,6 +50,7 @@ class FilePoint(Values):
 
     id: Identifier
     name: Name
+    access: Access | None = None
 
 
 class FileSegment(Values):
@@ -63,6 +62,7 @@ class FileSegment(Values):
     to_point: Identifier
     origin: Origin = "existing"
     fate: Fate = "kept"
+    access: Access | None = None
     spec: SegmentSpec
 
 
@@ -75,6 +75,7 @@ class FileDevice(Values):
     terminals: dict[str, Identifier]
     origin: Origin = "existing"
     fate: Fate = "kept"
+    access: Access | None = None
     spec: DeviceKind
 
 
@@ -107,28 +108,56 @@ class FileCircuit(CircuitValues):
     return_path: list[Identifier]
 
 
-class FileReading(Values):
-    """A logged voltage drop, of the metal as found or as planned; never edited, superseded by a later one."""
+class FileReading(Measurement):
+    """A logged measurement of the metal as found or as planned; never edited, superseded by a later one.
+
+    ``current_a`` is what flowed meanwhile, ``lead_offset`` what the instrument shows with its probes together, in the
+    unit of the value; ``meter`` is which one it was.
+    """
 
     id: Identifier
-    circuit: Identifier
-    stage: Stage = "planned"
-    red_point: Identifier
-    black_point: Identifier
-    value_v: MeasuredVoltage
-    current_a: DesignCurrent
-    lead_offset_v: MeasuredVoltage = 0.0
-    instrument: Note = ""
+    circuit: Identifier | None = None
+    red_point: Identifier | None = None
+    black_point: Identifier | None = None
+    segment: Identifier | None = None
+    device: Identifier | None = None
+    current_a: DesignCurrent | None = None
+    lead_offset: Annotated[float, BeforeValidator(read_value, json_schema_input_type=float | str)] = 0.0
+    meter: Note = ""
     note: Note = ""
     taken_at: Moment
     supersedes: Identifier | None = None
+
+    @model_validator(mode="after")
+    def _says_what_came(self) -> "FileReading":
+        if self.value is None and self.outcome is None:
+            raise PercorsoError("say what was read: a value or a word", field=("value",))
+        return self
+
+
+class FilePhoto(Values):
+    """A photo of a reading, a point, a segment or a device; what tells its picture apart, which is not in the file."""
+
+    id: Identifier
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    caption: Note = ""
+    reading: Identifier | None = None
+    point: Identifier | None = None
+    segment: Identifier | None = None
+    device: Identifier | None = None
+
+    @model_validator(mode="after")
+    def _is_of_one_thing(self) -> "FilePhoto":
+        if sum(each is not None for each in (self.reading, self.point, self.segment, self.device)) != 1:
+            raise PercorsoError("a photo is of one reading, point, segment or device", field=("point",))
+        return self
 
 
 class JobFile(Values):
     """A whole job."""
 
     format: Literal["percorso-job"]
-    version: Literal[1]
+    version: Literal[2]
     name: Name
     vehicle: Name
     wish: Note = ""
@@ -142,13 +171,14 @@ class JobFile(Values):
     scenarios: Annotated[list[FileScenario], Field(max_length=50)] = []
     drives: Annotated[list[FileDrive], Field(max_length=50)] = []
     readings: Annotated[list[FileReading], Field(max_length=MAX_PARTS)] = []
+    photos: Annotated[list[FilePhoto], Field(max_length=MAX_PARTS)] = []
 
 
 def vehicle_of(job: JobFile) -> Vehicle:
     """The model of the vehicle a job file describes."""
     return Vehicle(
         nominal_v=job.nominal_v,
-        points={point.id: Point(point.id, point.name) for point in job.points},
+        points={point.id: Point(point.id, point.name, point.access) for point in job.points},
         segments={
             part.id: Segment(
                 part.id,
@@ -158,6 +188,7 @@ def vehicle_of(job: JobFile) -> Vehicle:
                 part.spec,
                 origin=part.origin,
                 fate=part.fate,
+                access=part.access,
             )
             for part in job.segments
         },
@@ -165,7 +196,14 @@ def vehicle_of(job: JobFile) -> Vehicle:
         zone_temperature_c=job.zone_temperature_c,
         devices={
             part.id: Device(
-                part.id, part.designation, part.name, part.terminals, part.spec, origin=part.origin, fate=part.fate
+                part.id,
+                part.designation,
+                part.name,
+                part.terminals,
+                part.spec,
+                origin=part.origin,
+                fate=part.fate,
+                access=part.access,
             )
             for part in job.devices
         },
@@ -196,7 +234,9 @@ class JobHead:
     wish: str
 
 
-def job_file_of(head: JobHead, vehicle: Vehicle, readings: Iterable[FileReading]) -> JobFile:
+def job_file_of(
+    head: JobHead, vehicle: Vehicle, readings: Iterable[FileReading], photos: Iterable[FilePhoto] = ()
+) -> JobFile:
     """The job file of a vehicle."""
     return JobFile.model_validate(
         {
@@ -212,7 +252,8 @@ def job_file_of(head: JobHead, vehicle: Vehicle, readings: Iterable[FileReading]
             "circuits": [_plain_circuit(each) for each in vehicle.circuits.values()],
             "scenarios": [asdict(each) for each in vehicle.scenarios.values()],
             "drives": [asdict(each) for each in vehicle.drives.values()],
-            "readings": [each.model_dump() for each in readings],
+            "readings": [each.model_dump(by_alias=True) for each in readings],
+            "photos": [each.model_dump() for each in photos],
         }
     )
 
@@ -229,8 +270,8 @@ def _plain_circuit(circuit: Circuit) -> dict[str, Any]:
 
 def write_job_file(job: JobFile) -> str:
     """The file's text, the same for the same job: lists in the order of their ids, readings as they were taken."""
-    document = job.model_dump(mode="json")
-    for part in ("inputs", "points", "segments", "devices", "circuits", "scenarios", "drives"):
+    document = job.model_dump(mode="json", by_alias=True)
+    for part in ("inputs", "points", "segments", "devices", "circuits", "scenarios", "drives", "photos"):
         document[part].sort(key=lambda each: each["id"])
     document["readings"].sort(key=lambda each: (each["taken_at"], each["id"]))
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"

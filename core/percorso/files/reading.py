@@ -12,6 +12,7 @@ from pydantic import ValidationError
 
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.files.job_file import FORMAT, VERSION, JobFile, vehicle_of
+from percorso.files.versions import carried_over
 from percorso.vehicle.checks import (
     check_believable,
     check_circuit,
@@ -78,7 +79,7 @@ def _document(text: str | bytes) -> Any:
     if isinstance(version, int) and version > VERSION:
         message = f"this file has version {version}; this Percorso reads up to {VERSION}: bring it up to date first"
         raise JobFileError([FileProblem("$.version", message)])
-    return document
+    return carried_over(document)
 
 
 def _no_constant(name: str) -> Any:
@@ -132,6 +133,7 @@ _UNIQUE: Mapping[str, tuple[str, ...]] = {  # what tells the parts of a job apar
     "scenarios": ("id", "name"),
     "drives": ("id", "name"),
     "readings": ("id",),
+    "photos": ("id",),
 }
 _REFERENCES: Mapping[str, Mapping[tuple[str, ...], str]] = {  # which field names a part of which list
     "segments": {("from_point",): "points", ("to_point",): "points", ("spec", "coil"): "devices"},
@@ -147,7 +149,15 @@ _REFERENCES: Mapping[str, Mapping[tuple[str, ...], str]] = {  # which field name
         ("circuit",): "circuits",
         ("red_point",): "points",
         ("black_point",): "points",
+        ("segment",): "segments",
+        ("device",): "devices",
         ("supersedes",): "readings",
+    },
+    "photos": {
+        ("reading",): "readings",
+        ("point",): "points",
+        ("segment",): "segments",
+        ("device",): "devices",
     },
 }
 

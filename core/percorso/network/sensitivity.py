@@ -72,7 +72,7 @@ def _sensitivity(solved: Solved, measured: Array) -> Sensitivity:
     np.add.at(jacobian, (ports.end, ports.end), beyond)
     np.add.at(jacobian, (ports.start, ports.end), -beyond)
     np.add.at(jacobian, (ports.end, ports.start), -beyond)
-    adjoint: Array = np.linalg.solve(jacobian.T, measured).T
+    adjoint = np.asarray(np.linalg.solve(jacobian.T, measured).T, dtype=np.float64)
     across = adjoint[:, wiring.start] - adjoint[:, wiring.end]
     return Sensitivity(
         resistance=across * solved.branch_a(),

@@ -163,6 +163,18 @@ def _(edit: of.SetFate, at: _At) -> Vehicle:
 
 
 @_carried_out.register
+def _(edit: of.SetAccess, at: _At) -> Vehicle:
+    vehicle = at.vehicle
+    match edit.of:
+        case "point":
+            point = replace(_found(vehicle.points, edit.id, "point"), access=edit.access)
+            return replace(vehicle, points={**vehicle.points, point.id: point})
+        case "segment":
+            return with_segments(vehicle, [replace(_found(vehicle.segments, edit.id, "segment"), access=edit.access)])
+    return with_device(vehicle, replace(_found(vehicle.devices, edit.id, "device"), access=edit.access))
+
+
+@_carried_out.register
 def _(edit: of.AddDevice, at: _At) -> Vehicle:
     spec = new_device(edit.spec, at.vehicle.nominal_v)
     vehicle, terminals = _with_points(at, edit.terminals)

@@ -1,6 +1,7 @@
 """What a vehicle is made of: points, segments, devices and circuits, its states and its stages."""
 
 __all__ = [
+    "access",
     "alternators",
     "checks",
     "connectivity",

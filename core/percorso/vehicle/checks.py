@@ -5,7 +5,7 @@ from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Circuit, Device, Segment, Vehicle, stations
 from percorso.vehicle.scenarios import PRESETS, STANDARD, Drive, Scenario, find_scenario
-from percorso.vehicle.segments import RelayContact, SensorSwitch, Switch
+from percorso.vehicle.segments import Connector, RelayContact, SensorSwitch, Switch
 from percorso.vehicle.states import KEY_INPUT, KEY_POSITIONS, Input
 
 
@@ -17,12 +17,24 @@ def check_segment(vehicle: Vehicle, segment: Segment) -> None:
     if segment.from_point == segment.to_point:
         raise PathError(f"{segment.designation} makes a loop: it ends where it begins", field=("to_point",))
     spec = segment.spec
+    if isinstance(spec, Connector) and spec.plug is not None:
+        _check_way(vehicle, segment, spec)
     if isinstance(spec, Switch | SensorSwitch):
         _check_positions(vehicle, segment.designation, spec)
     if isinstance(spec, RelayContact) and spec.coil is not None:
         device = vehicle.devices.get(spec.coil)
         if device is None or not isinstance(device.spec, RelayCoil):
             raise PathError(f"{segment.designation} is moved by a coil this job does not have", field=("spec", "coil"))
+
+
+def _check_way(vehicle: Vehicle, segment: Segment, spec: Connector) -> None:
+    """Raise PathError unless a plug is called as nothing else, and the way's number is its own."""
+    named = {each.designation for each in vehicle.segments.values()}
+    if spec.plug in named | {each.designation for each in vehicle.devices.values()}:
+        raise PathError(f"{spec.plug} is something else already; call the plug otherwise", field=("spec", "plug"))
+    others = (each for each in vehicle.plugs.get(spec.plug or "", ()) if each.id != segment.id)
+    if any(isinstance(each.spec, Connector) and each.spec.way == spec.way for each in others):
+        raise PathError(f"{spec.plug} has a way {spec.way} already", field=("spec", "way"))
 
 
 def _check_positions(vehicle: Vehicle, designation: str, spec: Switch | SensorSwitch) -> None:

@@ -9,6 +9,7 @@ from typing import Literal, TypeVar, get_args
 from percorso.components.conductors import warmed
 from percorso.errors import PathError
 from percorso.targets import Family, Target
+from percorso.vehicle.access import ACCESSES, Access, usual_access
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.resistance import IDEAL_OHM, ohms
 from percorso.vehicle.scenarios import Drive, Scenario
@@ -26,18 +27,23 @@ STAGES: tuple[Stage, ...] = get_args(Stage)
 
 @dataclass(frozen=True)
 class Point:
-    """A named place where conductors meet and a probe can touch."""
+    """A named place where conductors meet and a probe can touch; ``access`` is as said, None as is usual."""
 
     id: str
     name: str
+    access: Access | None = None
 
 
 @dataclass(frozen=True)
 class Part:
-    """What can be there before the work, after it, or both: *existing* or *new*, and what becomes of it."""
+    """What can be there before the work, after it, or both: *existing* or *new*, and what becomes of it.
+
+    ``access`` is how one gets at it where somebody said so, None as is usual for its kind.
+    """
 
     origin: Origin = field(default="existing", kw_only=True)
     fate: Fate = field(default="kept", kw_only=True)
+    access: Access | None = field(default=None, kw_only=True)
 
 
 @dataclass(frozen=True)
@@ -146,6 +152,19 @@ class Vehicle:
             for point in dict.fromkeys((each.from_point, each.to_point)):
                 found[point] = (*found.get(point, ()), each)
         return found
+
+    def access_to_point(self, point_id: str) -> Access:
+        """How one gets at a point: as said, or as easily as at the easiest of what ends there."""
+        devices = (each for each in self.devices.values() if point_id in each.terminals.values())
+        ways: list[Access] = [each.access or "open" for each in devices]
+        ways += map(self.access_to_segment, self.meeting.get(point_id, ()))
+        easiest: Access = min(ways, key=ACCESSES.index, default="open")
+        return self.points[point_id].access or easiest
+
+    @staticmethod
+    def access_to_segment(segment: "Segment") -> Access:
+        """How one gets at a segment: as said, or as is usual for its kind."""
+        return segment.access or usual_access(segment.spec)
 
     def segments_of(self, kind: type[_Spec]) -> Iterator[tuple[Segment, _Spec]]:
         """Segments of a kind, each with its values."""

@@ -1,3 +1,22 @@
-"""The metal held against what is computed: what is prepared for a test, and what a reading proves."""
+"""The metal held against what is computed: what is measured, what one should read, and what came says."""
 
-__all__ = ["offers", "preparations", "readings", "situation"]
+__all__ = [
+    "between",
+    "expected",
+    "faults",
+    "instruments",
+    "logged",
+    "measurements",
+    "measuring",
+    "metering",
+    "naming",
+    "offers",
+    "outcomes",
+    "preparations",
+    "readings",
+    "renaming",
+    "seen",
+    "situation",
+    "spreads",
+    "test_list",
+]

@@ -1,14 +1,25 @@
 """A measurement as data: which quantity, where, in what condition of the vehicle, with what, and what came."""
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from typing import Annotated, Any, Literal, get_args
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
+from pydantic import (
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    TypeAdapter,
+    ValidationInfo,
+    model_validator,
+)
 
 from percorso.errors import MeasurementError, UnknownNameError
 from percorso.names import Identifier
+from percorso.quantities import CURRENT, RESISTANCE, VOLTAGE, Kind
 from percorso.vehicle.model import Device, Point, Segment, Stage, Vehicle
 from percorso.vehicle.states import ENGINE, State
+from percorso.vehicle.typed_fields import Typed
 from percorso.verification.instruments import UNITS, USUAL, Instrument, Quantity, measures
 from percorso.verification.naming import device_called, point_called, segment_called
 from percorso.verification.preparations import BatteryOff, Preparation
@@ -57,6 +68,22 @@ class Situation(_Frozen):
         return off and ENGINE[self.state] == "stopped"
 
 
+_BY_QUANTITY: Mapping[str, Kind] = {
+    "voltage": VOLTAGE,
+    "current": CURRENT,
+    **dict.fromkeys(DEAD, replace(RESISTANCE, highest=1e8)),
+}
+READ: Mapping[str, Kind] = {  # what can be read: nothing, and either way round
+    quantity: replace(kind, lowest=-kind.highest, above_lowest=False) for quantity, kind in _BY_QUANTITY.items()
+}
+
+
+def read_value(value: Any, info: ValidationInfo) -> Any:
+    """A value as a number of SI or as people type it, ``640 mV``, of the measurement's quantity."""
+    kind = READ.get(info.data.get("quantity", ""))
+    return value if value is None or kind is None else Typed(kind).read(value)
+
+
 class Measurement(_Frozen):
     """What is measured: between two points, along a segment (its first point to its second), or of a device.
 
@@ -71,7 +98,7 @@ class Measurement(_Frozen):
     device: str | None = None
     situation: Situation = Situation()
     instrument: Instrument | None = None
-    value: float | None = None
+    value: Annotated[float | None, BeforeValidator(read_value, json_schema_input_type=float | str | None)] = None
     outcome: Word | None = None
 
     @model_validator(mode="after")
@@ -108,9 +135,15 @@ class Measurement(_Frozen):
         return self.instrument or USUAL[self.quantity]
 
     @property
-    def place(self) -> tuple[str | None, ...]:
-        """Tells places apart."""
-        return self.red_point, self.black_point, self.segment, self.device
+    def key(self) -> tuple[Any, ...]:
+        """Tells apart what is measured: the same key is the same measurement, whatever came."""
+        return self.situation.stage, *self.key_at_any_stage
+
+    @property
+    def key_at_any_stage(self) -> tuple[Any, ...]:
+        """The same for the same measurement before and after the work."""
+        where = self.red_point, self.black_point, self.segment, self.device
+        return self.quantity, self.with_what, *where, *self.situation.key[1:]
 
 
 MEASUREMENTS: TypeAdapter[list[Measurement]] = TypeAdapter(list[Measurement])

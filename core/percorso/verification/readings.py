@@ -7,7 +7,8 @@ from percorso.circuits.verdict import Verdict, judge_drop
 from percorso.circuits.voltage_profile import Profile
 from percorso.errors import ReadingError
 from percorso.house_rules import HouseRules
-from percorso.vehicle.model import Circuit, Vehicle
+from percorso.vehicle.model import SIDES, Circuit, Vehicle, stations
+from percorso.verification.measurements import Measurement
 
 METER_SHARE = 0.005  # hand-held meter on a DC volt range: ±(0.5 % + 2 counts of 1 mV), common practice
 METER_COUNTS_V = 0.002
@@ -29,10 +30,13 @@ class DropReading:
 class Judgement:
     """What a reading proves. ``projected_v`` is at design current; the verdict is of the whole circuit with it.
 
+    ``current_a`` flowed while it was read, as measured or else as computed.
+
     ``at_design_current``: it was measured there, so that nothing was projected.
     """
 
     resistance_ohm: float
+    current_a: float
     at_design_current: bool
     projected_v: float
     uncertainty_v: float
@@ -73,6 +77,16 @@ def meter_uncertainty_v(value_v: float) -> float:
     return METER_SHARE * abs(value_v) + METER_COUNTS_V
 
 
+def is_across(vehicle: Vehicle, circuit: Circuit, measurement: Measurement) -> bool:
+    """Whether a voltage is over a circuit's device or source, and so no drop of one of its sides."""
+    sides = [stations(vehicle, circuit, side) for side in SIDES]
+    red, black = (
+        {place for place, points in enumerate(sides) if point in points}
+        for point in (measurement.red_point, measurement.black_point)
+    )
+    return bool(red and black) and not red & black
+
+
 def judge_reading(
     vehicle: Vehicle, circuit: Circuit, solved: Profile, reading: DropReading, rules: HouseRules
 ) -> Judgement:
@@ -90,6 +104,7 @@ def judge_reading(
     circuit_drop = solved.total_drop_v - expected + projected
     return Judgement(
         resistance_ohm=resistance,
+        current_a=reading.current_a,
         at_design_current=abs(reading.current_a / circuit.design_current_a - 1) < SAME_CURRENT,
         projected_v=projected,
         uncertainty_v=uncertainty,

@@ -64,8 +64,8 @@ class Spreads:
         farthest = np.array([np.minimum(less, more), np.maximum(less, more)])
         down, up = np.sqrt(np.square(farthest).sum(axis=1) + error**2)
         if skewness > 0:
-            return value + max(low, -down), value + high
-        return value + low, value + min(high, up)
+            return float(value + max(low, -down)), float(value + high)
+        return float(value + low), float(value + min(high, up))
 
 
 SIDE = 1.96  # standard deviations to each side that hold 95 of 100

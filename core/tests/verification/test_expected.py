@@ -19,8 +19,10 @@ from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
 from percorso.verification.expected import Expected, expect
 from percorso.verification.measurements import MEASUREMENTS, Measurement, Situation, by_ids
+from percorso.verification.outcomes import Outcome, judge_outcome
 from percorso.verification.preparations import BatteryOff
 from percorso.verification.situation import prepared
+from percorso.verification.test_list.asked import Target
 
 METER = {"kind": "resistive", "rated_v": 10, "rated_a": 1e-6}  # 10 MΩ
 LAMP = {"kind": "filament lamp", "rated_v": 12, "rated_w": 4}
@@ -86,7 +88,7 @@ def rotten(ohm: float) -> Vehicle:
 
 class FactsOfTheTrade(TestCase):
     def test_a_rotten_joint(self) -> None:
-        """Unplugged, a good meter reads battery voltage past it and a lamp stays dark; the load gets next to nothing."""
+        """Unplugged, a meter reads battery voltage past it and a lamp stays dark; the load gets next to nothing."""
         joint_of_500_ohm = rotten(500.0)
         unplugged = replace(joint_of_500_ohm, devices={"G1": joint_of_500_ohm.devices["G1"]})
         place = {"red_point": "out", "black_point": "minus"}
@@ -141,3 +143,33 @@ class Interval(TestCase):
                 low, high = np.percentile(drawn[:, red] - drawn[:, black] + lots, [2.5, 97.5])
                 for end, lot in ((found.low, low), (found.high, high)):
                     self.assertAlmostEqual(end or 0.0, lot, delta=0.1 * (high - low), msg=(seed, red, black))
+
+
+class Judged(TestCase):
+    def judged(self, value: float, low: float, high: float, target: Target | None = None) -> Outcome:
+        measurement = Measurement(quantity="voltage", red_point="a", black_point="b", value=value)
+        return judge_outcome(measurement, Expected((low + high) / 2, low, high), target)
+
+    def test_against_what_is_expected_and_what_it_must_come_to(self) -> None:
+        """A meter of ±(0.5 % + 2 digits) is 5 mV off at 0.6 V: 0.603 V of 0.6 V allowed is a matter of the meter."""
+        allowed = Target("at most", 0.6, "allowed")
+        for value, compared, word in (
+            (0.58, "as expected", "pass"),
+            (0.603, "as expected", "marginal"),
+            (0.7, "higher", "fail"),
+            (0.3, "lower", "pass"),
+        ):
+            found = self.judged(value, 0.5, 0.66, allowed)
+            self.assertEqual((found.compared, found.verdict and found.verdict.word), (compared, word), value)
+            self.assertAlmostEqual(found.uncertainty or 0, 0.002 + 0.005 * value)
+        self.assertAlmostEqual(self.judged(0.7, 0.5, 0.66).margin or 0, -0.04)
+        self.assertEqual(self.judged(9.5, 9.9, 10.9, Target("at least", 9.6, "")).verdict.word, "fail")  # type: ignore[union-attr]
+
+    def test_an_ohmmeter_says_what_it_cannot_tell(self) -> None:
+        off = Situation(preparations=(BatteryOff(),))
+        place = {"quantity": "resistance", "red_point": "a", "black_point": "b", "situation": off}
+        for ohm, is_blind in ((0.02, True), (0.0, True), (5.0, False)):
+            found = judge_outcome(Measurement.model_validate({**place, "value": ohm}), Expected(0.01, 0.0, 0.11))
+            self.assertEqual("measure the drop under load" in found.proves_nothing, is_blind, ohm)
+        found = judge_outcome(Measurement.model_validate({**place, "outcome": "open"}), Expected(outcome="open"))
+        self.assertEqual(found.compared, "as expected")

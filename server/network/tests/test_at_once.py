@@ -84,8 +84,9 @@ class AtOnce(TransactionTestCase):
         before = Segment.objects.filter(live=True).count()
         self.assertEqual(self._all_edit([lamp] * TOGETHER), {200: TOGETHER})
         self.assertEqual(Segment.objects.filter(live=True).count(), before + 2)
-        reading = {"id": str(uuid4()), "value_v": "0.2 V", "current_a": "20 A"} | self._ends()
-        said = self._all_at_once(f"/circuits/{self.circuit}/readings", [reading] * TOGETHER)
+        drop = {"quantity": "voltage", "value": "0.2 V"} | self._ends()
+        reading = {"id": str(uuid4()), "measurement": drop, "circuit_id": self.circuit, "current_a": "20 A"}
+        said = self._all_at_once(f"/jobs/{self.job}/readings", [reading] * TOGETHER)
         self.assertEqual(said, {200: TOGETHER})
 
     def _ends(self) -> dict[str, str]:

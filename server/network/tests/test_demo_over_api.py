@@ -98,10 +98,11 @@ class DemoShop(ShopCase):
         job = self.jobs["Vineyard tractor"]
         for stage, word in (("found", "as expected"), ("planned", "as expected")):
             readings = self.call("GET", f"/jobs/{job}/readings?state=cranking&stage={stage}&basis=state")
-            ground = next(each for each in readings if each["value_v"] == 1.28)
-            self.assertEqual((ground["stage"], ground["judgement"]["compared"]), ("found", word))
+            ground = next(each for each in readings if each["measurement"]["value"] == 1.28)
+            self.assertEqual(ground["measurement"]["situation"]["stage"], "found")
+            self.assertEqual(ground["judged"]["drop"]["compared"], word)
         shown = self.call("GET", f"/jobs/{job}/readings?state=cranking&stage=found&basis=state")
-        mark = next(each for each in shown if each["value_v"] == 1.28)["mark"]
+        mark = next(each for each in shown if each["measurement"]["value"] == 1.28)["mark"]
         self.assertAlmostEqual(mark["drop_v"], 1.28 / 195 * 222, delta=0.02)  # at the 222 A that flow through J1
 
 

@@ -637,6 +637,30 @@ export interface paths {
          */
         get: operations["verification_api_list_readings"];
         put?: never;
+        /**
+         * Log Reading
+         * @description Log what was measured. Sent twice with the same id it is logged once; what it proves is said, not asked.
+         */
+        post: operations["verification_api_log_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tests
+         * @description The tests of a job at a stage in working order, or those of one circuit.
+         */
+        get: operations["verification_tests_api_list_tests"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -644,20 +668,64 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/circuits/{circuit_id}/readings": {
+    "/api/jobs/{job_id}/photos": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Photos
+         * @description Every photo of a job, the oldest first.
+         */
+        get: operations["verification_photos_api_list_photos"];
         put?: never;
         /**
-         * Log Reading
-         * @description Log what the meter said. Sent twice with the same id it is logged once.
+         * Take Photo
+         * @description Keep a photo, made anew from what was sent.
          */
-        post: operations["verification_api_log_reading"];
+        post: operations["verification_photos_api_take_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Photo
+         * @description A photo of the person's shop.
+         */
+        get: operations["verification_photos_api_read_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Thumbnail
+         * @description The same, small.
+         */
+        get: operations["verification_photos_api_read_thumbnail"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1212,7 +1280,7 @@ export interface components {
             /** Effect */
             effect: string;
             /** Edits */
-            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["SetAccess"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
         };
         /**
          * Finding
@@ -1583,6 +1651,26 @@ export interface components {
             device_id: string;
             /** At 6000 A */
             at_6000_a: number | string;
+        };
+        /**
+         * SetAccess
+         * @description How one gets at a point, a segment or a device; None: as is usual for it.
+         */
+        SetAccess: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set access";
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "point" | "segment" | "device";
+            /** Id */
+            id: string;
+            /** Access */
+            access: ("open" | "panel" | "under the vehicle" | "inside the loom") | null;
         };
         /**
          * SetDesignCurrent
@@ -2030,7 +2118,9 @@ export interface components {
         };
         /**
          * Connector
-         * @description A pair of mating terminals.
+         * @description A pair of mating terminals: a connector of its own, or one ``way`` of a ``plug`` with several.
+         *
+         *     All ways of one plug part together when it is unplugged; a way may be pushed out alone.
          */
         Connector: {
             /**
@@ -2053,6 +2143,10 @@ export interface components {
             condition?: "new blade" | "tired blade" | "bulkhead pair";
             /** Resistance Ohm */
             resistance_ohm?: number | null;
+            /** Plug */
+            plug?: string | null;
+            /** Way */
+            way?: string | null;
         };
         /**
          * ConstantCurrentLoad
@@ -2265,6 +2359,8 @@ export interface components {
              * @enum {string}
              */
             fate: "kept" | "removed" | "stowed";
+            /** Access */
+            access: ("open" | "panel" | "under the vehicle" | "inside the loom") | null;
             /** Version */
             version: number;
             result?: components["schemas"]["DeviceResult"] | null;
@@ -2882,13 +2978,20 @@ export interface components {
         };
         /**
          * PointOut
-         * @description A point as stored, and its potential.
+         * @description A point as stored, how one gets there (as said, and as is counted with), and its potential.
          */
         PointOut: {
             /** Id */
             id: string;
             /** Name */
             name: string;
+            /** Access */
+            access: ("open" | "panel" | "under the vehicle" | "inside the loom") | null;
+            /**
+             * Reached
+             * @enum {string}
+             */
+            reached: "open" | "panel" | "under the vehicle" | "inside the loom";
             /** Version */
             version: number;
             result?: components["schemas"]["PointResult"] | null;
@@ -3156,6 +3259,8 @@ export interface components {
              * @enum {string}
              */
             fate: "kept" | "removed" | "stowed";
+            /** Access */
+            access: ("open" | "panel" | "under the vehicle" | "inside the loom") | null;
             /** Description */
             description: string;
             /** Shared With */
@@ -3621,7 +3726,7 @@ export interface components {
          */
         WhatIf: {
             /** Edits */
-            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["SetAccess"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
             /**
              * @default {
              *       "state": "idle",
@@ -3847,7 +3952,7 @@ export interface components {
             /** Label */
             label?: string | null;
             /** Edits */
-            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["SetAccess"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
             /**
              * Seen
              * @default {}
@@ -4363,7 +4468,7 @@ export interface components {
          */
         BudgetTrial: {
             /** Edits */
-            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["SetAccess"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
             /**
              * Stage
              * @default planned
@@ -4806,7 +4911,7 @@ export interface components {
          */
         TriedEdits: {
             /** Edits */
-            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["SetAccess"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
         };
         /**
          * EffectView
@@ -4928,14 +5033,79 @@ export interface components {
             questions: components["schemas"]["FormField"][];
         };
         /**
+         * BatteryOff
+         * @description Every battery is disconnected.
+         */
+        BatteryOff: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "battery off";
+        };
+        /**
+         * Bridge
+         * @description A fused jumper lies between two points.
+         */
+        Bridge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "bridge";
+            /** From Point */
+            from_point: string;
+            /** To Point */
+            to_point: string;
+        };
+        /**
+         * Expected
+         * @description A value in V, A or Ω and within what sound metal keeps it 95 times of 100, or a word; ``why_not`` if neither.
+         */
+        Expected: {
+            /** Value */
+            value?: number | null;
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+            /** Outcome */
+            outcome?: string | null;
+            /**
+             * Why Not
+             * @default
+             */
+            why_not?: string;
+        };
+        /**
+         * Judged
+         * @description What a logged measurement says: beside what is expected, and as a drop of its circuit where it is one.
+         *
+         *     ``why_not`` says why nothing can be said, or nothing of the circuit.
+         */
+        Judged: {
+            expected: components["schemas"]["Expected"];
+            outcome: components["schemas"]["Outcome"];
+            drop?: components["schemas"]["Judgement"] | null;
+            /**
+             * Why Not
+             * @default
+             */
+            why_not?: string;
+        };
+        /**
          * Judgement
          * @description What a reading proves. ``projected_v`` is at design current; the verdict is of the whole circuit with it.
+         *
+         *     ``current_a`` flowed while it was read, as measured or else as computed.
          *
          *     ``at_design_current``: it was measured there, so that nothing was projected.
          */
         Judgement: {
             /** Resistance Ohm */
             resistance_ohm: number;
+            /** Current A */
+            current_a: number;
             /** At Design Current */
             at_design_current: boolean;
             /** Projected V */
@@ -4954,6 +5124,45 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
         };
         /**
+         * LampInPlace
+         * @description A lamp sits where a fuse or a contact was: it limits a short to its own current, and shows it.
+         */
+        LampInPlace: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "lamp";
+            /** Part */
+            part: string;
+        };
+        /**
+         * Lift
+         * @description One end of a wire is off, or a joint is undone.
+         */
+        Lift: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "lift";
+            /** Part */
+            part: string;
+        };
+        /**
+         * LoadPoint
+         * @description A known lamp hangs between a point and the battery's minus, to load-test what feeds the point.
+         */
+        LoadPoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "load";
+            /** Point */
+            point: string;
+        };
+        /**
          * Mark
          * @description Where a reading puts the potential at its black probe on a shown profile, at the current that flows there, V.
          */
@@ -4968,37 +5177,102 @@ export interface components {
             uncertainty_v: number;
         };
         /**
-         * ReadingOut
-         * @description A logged reading; ``judgement`` is None when its probes left the circuit, and ``why_not`` says so.
+         * Measurement
+         * @description What is measured: between two points, along a segment (its first point to its second), or of a device.
          *
-         *     ``mark`` is its place on the profile that is shown.
+         *     ``value`` is V, A or Ω, ``outcome`` a word where there is no number. Of what is seen, ``device`` or ``segment`` is
+         *     what was looked at; of a wiggle they are what was moved, and the points what was read meanwhile.
+         */
+        Measurement: {
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "voltage" | "current" | "resistance" | "continuity" | "lamp" | "seen" | "wiggle";
+            /** Red Point */
+            red_point?: string | null;
+            /** Black Point */
+            black_point?: string | null;
+            /** Segment */
+            segment?: string | null;
+            /** Device */
+            device?: string | null;
+            /**
+             * @default {
+             *       "stage": "planned",
+             *       "state": "off",
+             *       "inputs": {},
+             *       "preparations": []
+             *     }
+             */
+            situation?: components["schemas"]["Situation"];
+            /** Instrument */
+            instrument?: ("multimeter" | "clamp" | "test lamp" | "LED tester" | "eyes") | null;
+            /** Value */
+            value?: number | null;
+            /** Outcome */
+            outcome?: ("dark" | "dim" | "bright" | "connected" | "open" | "works" | "weak" | "dead" | "clicks" | "whole" | "blown" | "hot" | "stays on" | "moves" | "steady") | null;
+        };
+        /**
+         * Outcome
+         * @description What an outcome says.
+         *
+         *     ``margin`` is how far it lies inside what is expected (negative: outside), ``uncertainty`` how far the instrument
+         *     may be off, both in the quantity's unit. ``verdict`` is of the target, where there is one. ``proves_nothing`` says
+         *     why it does not, where it does not.
+         */
+        Outcome: {
+            /**
+             * Compared
+             * @enum {string}
+             */
+            compared: "as expected" | "higher" | "lower" | "otherwise" | "not known";
+            /** Margin */
+            margin?: number | null;
+            /** Uncertainty */
+            uncertainty?: number | null;
+            verdict?: components["schemas"]["Verdict"] | null;
+            /**
+             * Proves Nothing
+             * @default
+             */
+            proves_nothing?: string;
+        };
+        /**
+         * Pull
+         * @description A fuse, a link, a breaker or a relay is out.
+         */
+        Pull: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "pull";
+            /** Part */
+            part: string;
+        };
+        /**
+         * ReadingOut
+         * @description A logged measurement and what it says of the metal, against the plan as it is now.
+         *
+         *     ``mark`` is its place on the profile that is shown; ``names`` are those of its points, by id.
          */
         ReadingOut: {
             /** Id */
             id: string;
+            measurement: components["schemas"]["Measurement"];
             /** Circuit Id */
-            circuit_id: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "found" | "planned";
-            /** Red Point */
-            red_point: string;
-            /** Red Name */
-            red_name: string;
-            /** Black Point */
-            black_point: string;
-            /** Black Name */
-            black_name: string;
-            /** Value V */
-            value_v: number;
+            circuit_id: string | null;
+            /** Names */
+            names: {
+                [key: string]: string;
+            };
             /** Current A */
-            current_a: number;
-            /** Lead Offset V */
-            lead_offset_v: number;
-            /** Instrument */
-            instrument: string;
+            current_a: number | null;
+            /** Lead Offset */
+            lead_offset: number;
+            /** Meter */
+            meter: string;
             /** Note */
             note: string;
             /**
@@ -5010,21 +5284,14 @@ export interface components {
             taken_by: string;
             /** Superseded */
             superseded: boolean;
-            judgement: components["schemas"]["Judgement"] | null;
+            judged: components["schemas"]["Judged"];
             mark?: components["schemas"]["Mark"] | null;
-            /** Why Not */
-            why_not: string;
         };
         /**
-         * ReadingValues
-         * @description A voltage drop as measured: red probe nearer the source.
+         * Situation
+         * @description In what condition something is measured. Inputs that are not named stand as they usually do in the state.
          */
-        ReadingValues: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id?: string;
+        Situation: {
             /**
              * Stage
              * @default planned
@@ -5032,36 +5299,231 @@ export interface components {
              */
             stage?: "found" | "planned";
             /**
-             * Red Point
-             * Format: uuid
+             * State
+             * @default off
+             * @enum {string}
              */
-            red_point: string;
+            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
             /**
-             * Black Point
+             * Inputs
+             * @default {}
+             */
+            inputs?: {
+                [key: string]: string;
+            };
+            /**
+             * Preparations
+             * @default []
+             */
+            preparations?: (components["schemas"]["Pull"] | components["schemas"]["Unplug"] | components["schemas"]["Lift"] | components["schemas"]["Bridge"] | components["schemas"]["LampInPlace"] | components["schemas"]["LoadPoint"] | components["schemas"]["BatteryOff"])[];
+        };
+        /**
+         * Unplug
+         * @description A connector or a device is unplugged.
+         */
+        Unplug: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "unplug";
+            /** Part */
+            part: string;
+        };
+        /**
+         * ReadingValues
+         * @description What was measured or seen, with its value or word.
+         *
+         *     ``taken_at`` and ``sent_at`` are by the clock of who sends it: how far that clock is off follows from ``sent_at``.
+         */
+        ReadingValues: {
+            /**
+             * Id
              * Format: uuid
              */
-            black_point: string;
-            /** Value V */
-            value_v: number | string;
+            id?: string;
+            measurement: components["schemas"]["Measurement"];
+            /** Circuit Id */
+            circuit_id?: string | null;
             /** Current A */
-            current_a: number | string;
+            current_a?: number | string | null;
             /**
-             * Lead Offset V
+             * Lead Offset
              * @default 0
              */
-            lead_offset_v?: number | string;
+            lead_offset?: number;
             /**
-             * Instrument
+             * Meter
              * @default
              */
-            instrument?: string;
+            meter?: string;
             /**
              * Note
              * @default
              */
             note?: string;
+            /** Taken At */
+            taken_at?: string | null;
+            /** Sent At */
+            sent_at?: string | null;
             /** Supersedes */
             supersedes?: string | null;
+        };
+        /**
+         * Came
+         * @description What was read last of a test at a stage.
+         */
+        Came: {
+            /** Id */
+            id: string;
+            /** Value */
+            value: number | null;
+            /** Outcome */
+            outcome: string | null;
+            /** Current A */
+            current_a: number | null;
+            /** Note */
+            note: string;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /** Taken By */
+            taken_by: string;
+            judged: components["schemas"]["Judged"];
+        };
+        /**
+         * PieceOut
+         * @description A piece of the metal between two probes, as the route strip draws it.
+         */
+        PieceOut: {
+            /** Id */
+            id: string;
+            /** Designation */
+            designation: string;
+            /** Description */
+            description: string;
+            /** Spec */
+            spec: components["schemas"]["Wire"] | components["schemas"]["Fuse"] | components["schemas"]["FusibleLink"] | components["schemas"]["Breaker"] | components["schemas"]["Switch"] | components["schemas"]["SensorSwitch"] | components["schemas"]["RelayContact"] | components["schemas"]["Connector"] | components["schemas"]["Splice"] | components["schemas"]["Joint"] | components["schemas"]["Body"] | components["schemas"]["Diode"] | components["schemas"]["Resistor"] | components["schemas"]["Shunt"];
+            /** From Name */
+            from_name: string;
+            /** To Name */
+            to_name: string;
+        };
+        /**
+         * Target
+         * @description What a measured value must keep to whatever is expected, in its own unit, and who says so.
+         */
+        Target: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "at most" | "at least";
+            /** Value */
+            value: number;
+            /** Source */
+            source: string;
+        };
+        /**
+         * TestList
+         * @description Tests in working order, and how many minutes those take that nothing was read of yet.
+         */
+        TestList: {
+            /** Tests */
+            tests: components["schemas"]["TestOut"][];
+            /** Minutes Left */
+            minutes_left: number;
+        };
+        /**
+         * TestOut
+         * @description A test: where and in what situation, what one should read, and what was read ``found`` and ``planned``.
+         *
+         *     ``path`` is the metal between the probes; ``place`` names the points or the part that is measured.
+         */
+        TestOut: {
+            /** Id */
+            id: string;
+            /** About */
+            about: string;
+            /** Title */
+            title: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "before power" | "first power" | "at rest" | "under load" | "cranking" | "charging" | "interlocks" | "independence" | "pins";
+            /** Circuit Id */
+            circuit_id: string | null;
+            /** Circuit */
+            circuit: string;
+            measurement: components["schemas"]["Measurement"];
+            /** Situation */
+            situation: string;
+            /** Place */
+            place: string[];
+            /** Path */
+            path: components["schemas"]["PieceOut"][];
+            expected: components["schemas"]["Expected"];
+            target: components["schemas"]["Target"] | null;
+            /** Only If */
+            only_if: string | null;
+            /** Minutes */
+            minutes: number;
+            /** How */
+            how: string;
+            /** Caution */
+            caution: string;
+            found: components["schemas"]["Came"] | null;
+            planned: components["schemas"]["Came"] | null;
+        };
+        /**
+         * PhotoOut
+         * @description A photo as it is listed; its picture is at ``/api/photos/{id}``, small at ``/api/photos/{id}/thumbnail``.
+         */
+        PhotoOut: {
+            /** Id */
+            id: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "reading" | "point" | "segment" | "device";
+            /** Subject Id */
+            subject_id: string;
+            /** Caption */
+            caption: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
+         * PhotoValues
+         * @description Of what a photo is. Sent twice with the same id it is kept once.
+         */
+        PhotoValues: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id?: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "reading" | "point" | "segment" | "device";
+            /**
+             * Subject Id
+             * Format: uuid
+             */
+            subject_id: string;
+            /**
+             * Caption
+             * @default
+             */
+            caption?: string;
         };
         /**
          * Preview
@@ -8293,7 +8755,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                circuit_id: string;
+                job_id: string;
             };
             cookie?: never;
         };
@@ -8311,6 +8773,460 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReadingOut"];
                 };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    verification_tests_api_list_tests: {
+        parameters: {
+            query?: {
+                stage?: "found" | "planned";
+                circuit_id?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestList"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    verification_photos_api_list_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"][];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    verification_photos_api_take_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Id
+                     * Format: uuid
+                     */
+                    id?: string;
+                    /**
+                     * Of
+                     * @enum {string}
+                     */
+                    of: "reading" | "point" | "segment" | "device";
+                    /**
+                     * Subject Id
+                     * Format: uuid
+                     */
+                    subject_id: string;
+                    /**
+                     * Caption
+                     * @default
+                     */
+                    caption?: string;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    verification_photos_api_read_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    verification_photos_api_read_thumbnail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description what was sent cannot be read at all */
             400: {

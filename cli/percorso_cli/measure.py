@@ -1,0 +1,81 @@
+"""The command ``percorso measure``: what instruments would show, on sound metal or with hidden faults."""
+
+import json
+from pathlib import Path
+from typing import Any, TypeVar
+
+import click
+from pydantic import TypeAdapter, ValidationError
+
+from percorso.errors import PercorsoError
+from percorso.verification.faults import FAULTS
+from percorso.verification.instruments import UNITS
+from percorso.verification.measurements import MEASUREMENTS, Measurement
+from percorso.verification.measuring import measure as shown
+from percorso_cli.options import JOB_PATH, as_json, job_argument, print_json, whole_vehicle_in
+
+MOST_BYTES = 5_000_000
+OF_A_TEST = {  # what ``percorso tests`` says besides, so that its answer can be measured as it is
+    *("id", "about", "circuit", "title", "group", "expected", "target", "only_if", "minutes", "how", "caution")
+}
+_Read = TypeVar("_Read")
+
+
+@click.command()
+@job_argument
+@click.option("--measurements", type=JOB_PATH, required=True, help="A JSON list of what is measured.")
+@click.option("--fault", "faults", type=JOB_PATH, help="A JSON fault, or a list of them.")
+@click.option("--noise", type=click.IntRange(0), help="Seed of the instrument's errors; without it there are none.")
+@as_json
+def measure(job: Path, measurements: Path, faults: Path | None, noise: int | None, as_json: bool) -> None:
+    """What instruments would show, on sound metal or with hidden faults; fuses that cannot carry it have blown."""
+    vehicle = whole_vehicle_in(job)
+    asked = _read(measurements, MEASUREMENTS, "'--measurements'", _without_the_rest)
+    hidden = _read(faults, FAULTS, "'--fault'") if faults else []
+    try:
+        found = shown(vehicle, asked, hidden, noise)
+    except PercorsoError as error:
+        of_faults = error.field[:1] == ("faults",)
+        place = ".".join(map(str, error.field[1:] if of_faults else error.field))
+        hint = "'--fault'" if of_faults else "'--measurements'"
+        raise click.BadParameter(f"{place}: {error}", param_hint=hint) from error
+    if as_json:
+        print_json([each.model_dump(mode="json", by_alias=True) for each in found])
+        return
+    for each in found:
+        click.echo(f"{_where(each)}: {_said(each)}")
+
+
+def _without_the_rest(listed: Any) -> Any:
+    """Measurements without what a test says of them besides."""
+    if not isinstance(listed, list):
+        return listed
+    return [
+        {key: value for key, value in each.items() if key not in OF_A_TEST} if isinstance(each, dict) else each
+        for each in listed
+    ]
+
+
+def _read(path: Path, of: TypeAdapter[_Read], hint: str, prepare: Any = lambda listed: listed) -> _Read:
+    """A JSON file as data. Raises BadParameter naming what is wrong in it."""
+    try:
+        if path.stat().st_size > MOST_BYTES:
+            raise click.BadParameter("the file is larger than 5 MB", param_hint=hint)
+        return of.validate_python(prepare(json.loads(path.read_text(encoding="utf-8"))))
+    except ValidationError as error:
+        told = (f"{'.'.join(map(str, each['loc']))}: {each['msg']}" for each in error.errors())
+        raise click.BadParameter("; ".join(told), param_hint=hint) from error
+    except ValueError as error:
+        raise click.BadParameter(f"{path} is no JSON", param_hint=hint) from error
+
+
+def _where(measurement: Measurement) -> str:
+    place = [each for each in (measurement.red_point, measurement.black_point) if each]
+    return f"{measurement.quantity} {' – '.join(place) or measurement.segment or measurement.device}"
+
+
+def _said(measurement: Measurement) -> str:
+    if measurement.value is None:
+        return measurement.outcome or "no reading"
+    word = f", {measurement.outcome}" if measurement.outcome else ""
+    return f"{measurement.value:.4g} {UNITS[measurement.quantity]}{word}"

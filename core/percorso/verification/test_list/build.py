@@ -1,0 +1,114 @@
+"""All tests of a job at a stage, in a safe and cheap order, each with how it is done and how long it takes."""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+
+from percorso.network.branches import has_source
+from percorso.network.operating_point import Network
+from percorso.vehicle.access import minutes
+from percorso.vehicle.model import Circuit, Stage, Vehicle
+from percorso.vehicle.states import STATES, State
+from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.preparations import BatteryOff
+from percorso.verification.test_list.asked import GROUPS, Asked
+from percorso.verification.test_list.before_power import before_power, first_power, is_worked_on
+from percorso.verification.test_list.contacts import independence_tests, interlock_tests, relay_tests
+from percorso.verification.test_list.feeds import BY_ITSELF, feed_tests
+from percorso.verification.test_list.live import circuit_live
+from percorso.verification.test_list.pins import pin_tests
+from percorso.verification.test_list.sources import source_tests
+from percorso.verification.test_list.wording import caution, how
+
+READ_MIN = 0.3  # to read an instrument and write it down, from memory
+DO_MIN = 1.0  # to pull, unplug, lift or bridge something that is within reach, from memory
+BATTERY_OFF_MIN = 3.0  # off and on again, from memory
+STATE_MIN: dict[State, float] = {  # to bring a state about, from memory
+    "off": 0.2,
+    "accessory": 0.2,
+    "on": 0.2,
+    "cranking": 0.5,
+    "idle": 1.0,
+    "road": 2.0,
+}
+
+
+def list_tests(network: Network, stage: Stage, circuit_id: str | None = None) -> list[Asked]:
+    """The tests of a vehicle at a stage, or those of one of its circuits; nothing where nothing feeds it."""
+    if not has_source(network.vehicle):
+        return []
+    circuits = [each for each in network.vehicle.circuits.values() if circuit_id in (None, each.id)]
+    asked = list(_of_circuits(network, stage, circuits))
+    if circuit_id is None:
+        asked += _of_vehicle(network, stage)
+    return list(_told(network.vehicle, _by_situation(_once(asked))))
+
+
+def _of_circuits(network: Network, stage: Stage, circuits: Iterable[Circuit]) -> Iterator[Asked]:
+    vehicle = network.vehicle
+    for circuit in circuits:
+        if stage == "planned" and is_worked_on(vehicle, circuit):
+            yield from before_power(vehicle, stage, circuit)
+            yield from first_power(network, stage, circuit)
+        live = None if circuit.family in BY_ITSELF else circuit_live(network, stage, circuit)
+        if live is not None:
+            yield from feed_tests(network, circuit, live)
+
+
+def _of_vehicle(network: Network, stage: Stage) -> Iterator[Asked]:
+    yield from source_tests(network, stage)
+    yield from relay_tests(network, stage)
+    yield from interlock_tests(network, stage)
+    yield from independence_tests(network, stage)
+    yield from pin_tests(network, stage)
+
+
+def _once(asked: Iterable[Asked]) -> list[Asked]:
+    """Each measurement once, however many ask for it; what it must come to is said by the first that says so."""
+    found: dict[tuple[object, ...], Asked] = {}
+    for each in asked:
+        known = found.setdefault(each.measurement.key, each)
+        if known.target is None and each.target is not None:
+            found[each.measurement.key] = replace(known, target=each.target)
+    return list(found.values())
+
+
+def _by_situation(asked: Iterable[Asked]) -> list[Asked]:
+    """By group, in it by state, and what is measured in one situation together as situations first come up."""
+    first: dict[tuple[object, ...], int] = {}
+    for place, each in enumerate(asked):
+        first.setdefault(each.measurement.situation.key, place)
+
+    def order(each: Asked) -> tuple[int, int, int]:
+        situation = each.measurement.situation
+        return GROUPS.index(each.group), STATES.index(situation.state), first[situation.key]
+
+    return sorted(asked, key=order)
+
+
+def _told(vehicle: Vehicle, asked: Iterable[Asked]) -> Iterator[Asked]:
+    """Each test with how it is done and how long it takes after the one before it."""
+    before: Situation | None = None
+    for each in asked:
+        takes = READ_MIN + _reach_min(vehicle, each.measurement) + _change_min(before, each.measurement.situation)
+        before = each.measurement.situation
+        told = replace(each, how=how(vehicle, each.measurement), caution=caution(each.measurement))
+        yield replace(told, minutes=round(takes, 1))
+
+
+def _reach_min(vehicle: Vehicle, measurement: Measurement) -> float:
+    """To get at the points that are measured, or at the part."""
+    points = [each for each in (measurement.red_point, measurement.black_point) if each is not None]
+    if measurement.segment in vehicle.segments:
+        segment = vehicle.segments[measurement.segment or ""]
+        return minutes(vehicle.access_to_segment(segment))
+    return sum(minutes(vehicle.access_to_point(each)) for each in points)
+
+
+def _change_min(before: Situation | None, situation: Situation) -> float:
+    """To bring a situation about after another one."""
+    if before is not None and before.key == situation.key:
+        return 0.0
+    same_state = before is not None and (before.state, before.inputs) == (situation.state, situation.inputs)
+    done = [each for each in situation.preparations if before is None or each not in before.preparations]
+    takes = sum(BATTERY_OFF_MIN if isinstance(each, BatteryOff) else DO_MIN for each in done)
+    return takes + (0.0 if same_state else STATE_MIN[situation.state])

@@ -1,0 +1,64 @@
+"""In what situation something runs, so that it can be measured: found by trying, the usual one first."""
+
+from collections.abc import Callable, Iterator, Mapping
+from itertools import combinations
+
+from percorso.network.operating_point import Network
+from percorso.network.results import Solution
+from percorso.vehicle.model import Circuit, Stage, Vehicle
+from percorso.vehicle.states import State
+from percorso.verification.measurements import Situation
+
+MOST_MOVED = 2  # switches away from where they usually stand
+LEAST_SHARE = 0.2  # of its design current, from which a circuit counts as loaded
+
+
+def found(
+    network: Network, stage: Stage, states: tuple[State, ...], runs: Callable[[Solution], bool]
+) -> Situation | None:
+    """The first situation in which something runs; None where it never does."""
+    for state in states:
+        for chosen in _positions(network.vehicle, state):
+            if runs(network.solve(state, chosen, look_ahead=False)):
+                return Situation(stage=stage, state=state, inputs=dict(chosen))
+    return None
+
+
+def circuit_live(network: Network, stage: Stage, circuit: Circuit) -> Situation | None:
+    """Where a circuit carries a good part of its design current."""
+    states = (circuit.state, *(each for each in WARMEST_LAST if each != circuit.state))
+
+    def runs(solution: Solution) -> bool:
+        flow = [abs(solution.flow_a.get(each, 0.0)) for each in circuit.whole_path]
+        return not solution.unsettled and min(flow, default=0.0) >= LEAST_SHARE * circuit.design_current_a
+
+    return found(network, stage, states, runs)
+
+
+def device_on(network: Network, stage: Stage, device_id: str, states: tuple[State, ...]) -> Situation | None:
+    """Where a device runs: a coil has pulled in, a starter turns."""
+    return found(network, stage, states, lambda solution: solution.devices[device_id].on is True)
+
+
+WARMEST_LAST: tuple[State, ...] = (
+    "on",
+    "accessory",
+    "idle",
+    "off",
+    "road",
+    "cranking",
+)  # without a running engine first
+
+
+def _positions(vehicle: Vehicle, state: State) -> Iterator[Mapping[str, str]]:
+    """Nothing chosen, then one input elsewhere, then two."""
+    moves = [
+        (each.id, position)
+        for each in vehicle.inputs.values()
+        for position in each.possible(state)
+        if position != each.position(state)
+    ]
+    for count in range(MOST_MOVED + 1):
+        for chosen in combinations(moves, count):
+            if len({name for name, _ in chosen}) == count:
+                yield dict(chosen)

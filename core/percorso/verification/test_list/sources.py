@@ -1,0 +1,125 @@
+"""Tests of battery, alternator, exciter and starter, at their own terminals."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from percorso.network.operating_point import Network
+from percorso.vehicle.devices import Alternator, Battery, Starter
+from percorso.vehicle.loads import IndicatorLamp
+from percorso.vehicle.model import Device, Stage, Vehicle
+from percorso.vehicle.states import State
+from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.test_list.asked import Asked, Group, Target, seen, voltage, with_target
+from percorso.verification.test_list.live import device_on
+
+CRANKING_LEAST_V = 9.6  # at the posts of a 12 V battery while cranking at room temperature, common practice
+CHARGED_SHARE = 12.4 / 12  # at rest: from there on a lead battery may be judged by cranking, common practice
+
+
+def source_tests(network: Network, stage: Stage) -> Iterator[Asked]:
+    """At rest, while charging and while cranking."""
+    vehicle = network.vehicle
+    battery = next((each for each, _ in vehicle.devices_of(Battery)), None)
+    for each, spec in vehicle.devices_of(Battery):
+        rest = _of(each, "rest", "at rest", "at rest", _between(each, "+", "-", Situation(stage=stage, state="off")))
+        least = CHARGED_SHARE * (spec.nominal_v or vehicle.nominal_v)
+        enough = Target("at least", round(least, 2), "charged enough to be judged, common practice")
+        yield with_target(rest, enough if spec.chemistry != "LiFePO4" else None)
+    for each, alternator in vehicle.devices_of(Alternator):
+        yield from _charging(network, stage, each, alternator, battery)
+    for each, starter in vehicle.devices_of(Starter):
+        yield from _starting(network, stage, each, starter, battery)
+
+
+def _of(device: Device, what: str, title: str, group: Group, measurement: Measurement) -> Asked:
+    return Asked(device.id, what, f"{device.name}: {title}", group, measurement)
+
+
+def _between(device: Device, red: str, black: str, situation: Situation) -> Measurement:
+    return voltage(device.terminals[red], device.terminals[black], situation)
+
+
+def _charging(
+    network: Network, stage: Stage, device: Device, spec: Alternator, battery: Device | None
+) -> Iterator[Asked]:
+    """Its voltage at post and battery, what is lost on both ways, what it gives, its sense lead and its exciter."""
+    idling = device_on(network, stage, device.id, ("idle", "road"))
+    running = idling or Situation(stage=stage, state="idle")
+    post, case = device.terminals["B+"], device.terminals["B-"]
+    yield _of(device, "post", "charging voltage at its post", "charging", voltage(post, case, running))
+    if battery is not None:
+        plus, minus = battery.terminals["+"], battery.terminals["-"]
+        at_battery = voltage(plus, minus, running)
+        yield _of(device, "battery", "charging voltage at the battery", "charging", at_battery)
+        if post != plus:
+            yield _of(device, "plus", "lost from post to battery", "charging", voltage(post, plus, running))
+        if case != minus:
+            yield _of(device, "minus", "lost from case to battery minus", "charging", voltage(case, minus, running))
+    leads = network.vehicle.meeting.get(post, ())
+    for each in leads:
+        flow = Measurement(quantity="current", segment=each.id, situation=running)
+        yield _of(device, f"current-{each.id}", f"current in {each.designation}", "charging", flow)
+    if "S" in device.terminals:
+        yield _of(device, "sense", "at its sense terminal", "charging", _between(device, "S", "B-", running))
+    if "D+" in device.terminals:
+        yield from _exciter(network.vehicle, stage, device, running)
+
+
+def _exciter(vehicle: Vehicle, stage: Stage, device: Device, running: Situation) -> Iterator[Asked]:
+    """D+ and its lamp with the key off, on, and while the alternator gives."""
+    off, on = (Situation(stage=stage, state=state) for state in ("off", "on"))
+    lamp = _charge_lamp(vehicle, device)
+    moments: tuple[tuple[Situation, Group], ...] = ((off, "at rest"), (on, "at rest"), (running, "charging"))
+    for situation, group in moments:
+        when = WHEN[situation.state]
+        yield _of(device, "exciter", f"D+, {when}", group, _between(device, "D+", "B-", situation))
+        if lamp is not None:
+            looks = Asked(lamp.id, "lamp", f"{lamp.name}, {when}", group, seen(lamp.id, situation))
+            yield looks
+
+
+WHEN: dict[State, str] = {
+    "off": "key off",
+    "accessory": "key on accessory",
+    "on": "key on",
+    "cranking": "cranking",
+    "idle": "idling",
+    "road": "on the road",
+}
+
+
+def _charge_lamp(vehicle: Vehicle, alternator: Device) -> Device | None:
+    """The indicator lamp that some of the metal joins to D+ without a contact between."""
+    reached, waiting = {alternator.terminals["D+"]}, [alternator.terminals["D+"]]
+    others = {point for mark, point in alternator.terminals.items() if mark != "D+"}
+    while waiting:
+        for each in vehicle.meeting.get(waiting.pop(), ()):
+            ends = {each.from_point, each.to_point} - reached - others
+            reached |= ends
+            waiting += ends
+    lamps = vehicle.devices_of(IndicatorLamp)
+    return next((each for each, _ in lamps if reached.intersection(each.terminals.values())), None)
+
+
+def _starting(network: Network, stage: Stage, device: Device, spec: Starter, battery: Device | None) -> Iterator[Asked]:
+    """All while cranking: battery, trigger, what is lost out and back, and the current."""
+    cranking = device_on(network, stage, device.id, ("cranking",)) or Situation(stage=stage, state="cranking")
+    nominal = network.vehicle.nominal_v
+    if battery is not None:
+        posts = _of(device, "battery", "battery while cranking", "cranking", _between(battery, "+", "-", cranking))
+        least = round(CRANKING_LEAST_V * nominal / 12, 2)
+        yield with_target(posts, Target("at least", least, "common practice"))
+    if "50" in device.terminals:
+        trigger = _of(device, "trigger", "trigger at 50", "cranking", _between(device, "50", "31", cranking))
+        yield with_target(trigger, Target("at least", spec.pull_in_v, "what its solenoid pulls in at"))
+    yield _of(device, "motor", "at the starter itself", "cranking", _between(device, "30", "31", cranking))
+    if battery is not None:
+        plus, minus = battery.terminals["+"], battery.terminals["-"]
+        for what, title, red, black in (
+            ("plus", "lost from battery to 30", plus, device.terminals["30"]),
+            ("minus", "lost from its body to battery minus", device.terminals["31"], minus),
+        ):
+            if red != black:
+                yield _of(device, what, title, "cranking", voltage(red, black, cranking))
+    turns = seen(device.id, cranking)
+    yield replace(_of(device, "turns", "turns the engine", "cranking", turns))

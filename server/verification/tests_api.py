@@ -1,0 +1,161 @@
+"""HTTP API of the tests that the plan asks for, each with what one should read and what was read before and after."""
+
+from datetime import datetime
+from uuid import UUID
+
+from django.http import HttpResponse
+from ninja import Router
+from pydantic import BaseModel
+
+from jobs.schemas import as_json
+from network.solving import JobNetwork, network_for_reading
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.segments import SegmentSpec, describe
+from percorso.verification.between import metal_between
+from percorso.verification.expected import Expected
+from percorso.verification.logged import Judged
+from percorso.verification.measurements import Measurement
+from percorso.verification.test_list.asked import Asked, Group, Target
+from percorso.verification.test_list.wording import situation_says
+from verification.api import ReadingOut, job_of, reading_out, rows_of
+from workshop.signed_in import SignedInRequest
+
+router = Router(tags=["tests"])
+
+
+class PieceOut(BaseModel):
+    """A piece of the metal between two probes, as the route strip draws it."""
+
+    id: str
+    designation: str
+    description: str
+    spec: SegmentSpec
+    from_name: str
+    to_name: str
+
+
+class Came(BaseModel):
+    """What was read last of a test at a stage."""
+
+    id: str
+    value: float | None
+    outcome: str | None
+    current_a: float | None
+    note: str
+    taken_at: datetime
+    taken_by: str
+    judged: Judged
+
+
+class TestOut(BaseModel):
+    """A test: where and in what situation, what one should read, and what was read ``found`` and ``planned``.
+
+    ``path`` is the metal between the probes; ``place`` names the points or the part that is measured.
+    """
+
+    id: str
+    about: str
+    title: str
+    group: Group
+    circuit_id: str | None
+    circuit: str
+    measurement: Measurement
+    situation: str
+    place: list[str]
+    path: list[PieceOut]
+    expected: Expected
+    target: Target | None
+    only_if: str | None
+    minutes: float
+    how: str
+    caution: str
+    found: Came | None
+    planned: Came | None
+
+
+class TestList(BaseModel):
+    """Tests in working order, and how many minutes those take that nothing was read of yet."""
+
+    tests: list[TestOut]
+    minutes_left: float
+
+
+@router.get("/jobs/{job_id}/tests", response=TestList)
+def list_tests(
+    request: SignedInRequest, job_id: UUID, stage: Stage = "planned", circuit_id: UUID | None = None
+) -> HttpResponse:
+    """The tests of a job at a stage in working order, or those of one circuit."""
+    job = job_of(request, job_id)
+    network = network_for_reading(job, request.user.shop.house_rules)
+    if not network.vehicle.points:
+        return as_json(TestList(tests=[], minutes_left=0.0))
+    asked = network.tests(stage, None if circuit_id is None else str(circuit_id))
+    came = _came(network, [reading_out(network, row) for row in rows_of(job)])
+    expected = network.expected([each.measurement for each in asked])
+    vehicle = network.at(stage).vehicle
+    told = [_test(vehicle, *each, came) for each in zip(asked, expected, strict=True)]
+    left = sum(each.minutes for each in told if each.only_if is None and getattr(each, stage) is None)
+    return as_json(TestList(tests=told, minutes_left=round(left, 1)))
+
+
+Latest = dict[tuple[object, ...], Came]
+
+
+def _came(network: JobNetwork, readings: list[ReadingOut]) -> Latest:
+    """The latest reading of every measurement that nothing supersedes; the newest comes first."""
+    found: Latest = {}
+    for each in readings:
+        if not each.superseded:
+            values = {name: getattr(each, name) for name in Came.model_fields if hasattr(each, name)}
+            measured = each.measurement
+            found.setdefault(measured.key, Came(**values, value=measured.value, outcome=measured.outcome))
+    return found
+
+
+def _test(vehicle: Vehicle, asked: Asked, expected: Expected, came: Latest) -> TestOut:
+    measurement = asked.measurement
+    circuit = vehicle.circuits.get(asked.circuit_id or "")
+    red, black = measurement.red_point, measurement.black_point
+    path = [measurement.segment or ""] if red is None or black is None else metal_between(vehicle, red, black, circuit)
+    return TestOut(
+        id=asked.id,
+        about=asked.about,
+        title=asked.title,
+        group=asked.group,
+        circuit_id=asked.circuit_id,
+        circuit=circuit.name if circuit else "",
+        measurement=measurement,
+        situation=situation_says(vehicle, measurement.situation),
+        place=_place(vehicle, measurement),
+        path=[_piece(vehicle, each) for each in path if each in vehicle.segments],
+        expected=expected,
+        target=asked.target,
+        only_if=asked.only_if,
+        minutes=asked.minutes,
+        how=asked.how,
+        caution=asked.caution,
+        found=came.get(("found", *measurement.key_at_any_stage)),
+        planned=came.get(("planned", *measurement.key_at_any_stage)),
+    )
+
+
+def _place(vehicle: Vehicle, measurement: Measurement) -> list[str]:
+    """The names of the two points, or the designation of the part."""
+    points = [each for each in (measurement.red_point, measurement.black_point) if each is not None]
+    if points:
+        return [vehicle.points[each].name for each in points]
+    if measurement.device is not None:
+        return [vehicle.devices[measurement.device].designation]
+    return [vehicle.segments[measurement.segment or ""].designation]
+
+
+def _piece(vehicle: Vehicle, segment_id: str) -> PieceOut:
+    segment = vehicle.segments[segment_id]
+    return PieceOut(
+        id=segment.id,
+        designation=segment.designation,
+        description=describe(segment.spec),
+        spec=segment.spec,
+        from_name=vehicle.points[segment.from_point].name,
+        to_name=vehicle.points[segment.to_point].name,
+    )
