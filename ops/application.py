@@ -13,6 +13,7 @@ from ops.database import Database, write_secret
 
 ROOT = Path(__file__).resolve().parent.parent
 SERVER = ROOT / "server"
+SIMULATED = "Simulated meter"
 RESTART_AFTER_SECONDS = 5.0
 LONGEST_SOCKET_PATH = 100  # characters; systems take about 107
 # Networks are small: a second thread in the linear algebra of one worker only waits for the core another works on.
@@ -28,6 +29,8 @@ class Application:
         self.demo = demo
         self.database = Database(state)
         self.web: subprocess.Popen[bytes] | None = None
+        self.meter: subprocess.Popen[bytes] | None = None
+        self.meter_port = _free_port() if demo else 0
 
     @property
     def address(self) -> str:
@@ -42,10 +45,13 @@ class Application:
         self.manage("migrate", "--verbosity=0")
         if self.demo:
             self.manage("load_demo")
+            self._start_meter(self.meter_port)
         self._start_web()
 
     def stop(self) -> None:
         """Stop serving, then stop the database cleanly."""
+        if self.meter is not None:
+            child.stop(self.meter)
         if self.web is not None:
             child.stop(self.web)
         self.database.stop()
@@ -58,6 +64,9 @@ class Application:
                 print("The database ended unexpectedly; starting it again.", flush=True)
                 time.sleep(RESTART_AFTER_SECONDS)
                 self.database.start()
+            if self.meter is not None and self.meter.poll() is not None:
+                print("The simulated meter ended unexpectedly; starting it again.", flush=True)
+                self._start_meter(self.meter_port)
             if self.web is None or self.web.poll() is not None:
                 print("The web server ended unexpectedly; starting it again.", flush=True)
                 time.sleep(RESTART_AFTER_SECONDS)
@@ -78,6 +87,11 @@ class Application:
                 raise RuntimeError(f"the web server did not start; see {self.state / 'web.log'}")
             time.sleep(0.05)
 
+    def _start_meter(self, port: int) -> None:
+        """A simulated meter, named beside the instruments that the operator has."""
+        command = [str(Path(sys.executable).with_name("percorso-meter")), "--port", str(port)]
+        self.meter = child.start(command, self.state / "meter.log", ONE_THREAD_EACH)
+
     def _control(self) -> list[str]:
         """Where the server is controlled from: its own state directory, or nowhere if that is too deep for a socket."""
         socket_path = str(self.state / "server.ctl")
@@ -90,9 +104,15 @@ class Application:
             **self.database.environment,
             "PERCORSO_SECRET_KEY": self._secret_key(),
             "PERCORSO_DEMO": "1" if self.demo else "0",
+            "PERCORSO_INSTRUMENTS": ",".join(self._instruments()),
             "PERCORSO_MEDIA": str(self.state / "media"),
             "PERCORSO_ORIGIN": os.environ.get("PERCORSO_ORIGIN", self.address),
         }
+
+    def _instruments(self) -> list[str]:
+        """What the operator named, and the simulated one."""
+        named = [os.environ["PERCORSO_INSTRUMENTS"]] if os.environ.get("PERCORSO_INSTRUMENTS") else []
+        return [*named, f"{SIMULATED}=127.0.0.1:{self.meter_port}"] if self.demo else named
 
     def _secret_key(self) -> str:
         path = self.state / "secret-key"
@@ -104,3 +124,9 @@ class Application:
 def _answers(port: int) -> bool:
     with socket.socket() as probe:
         return probe.connect_ex(("127.0.0.1", port)) == 0
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])

@@ -35,9 +35,14 @@ for _command in _COMMANDS:
 
 
 def main() -> None:
-    """Run the command; wrong input is one line on stderr and exit code 2."""
+    """Run the command."""
+    run(cli)
+
+
+def run(command: click.Command) -> None:
+    """Run a command; wrong input is one line on stderr and exit code 2."""
     try:
-        sys.exit(cli.main(standalone_mode=False))
+        sys.exit(command.main(standalone_mode=False))
     except click.ClickException as error:
         click.echo(f"percorso: {' '.join(error.format_message().split())}", err=True)
         sys.exit(2)

@@ -30,8 +30,8 @@ _Read = TypeVar("_Read")
 def measure(job: Path, measurements: Path, faults: Path | None, noise: int | None, as_json: bool) -> None:
     """What instruments would show, on sound metal or with hidden faults; fuses that cannot carry it have blown."""
     vehicle = whole_vehicle_in(job)
-    asked = _read(measurements, MEASUREMENTS, "'--measurements'", _without_the_rest)
-    hidden = _read(faults, FAULTS, "'--fault'") if faults else []
+    asked = read_listed(measurements, MEASUREMENTS, "'--measurements'", _without_the_rest)
+    hidden = read_listed(faults, FAULTS, "'--fault'") if faults else []
     try:
         found = shown(vehicle, asked, hidden, noise)
     except PercorsoError as error:
@@ -56,7 +56,7 @@ def _without_the_rest(listed: Any) -> Any:
     ]
 
 
-def _read(path: Path, of: TypeAdapter[_Read], hint: str, prepare: Any = lambda listed: listed) -> _Read:
+def read_listed(path: Path, of: TypeAdapter[_Read], hint: str, prepare: Any = lambda listed: listed) -> _Read:
     """A JSON file as data. Raises BadParameter naming what is wrong in it."""
     try:
         if path.stat().st_size > MOST_BYTES:

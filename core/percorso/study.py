@@ -1,7 +1,7 @@
 """One job under study: its stages, solved states, plans, findings and budgets, each computed when first asked for."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from percorso.circuits.comparison import Difference, difference
@@ -31,7 +31,7 @@ from percorso.verification.logged import Judged, Logged, unjudged
 from percorso.verification.measurements import Measurement, by_ids
 from percorso.verification.outcomes import judge_outcome
 from percorso.verification.preparations import Preparation
-from percorso.verification.readings import Judgement, is_across, judge_reading
+from percorso.verification.readings import Judgement, is_across, judge_reading, own_drop_v
 from percorso.verification.situation import prepared
 from percorso.verification.test_list.asked import Asked, Target
 from percorso.verification.test_list.build import list_tests
@@ -250,8 +250,11 @@ class Study:
         circuit = vehicle.circuits[logged.circuit_id]
         if is_across(vehicle, circuit, measurement):
             return None
-        current_a = self._current_a(logged) if logged.current_a is None else logged.current_a
-        return judge_reading(vehicle, circuit, at_design, logged.as_drop(current_a), self.rules)
+        if logged.current_a is not None:
+            return judge_reading(vehicle, circuit, at_design, logged.as_drop(logged.current_a), self.rules)
+        reading = logged.as_drop(self._current_a(logged))
+        own_v = own_drop_v(reading, at_design, circuit, self.expected([measurement])[0].value or 0.0)
+        return judge_reading(vehicle, circuit, at_design, replace(reading, value_v=own_v), self.rules)
 
     def _current_a(self, logged: Logged) -> float:
         """What flows through a circuit where it was measured, as computed. Raises ReadingError."""

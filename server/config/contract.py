@@ -2,10 +2,11 @@
 
 from typing import Any
 
-from config.problems import field_of
 from ninja import NinjaAPI, Schema
 from ninja.errors import ValidationError, ValidationErrorContext
 from ninja.openapi.schema import OpenAPISchema
+
+from config.problems import field_of
 
 REFUSALS = {
     400: "what was sent cannot be read at all",
@@ -38,7 +39,9 @@ class Problems(Schema):
 class Api(NinjaAPI):
     """The API with its refusals in its contract."""
 
-    def validation_error_from_error_contexts(self, error_contexts: list[ValidationErrorContext]) -> ValidationError:
+    def validation_error_from_error_contexts(
+        self, error_contexts: list[ValidationErrorContext[Any]]
+    ) -> ValidationError:
         """What pydantic says of a request, with the field that the core blames where pydantic knows only the whole."""
         blamed = [
             field_of(each)

@@ -26,6 +26,7 @@ from percorso.vehicle.values import (
     input_from,
     scenario_from,
 )
+from percorso.verification.instruments import USUAL
 from percorso.verification.measurements import Measurement, read_value
 
 FORMAT = "percorso-job"
@@ -273,6 +274,8 @@ def write_job_file(job: JobFile) -> str:
     document = job.model_dump(mode="json", by_alias=True)
     for part in ("inputs", "points", "segments", "devices", "circuits", "scenarios", "drives", "photos"):
         document[part].sort(key=lambda each: each["id"])
+    for reading in document["readings"]:
+        reading["instrument"] = reading["instrument"] or USUAL[reading["quantity"]]
     document["readings"].sort(key=lambda each: (each["taken_at"], each["id"]))
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
 

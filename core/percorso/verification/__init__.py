@@ -1,6 +1,7 @@
 """The metal held against what is computed: what is measured, what one should read, and what came says."""
 
 __all__ = [
+    "bench_meter",
     "between",
     "expected",
     "faults",

@@ -77,6 +77,20 @@ def meter_uncertainty_v(value_v: float) -> float:
     return METER_SHARE * abs(value_v) + METER_COUNTS_V
 
 
+def own_drop_v(reading: DropReading, at_design: Profile, circuit: Circuit, expected_v: float) -> float:
+    """What a circuit itself loses of a drop, V: without what others lose on the metal they share, as computed.
+
+    ``expected_v`` is what all of them together should lose between the probes.
+    """
+    starts = {leg.start_point: leg.lost_before_v for leg in at_design.legs}
+    ends = {leg.end_point: leg.lost_after_v for leg in at_design.legs}
+    red, black = starts.get(reading.red_point), ends.get(reading.black_point)
+    if red is None or black is None:
+        return reading.value_v
+    own = (black - red) * reading.current_a / circuit.design_current_a
+    return reading.value_v - (expected_v - own)
+
+
 def is_across(vehicle: Vehicle, circuit: Circuit, measurement: Measurement) -> bool:
     """Whether a voltage is over a circuit's device or source, and so no drop of one of its sides."""
     sides = [stations(vehicle, circuit, side) for side in SIDES]
