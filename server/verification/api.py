@@ -51,13 +51,15 @@ class ReadingValues(BaseModel):
 class ReadingOut(BaseModel):
     """A logged measurement and what it says of the metal, against the plan as it is now.
 
-    ``mark`` is its place on the profile that is shown; ``names`` are those of its points, by id.
+    ``net`` is its value without what the leads add, ``mark`` its place on the profile that is shown, ``names`` those of
+    its points by id.
     """
 
     id: str
     measurement: Measurement
     circuit_id: str | None
     names: dict[str, str]
+    net: float | None
     current_a: float | None
     lead_offset: float
     meter: str
@@ -200,6 +202,7 @@ def reading_out(network: JobNetwork, row: Reading) -> ReadingOut:
     measurement = measurement_of(row)
     points = [each for each in (measurement.red_point, measurement.black_point) if each]
     circuit_id = _text(row.circuit_id)
+    measured = Logged(measurement, circuit_id, row.current_a, row.lead_offset)
     return ReadingOut(
         id=str(row.id),
         measurement=measurement,
@@ -207,6 +210,7 @@ def reading_out(network: JobNetwork, row: Reading) -> ReadingOut:
         names={each: network.vehicle.points[each].name for each in points if each in network.vehicle.points},
         taken_by=row.taken_by.username,
         superseded=hasattr(row, "superseded_by"),
-        judged=network.judged(Logged(measurement, circuit_id, row.current_a, row.lead_offset)),
+        net=measured.net.value,
+        judged=network.judged(measured),
         **{name: getattr(row, name) for name in ("current_a", "lead_offset", "meter", "note", "taken_at")},
     )

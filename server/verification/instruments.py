@@ -89,6 +89,8 @@ def read(name: str, laid_out: LaidOut) -> Read:
     try:
         return done.result(LONGEST_S - (monotonic() - started))
     except NotInTimeError as error:
+        for meter in opened:
+            meter.close()  # so that its thread ends as well
         raise InstrumentError(
             f"{name} does not answer in time; look at its cable and its screen", field=("name",)
         ) from error

@@ -1,6 +1,7 @@
 """HTTP API of the shop's instruments: which there are, and what one of them shows now."""
 
 import hashlib
+import json
 from uuid import UUID
 
 from ninja import Router
@@ -8,7 +9,7 @@ from pydantic import BaseModel
 
 from jobs.schemas import Body
 from network.solving import JobNetwork, network_for_reading
-from percorso.files.job_file import JobHead, job_file_of, write_job_file
+from percorso.files.job_file import JobHead, job_file_of
 from percorso.verification.measurements import Measurement
 from verification.api import job_of
 from verification.instruments import LaidOut, Read, instruments, read
@@ -46,6 +47,6 @@ def read_instrument(request: SignedInRequest, job_id: UUID, asked: Asked) -> Rea
 
 
 def _metal(network: JobNetwork) -> str:
-    """The job's metal on one line, for a meter that is simulated."""
+    """The job's metal on one line of ASCII, for a meter that is simulated."""
     file = job_file_of(JobHead("on the bench", "vehicle", ""), network.vehicle, [])
-    return write_job_file(file).replace("\n", " ")
+    return json.dumps(file.model_dump(mode="json", by_alias=True))

@@ -16,7 +16,7 @@ from percorso.verification.expected import Expected
 from percorso.verification.logged import Judged
 from percorso.verification.measurements import Measurement
 from percorso.verification.test_list.asked import Asked, Group, Target
-from percorso.verification.test_list.wording import situation_says
+from percorso.verification.test_list.wording import situation_says, words
 from verification.api import ReadingOut, job_of, reading_out, rows_of
 from workshop.signed_in import SignedInRequest
 
@@ -47,6 +47,13 @@ class Came(BaseModel):
     judged: Judged
 
 
+class WordOut(BaseModel):
+    """A word that can come of a test, and how one says it of what is looked at."""
+
+    word: str
+    says: str
+
+
 class TestOut(BaseModel):
     """A test: where and in what situation, what one should read, and what was read ``found`` and ``planned``.
 
@@ -63,6 +70,7 @@ class TestOut(BaseModel):
     situation: str
     place: list[str]
     path: list[PieceOut]
+    words: list[WordOut]
     expected: Expected
     target: Target | None
     only_if: str | None
@@ -128,6 +136,7 @@ def _test(vehicle: Vehicle, asked: Asked, expected: Expected, came: Latest) -> T
         situation=situation_says(vehicle, measurement.situation),
         place=_place(vehicle, measurement),
         path=[_piece(vehicle, each) for each in path if each in vehicle.segments],
+        words=[WordOut(word=word, says=says) for word, says in words(vehicle, measurement)],
         expected=expected,
         target=asked.target,
         only_if=asked.only_if,

@@ -5,6 +5,7 @@ import "@mantine/core/styles.css";
 import "./app/app.css";
 import "./app/print.css";
 import "./loads/loads.css";
+import "./tests/tests.css";
 import { MantineProvider } from "@mantine/core";
 import { QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
@@ -22,6 +23,7 @@ import { LoadsRoom } from "./loads/LoadsRoom";
 import { SheetsRoom } from "./sheets/SheetsRoom";
 import { SignIn } from "./signin/SignIn";
 import { StatesRoom } from "./states/StatesRoom";
+import { TestsRoom } from "./tests/TestsRoom";
 import { VehicleRoom } from "./vehicle/VehicleRoom";
 import { HouseRules } from "./workshop/HouseRules";
 
@@ -37,6 +39,7 @@ const router = createBrowserRouter([
       { path: "/jobs/:jobId/circuits", element: <FirstCircuit /> },
       { path: "/jobs/:jobId/circuits/:circuitId", element: <CircuitRoom /> },
       { path: "/jobs/:jobId/states", element: <StatesRoom /> },
+      { path: "/jobs/:jobId/tests", element: <TestsRoom /> },
       { path: "/jobs/:jobId/sheets", element: <SheetsRoom /> },
       { path: "*", element: <Navigate to="/" replace /> },
     ],

@@ -71,6 +71,25 @@ export function useReadings(jobId: string) {
   });
 }
 
+/** The tests of a job at the stage that is looked at, or of one of its circuits. */
+export function useTests(jobId: string, circuitId: string | null) {
+  const query = { stage: useStage(jobId), ...(circuitId ? { circuit_id: circuitId } : {}) };
+  return useQuery({
+    queryKey: ["tests", jobId, query],
+    queryFn: () =>
+      answer(api.GET("/api/jobs/{job_id}/tests", { params: { path: { job_id: jobId }, query } })),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** The instruments that the operator named. */
+export const useInstruments = () =>
+  useQuery({
+    queryKey: ["instruments"],
+    queryFn: () => answer(api.GET("/api/instruments")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export type Series = "awg" | "metric";
 /** Edits that are tried and not yet kept: what they do in a few words, and where they were asked for. */
 export type Trial = Schemas["Cure"] & { from: "ladder" | "cure" | "sizes" | "slider" };
@@ -356,4 +375,7 @@ export type LedgerLoad = Schemas["LoadOut"];
 export type Balance = Schemas["Balance"];
 export type Driven = Schemas["Driven"];
 export type Reading = Schemas["ReadingOut"];
+export type AskedTest = Schemas["TestOut"];
+export type Came = Schemas["Came"];
+export type { Stage };
 export type VerdictWord = Schemas["Verdict"]["word"];

@@ -64,15 +64,28 @@ let state: SavingState = {
 /** Each waiting change is kept by itself: two tabs of one person do not write over what the other keeps. */
 const slots = () => `percorso.waiting.${owner}.`;
 const keep = (write: Write) =>
-  localStorage.setItem(slots() + write.key, JSON.stringify({ at: Date.now(), write }));
+  localStorage.setItem(slots() + write.key, JSON.stringify({ at: placeOf(write), write }));
 const isKept = ({ key }: Write) => localStorage.getItem(slots() + key) !== null;
 
-/** What this person left waiting, in the order in which it was made. */
-function kept(): Write[] {
+type Slot = { at: number; write: Write };
+
+function slotsKept(): Slot[] {
   const names = Object.keys(localStorage).filter((name) => name.startsWith(slots()));
-  const found = names.map((name) => JSON.parse(localStorage.getItem(name) ?? ""));
-  return found.sort((one, other) => one.at - other.at).map(({ write }) => write);
+  return names.map((name): Slot => JSON.parse(localStorage.getItem(name) ?? ""));
 }
+
+/** A change keeps its place, a new one comes after all that wait; no clock decides, for clocks are set. */
+function placeOf({ key }: Write): number {
+  const waiting = slotsKept();
+  const own = waiting.find(({ write }) => write.key === key);
+  return own ? own.at : 1 + Math.max(0, ...waiting.map(({ at }) => at));
+}
+
+/** What this person left waiting, in the order in which it was made. */
+const kept = (): Write[] =>
+  slotsKept()
+    .sort((one, other) => one.at - other.at)
+    .map(({ write }) => write);
 
 function show(change: Partial<SavingState>) {
   state = { ...state, ...change, waiting: queue.length };
@@ -140,8 +153,10 @@ async function sendNext(): Promise<void> {
   try {
     const saved = await send(write);
     written(write, saved);
-    // The screen shows the new state before its form closes, unless reading it takes unusually long.
-    await Promise.race([onSaved(), new Promise((resolve) => setTimeout(resolve, 1500))]);
+    // The screen shows the new state before its form closes, unless reading it takes unusually long; while more
+    // waits it would be read anew for each.
+    if (queue.length === 0)
+      await Promise.race([onSaved(), new Promise((resolve) => setTimeout(resolve, 1500))]);
     settled.get(write.key)?.resolve(saved);
     settled.delete(write.key);
   } catch (error) {
@@ -162,13 +177,17 @@ async function send(write: Write): Promise<Schemas["Saved"]> {
       "X-CSRFToken": csrfToken(),
       "Idempotency-Key": write.key,
     },
-    ...(write.body ? { body: JSON.stringify(withOwnVersions(write.body)) } : {}),
+    ...(write.body ? { body: JSON.stringify(stamped(withOwnVersions(write.body))) } : {}),
   }).catch(() => {
     throw new ApiError(0, "offline", "the server does not answer");
   });
   if (!response.ok) throw await errorFrom(response);
   return response.json();
 }
+
+/** What was taken at a time also says what time it is by this clock, which may be wrong. */
+const stamped = (body: Record<string, unknown>) =>
+  body.taken_at ? { ...body, sent_at: new Date().toISOString() } : body;
 
 /** What was seen of rows, or what came of one's own change since, which was made on top of it. */
 function withOwnVersions(body: Record<string, unknown>): Record<string, unknown> {

@@ -5295,7 +5295,8 @@ export interface components {
          * ReadingOut
          * @description A logged measurement and what it says of the metal, against the plan as it is now.
          *
-         *     ``mark`` is its place on the profile that is shown; ``names`` are those of its points, by id.
+         *     ``net`` is its value without what the leads add, ``mark`` its place on the profile that is shown, ``names`` those of
+         *     its points by id.
          */
         ReadingOut: {
             /** Id */
@@ -5307,6 +5308,8 @@ export interface components {
             names: {
                 [key: string]: string;
             };
+            /** Net */
+            net: number | null;
             /** Current A */
             current_a: number | null;
             /** Lead Offset */
@@ -5505,6 +5508,8 @@ export interface components {
             place: string[];
             /** Path */
             path: components["schemas"]["PieceOut"][];
+            /** Words */
+            words: components["schemas"]["WordOut"][];
             expected: components["schemas"]["Expected"];
             target: components["schemas"]["Target"] | null;
             /** Only If */
@@ -5517,6 +5522,16 @@ export interface components {
             caution: string;
             found: components["schemas"]["Came"] | null;
             planned: components["schemas"]["Came"] | null;
+        };
+        /**
+         * WordOut
+         * @description A word that can come of a test, and how one says it of what is looked at.
+         */
+        WordOut: {
+            /** Word */
+            word: string;
+            /** Says */
+            says: string;
         };
         /**
          * PhotoOut

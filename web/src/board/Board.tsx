@@ -183,7 +183,11 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; boa
                   line={line}
                   family={place === 0 ? FAMILY_NAME[family] : ""}
                   reading={readings.find(
-                    (each) => each.circuit_id === line.circuit.id && each.stage === stage && !each.superseded,
+                    ({ circuit_id, measurement, judged, superseded }) =>
+                      circuit_id === line.circuit.id &&
+                      measurement.situation?.stage === stage &&
+                      judged.drop &&
+                      !superseded,
                   )}
                   chosen={line === lines[at]}
                   fed={is_fed}
@@ -293,8 +297,9 @@ function LossBar({ lost, allowed, word, said }: LossBarProps) {
 }
 
 function LastReading({ reading }: { reading: Reading }) {
-  if (!reading.judgement) return <span className="quiet">no longer on this route</span>;
-  const { projected_v, compared, verdict } = reading.judgement;
+  const { drop } = reading.judged;
+  if (!drop) return <span className="quiet">no drop of this route</span>;
+  const { projected_v, compared, verdict } = drop;
   return (
     <span className="measured">
       ◆ {voltage(projected_v)} <span className="quiet">{shortDate(reading.taken_at)},</span>{" "}

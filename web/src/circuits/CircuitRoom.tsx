@@ -50,7 +50,8 @@ export function CircuitRoom() {
   const tried = useWhatIf(jobId, circuitId, trial, series, metal);
   const stage = useStage(jobId);
   const readings = (useReadings(jobId).data ?? []).filter(
-    (reading) => reading.circuit_id === circuitId && reading.stage === stage,
+    ({ circuit_id, measurement, net }) =>
+      circuit_id === circuitId && measurement.situation?.stage === stage && net !== null,
   );
   const base = saved.data;
   const view = trial && tried.data?.circuit.id === circuitId ? tried.data : base;

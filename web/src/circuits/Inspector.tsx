@@ -186,8 +186,10 @@ function covering(view: CircuitView, segmentId: string, readings: Reading[]): Re
   const { legs } = view.profile;
   const at = legs.findIndex((leg) => leg.segment_id === segmentId);
   return readings.filter((reading) => {
-    const red = legs.findIndex((leg) => leg.start_point === reading.red_point);
-    const black = legs.findIndex((leg) => leg.end_point === reading.black_point);
+    const { quantity, red_point, black_point } = reading.measurement;
+    if (quantity !== "voltage") return false;
+    const red = legs.findIndex((leg) => leg.start_point === red_point);
+    const black = legs.findIndex((leg) => leg.end_point === black_point);
     return red >= 0 && red <= at && at <= black;
   });
 }
@@ -206,15 +208,14 @@ function ReadingsHere({
       {readings.map((reading) => (
         <li key={reading.id} className={reading.superseded ? "superseded" : ""}>
           <span className="measured">
-            ◆ <b className="mono">{voltage(reading.value_v - reading.lead_offset_v)}</b>
+            ◆ <b className="mono">{voltage(reading.net ?? 0)}</b>
           </span>{" "}
-          at {amps(reading.current_a)}, {shortDate(reading.taken_at)}, {reading.taken_by}
+          {reading.judged.drop && `at ${amps(reading.judged.drop.current_a)}, `}
+          {shortDate(reading.taken_at)}, {reading.taken_by}
           <br />
-          <span className="quiet">
-            {reading.red_name} → {reading.black_name}
-          </span>
-          {reading.judgement && <Judged judgement={reading.judgement} />}
-          {reading.why_not && <p className="problem">{reading.why_not}</p>}
+          <span className="quiet">{Object.values(reading.names).join(" → ")}</span>
+          {reading.judged.drop && <Judged drop={reading.judged.drop} />}
+          {reading.judged.why_not && <p className="problem">{reading.judged.why_not}</p>}
           {reading.note && <p className="quiet">“{reading.note}”</p>}
           {reading.superseded ? (
             <p className="quiet">superseded by a later one</p>
@@ -229,8 +230,8 @@ function ReadingsHere({
   );
 }
 
-function Judged({ judgement }: { judgement: NonNullable<Reading["judgement"]> }) {
-  const { at_design_current, projected_v, expected_v, compared, resistance_ohm, verdict } = judgement;
+function Judged({ drop }: { drop: NonNullable<Reading["judged"]["drop"]> }) {
+  const { at_design_current, projected_v, expected_v, compared, resistance_ohm, verdict } = drop;
   return (
     <p>
       {!at_design_current && <>as {voltage(projected_v)} at design current, </>}

@@ -134,9 +134,9 @@ type Mark = { id: string; x: number; lost: number; uncertainty: number; said: st
 
 /** Where readings stand on the route. */
 function diamonds(geometry: Geometry, readings: Reading[]): Mark[] {
-  return readings.flatMap(({ id, judgement, mark, superseded }) => {
+  return readings.flatMap(({ id, judged, mark, superseded }) => {
     const stop = geometry.stops.find((each) => each.id === mark?.black_point);
-    if (!judgement || superseded || !stop || !mark) return [];
+    if (!judged.drop || superseded || !stop || !mark) return [];
     const said = `measured ${voltage(mark.drop_v)}`;
     return [{ id, x: stop.x, lost: mark.lost_v, uncertainty: mark.uncertainty_v, said }];
   });

@@ -12,18 +12,19 @@ import { useForm } from "../parts/useForm";
 
 type Props = { view: CircuitView; segmentId: string; corrects: Reading | null; onClose: () => void };
 
-const FIELDS = ["red_point", "black_point", "value_v", "current_a", "lead_offset_v", "instrument", "note"];
-const INSTRUMENT = "percorso.instrument";
+const MEASURED = { red_point: "measurement.red_point", black_point: "measurement.black_point" };
+const FIELDS = [...Object.values(MEASURED), "measurement.value", "current_a", "lead_offset", "meter", "note"];
+const METER = "percorso.instrument";
 
 export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
   const leg = view.profile.legs.find((each) => each.segment_id === segmentId);
   const form = useForm<Record<string, string>>({
-    red_point: corrects?.red_point ?? leg?.start_point ?? "",
-    black_point: corrects?.black_point ?? leg?.end_point ?? "",
-    value_v: "",
+    red_point: corrects?.measurement.red_point ?? leg?.start_point ?? "",
+    black_point: corrects?.measurement.black_point ?? leg?.end_point ?? "",
+    value: "",
     current_a: "",
-    lead_offset_v: "",
-    instrument: corrects?.instrument ?? localStorage.getItem(INSTRUMENT) ?? "",
+    lead_offset: "",
+    meter: corrects?.meter ?? localStorage.getItem(METER) ?? "",
     note: "",
   });
   const { values } = form;
@@ -36,23 +37,32 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
   const points = stations.map((point) => ({ value: point, label: names.get(point) ?? "" }));
 
   async function send() {
-    localStorage.setItem(INSTRUMENT, values.instrument ?? "");
-    const said = { ...values, lead_offset_v: values.lead_offset_v?.trim() || 0, id, stage };
-    const body = { ...said, supersedes: corrects?.id ?? null } as Schemas["ReadingValues"];
-    const circuit = { circuit_id: view.circuit.id };
-    await save("log a reading", "post", "/api/circuits/{circuit_id}/readings", circuit, body);
+    localStorage.setItem(METER, values.meter ?? "");
+    const { red_point, black_point, value, current_a, lead_offset, ...told } = values;
+    const situation = corrects?.measurement.situation ?? { stage, state: looked, inputs: viewing.inputs };
+    const body = {
+      ...told,
+      id,
+      measurement: { quantity: "voltage", red_point, black_point, value, situation },
+      circuit_id: view.circuit.id,
+      current_a: current_a?.trim() || null,
+      lead_offset: lead_offset?.trim() || 0,
+      supersedes: corrects?.id ?? null,
+    } as Schemas["ReadingValues"];
+    await save("log a reading", "post", "/api/jobs/{job_id}/readings", { job_id: view.job_id }, body);
   }
 
   const probe = (name: "red_point" | "black_point") => ({
     data: points,
     allowDeselect: false,
     value: values[name] ?? null,
-    error: form.field(name).error,
+    error: form.field(name, MEASURED[name]).error,
     onChange: (value: string | null) => form.set({ [name]: value ?? "" }),
   });
   const red = view.profile.legs.find((each) => each.start_point === values.red_point);
   const black = view.profile.legs.find((each) => each.end_point === values.black_point);
   const { design_current_a, state } = view.circuit;
+  const looked = view.basis === "state" ? viewing.state : state;
   const drop_v = red && black ? black.lost_after_v - red.lost_before_v : 0;
   const computed = red && drop_v > 0 ? { drop_v, current_a: red.current_a } : null;
   return (
@@ -66,7 +76,7 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
     >
       {corrects && (
         <Text className="quiet">
-          The earlier reading of {voltage(corrects.value_v)} stays in the log, marked superseded.
+          The earlier reading of {voltage(corrects.net ?? 0)} stays in the log, marked superseded.
         </Text>
       )}
       <SimpleGrid cols={2} verticalSpacing="xs">
@@ -77,27 +87,26 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
           label="The meter says"
           placeholder={computed ? voltage(computed.drop_v).replace("−", "-") : "0.2 V"}
           data-autofocus
-          {...form.field("value_v")}
+          {...form.field("value", "measurement.value")}
         />
         <QuantityInput
           kind="current"
           label="Current at the time"
-          placeholder={amps(computed?.current_a ?? design_current_a).replace("−", "-")}
+          placeholder={`not measured; about ${amps(computed?.current_a ?? design_current_a).replace("−", "-")}`}
           {...form.field("current_a")}
         />
         <QuantityInput
           kind="voltage"
           label="Probes together read"
           placeholder="0 mV"
-          {...form.field("lead_offset_v")}
+          {...form.field("lead_offset")}
         />
-        <TextInput label="Instrument" {...form.text("instrument")} />
+        <TextInput label="Instrument" {...form.text("meter")} />
       </SimpleGrid>
       <TextInput label="Note" {...form.text("note")} />
       {computed && (
         <Text className="quiet">
-          Computed here: {voltage(computed.drop_v)} at {amps(computed.current_a)},{" "}
-          {STATE_NAME[view.basis === "state" ? viewing.state : state]}.
+          Computed here: {voltage(computed.drop_v)} at {amps(computed.current_a)}, {STATE_NAME[looked]}.
           {changed && ` Logged of the metal as ${stage}.`}
         </Text>
       )}

@@ -3,9 +3,10 @@
 from collections.abc import Iterator
 
 from percorso.vehicle.devices import RelayCoil
+from percorso.vehicle.loads import FilamentLamp, IndicatorLamp
 from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.states import State
-from percorso.verification.measurements import DEAD, Measurement, Situation
+from percorso.verification.measurements import DEAD, WORDS, Measurement, Situation
 from percorso.verification.naming import point_called
 from percorso.verification.preparations import (
     BatteryOff,
@@ -113,3 +114,24 @@ def _at_part(vehicle: Vehicle, measurement: Measurement) -> str:
         return f"Look at {name}"
     does = "pulls in" if isinstance(device.spec, RelayCoil) else "works"
     return f"Look and listen whether {name} {device.name} {does}"
+
+
+OF_COILS = {"works": "pulled in", "dead": "dropped out", "clicks": "clicks"}
+OF_LAMPS = {"works": "lit", "weak": "weak", "dead": "dark"}
+OF_DEVICES = {"works": "works", "weak": "weak", "dead": "dead", "clicks": "clicks"}
+OF_FUSES = {"whole": "whole", "blown": "blown", "hot": "hot"}
+
+
+def words(vehicle: Vehicle, measurement: Measurement) -> list[tuple[str, str]]:
+    """The words that can come of a measurement, each as one says it of what is looked at."""
+    if measurement.quantity != "seen":
+        return [(each, each) for each in WORDS.get(measurement.quantity, ()) if each != "connected"]
+    device = vehicle.devices.get(measurement.device or "")
+    if device is None:
+        return list(OF_FUSES.items())
+    match device.spec:
+        case RelayCoil():
+            return list(OF_COILS.items())
+        case FilamentLamp() | IndicatorLamp():
+            return list(OF_LAMPS.items())
+    return list(OF_DEVICES.items())

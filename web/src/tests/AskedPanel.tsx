@@ -1,0 +1,234 @@
+/** The test that is asked now: where, what one should read, what the meter says, and on to the next. */
+import { Button, TextInput } from "@mantine/core";
+import { useEffect, useRef, useState } from "react";
+import { ApiError, type Schemas } from "../api/client";
+import type { AskedTest, Stage } from "../api/queries";
+import { save } from "../api/saving";
+import { type KeyBinding, useKeys } from "../app/keys";
+import { NumberPad } from "./NumberPad";
+import { PhotoButton } from "./PhotoButton";
+import { ProbeStrip } from "./ProbeStrip";
+import { cameText, compare, expectedText, lookOf, numberOf, targetText, unitOf } from "./say";
+import type { Meter } from "./useMeter";
+
+type Props = {
+  jobId: string;
+  test: AskedTest;
+  stage: Stage;
+  place: string;
+  small: boolean;
+  meter: Meter;
+  pieces: { shown: boolean; toggle: () => void } | null;
+  keys: KeyBinding[];
+  onStep: (by: number) => void;
+};
+
+export function AskedPanel({ jobId, test, stage, place, small, meter, pieces, keys, onStep }: Props) {
+  const [typed, setTyped] = useState("");
+  const [milli, setMilli] = useState(false);
+  const [note, setNote] = useState("");
+  const [problem, setProblem] = useState("");
+  const box = useRef<HTMLInputElement>(null);
+  const page = useRef<HTMLElement>(null);
+  const unit = unitOf(test);
+  const inWords = unit === "";
+  const { isLive } = meter;
+  const value = isLive ? meter.value : numberOf(typed, milli);
+  const came = test[stage];
+  const logged = came && lookOf(came);
+
+  async function log(said: { value: number } | { outcome: string }) {
+    setProblem("");
+    const body = {
+      id: crypto.randomUUID(),
+      measurement: { ...test.measurement, ...said },
+      circuit_id: test.circuit_id,
+      meter: isLive ? meter.name : "",
+      note,
+      taken_at: new Date().toISOString(),
+      supersedes: came?.id ?? null,
+    } as Schemas["ReadingValues"];
+    onStep(1);
+    try {
+      await save(`log ${test.title}`, "post", "/api/jobs/{job_id}/readings", { job_id: jobId }, body);
+    } catch (error) {
+      if (error instanceof ApiError) setProblem(error.message);
+    }
+  }
+  function logValue() {
+    if (isLive && meter.outcome) return void log({ outcome: meter.outcome });
+    if (value !== null) return void log({ value });
+    setProblem(
+      typed ? `“${typed}” is no number; write figures, as 12.6` : "type what the meter says, or read it",
+    );
+    box.current?.focus();
+  }
+  useKeys("Tests", [
+    ...keys,
+    { keys: "Enter", does: "log it, next", run: () => !inWords && logValue() },
+    ...test.words.map(({ word, says }, index) => ({
+      keys: `${index + 1}`,
+      does: says,
+      run: () => void log({ outcome: word }),
+    })),
+  ]);
+  useEffect(() => {
+    if (small) page.current?.parentElement?.scrollTo({ top: 0 });
+    else box.current?.focus({ preventScroll: true });
+  }, [small]);
+
+  const compared = compare(test, value);
+  return (
+    <section className="asked" aria-label="Asked now" ref={page}>
+      <p className="quiet">
+        {place}, {test.situation.toLowerCase()}
+      </p>
+      <h2>{test.title}</h2>
+      <ProbeStrip test={test} small={small} />
+      <div className="reading-row">
+        <div className="should">
+          <span className="what">you should {inWords ? "find" : "see"}</span>
+          <span className="value">{expectedText(test) || "–"}</span>
+          {test.expected.why_not && <span className="quiet">{test.expected.why_not}</span>}
+          {test.target && (
+            <span className="quiet">
+              {targetText(test)}, {test.target.source}
+            </span>
+          )}
+        </div>
+        {!inWords && (
+          <div className="says">
+            <label className="what" htmlFor="meter-says">
+              {isLive ? `${meter.name} shows` : "the meter says"}
+            </label>
+            <span className="meter-box">
+              <input
+                id="meter-says"
+                ref={box}
+                className="hero"
+                inputMode={small ? "none" : "decimal"}
+                autoComplete="off"
+                readOnly={isLive}
+                value={isLive ? liveText(meter) : typed}
+                onChange={(event) => setTyped(event.currentTarget.value)}
+                onKeyDown={(event) => {
+                  if (event.key === "Enter") logValue();
+                  if (event.key === "ArrowDown") onStep(1);
+                  if (event.key === "ArrowUp") onStep(-1);
+                  if (event.key === "m") {
+                    event.preventDefault();
+                    meter.toggle();
+                  }
+                }}
+              />
+              <button
+                type="button"
+                className="unit"
+                aria-label={`unit, ${milli ? "milli" : ""}${unit}`}
+                onClick={() => setMilli(!milli)}
+              >
+                {milli && !isLive ? `m${unit}` : unit}
+              </button>
+            </span>
+          </div>
+        )}
+      </div>
+      {compared && <Compared word={compared} />}
+      {problem && <p className="problem">{problem}</p>}
+      {small && !inWords && !isLive && (
+        <NumberPad
+          unit={unit}
+          milli={milli}
+          onMilli={() => setMilli(!milli)}
+          typed={typed}
+          onType={setTyped}
+        />
+      )}
+      {inWords ? (
+        <div className="words">
+          {test.words.map(({ word, says }, index) => (
+            <Button
+              key={word}
+              variant={test.expected.outcome === word ? "filled" : "default"}
+              onClick={() => void log({ outcome: word })}
+            >
+              {says}
+              {!small && <kbd>{index + 1}</kbd>}
+            </Button>
+          ))}
+        </div>
+      ) : (
+        <div className="actions">
+          <Button className="log" onClick={logValue}>
+            Log it, next
+          </Button>
+          {test.words.map(({ word, says }) => (
+            <Button key={word} variant="default" onClick={() => void log({ outcome: word })}>
+              {says}
+            </Button>
+          ))}
+          {meter.canRead && (
+            <Button variant="default" onClick={meter.toggle} aria-pressed={isLive}>
+              {isLive ? "Stop reading" : `Read ${meter.name}`}
+            </Button>
+          )}
+          {pieces && (
+            <Button variant="default" onClick={pieces.toggle} aria-pressed={pieces.shown}>
+              Piece by piece
+            </Button>
+          )}
+        </div>
+      )}
+      <div className="more">
+        {came && <PhotoButton jobId={jobId} readingId={came.id} />}
+        <Button variant="default" onClick={() => onStep(1)}>
+          skip
+        </Button>
+        {small && (
+          <Button variant="default" onClick={() => onStep(-1)}>
+            back
+          </Button>
+        )}
+      </div>
+      {logged && came && (
+        <p className="logged">
+          <span className={`verdict ${logged.look}`}>
+            <span aria-hidden="true">{logged.shape}</span> {logged.word}
+          </span>
+          : logged {cameText(test, came)}, {came.taken_by}. {said(came)}
+        </p>
+      )}
+      <TextInput
+        label="Note"
+        size="sm"
+        value={note}
+        onChange={(event) => setNote(event.currentTarget.value)}
+        className="note"
+      />
+      <h3>How</h3>
+      <p>{test.how}</p>
+      {small && <p className="caution-line">{test.caution} The vehicle maker and local codes come first.</p>}
+    </section>
+  );
+}
+
+const liveText = ({ value, outcome }: Meter) =>
+  value === null ? (outcome ?? "…") : value.toFixed(Math.abs(value) < 6 ? 3 : 2).replace("-", "−");
+
+function Compared({ word }: { word: "as expected" | "higher" | "lower" }) {
+  const fits = word === "as expected";
+  return (
+    <p className={`verdict ${fits ? "pass" : "marginal"} compared`}>
+      <span aria-hidden="true">{fits ? "●" : "▲"}</span> {fits ? word : `${word} than sound metal`}
+    </p>
+  );
+}
+
+/** What the server says of a logged reading besides its word. */
+function said({ judged }: NonNullable<AskedTest["planned"]>): string {
+  const { drop, outcome, why_not } = judged;
+  const whole = drop ? `with it the circuit ${drop.verdict.reason.replace(/^only/, "has only")}` : "";
+  const target = !drop && !why_not ? (outcome.verdict?.reason ?? "") : "";
+  const sentences = [whole, target, outcome.proves_nothing ?? "", why_not ?? ""].filter(Boolean);
+  return sentences.map((text) => `${text.charAt(0).toUpperCase()}${text.slice(1)}.`).join(" ");
+}

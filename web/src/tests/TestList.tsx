@@ -1,0 +1,61 @@
+/** The tests in working order, by what comes first in safety; each with what one should read, or what was read. */
+import { useEffect, useRef } from "react";
+import type { AskedTest, Stage } from "../api/queries";
+import { cameText, expectedText, lookOf } from "./say";
+
+const GROUPS: Record<AskedTest["group"], string> = {
+  "before power": "Before power",
+  "first power": "First power",
+  "at rest": "At rest",
+  "under load": "Under load",
+  cranking: "Cranking",
+  charging: "Charging",
+  interlocks: "State by state",
+  independence: "One without the other",
+  pins: "Pin by pin",
+};
+
+type Props = { tests: AskedTest[]; chosen: string | null; stage: Stage; onChoose: (id: string) => void };
+
+export function TestList({ tests, chosen, stage, onChoose }: Props) {
+  const row = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (chosen) row.current?.scrollIntoView({ block: "nearest" });
+  }, [chosen]);
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a list that scrolls is reached by the keyboard
+    <ul className="test-list" tabIndex={0} aria-label="Tests in working order">
+      {tests.map((test, index) => (
+        <li key={test.id} ref={test.id === chosen ? row : undefined}>
+          {tests[index - 1]?.group !== test.group && <h3>{GROUPS[test.group]}</h3>}
+          <Row test={test} stage={stage} chosen={test.id === chosen} onChoose={() => onChoose(test.id)} />
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+type RowProps = { test: AskedTest; stage: Stage; chosen: boolean; onChoose: () => void };
+
+function Row({ test, stage, chosen, onChoose }: RowProps) {
+  const came = test[stage];
+  const look = lookOf(came);
+  return (
+    <button
+      type="button"
+      className={`test-row${chosen ? " chosen" : ""}${test.only_if ? " piece-row" : ""}`}
+      aria-current={chosen}
+      onClick={onChoose}
+    >
+      <span className="title">{test.title}</span>
+      {came && look ? (
+        <span className={`came verdict ${look.look}`}>
+          <span aria-hidden="true">{look.shape}</span> <span className="mono">{cameText(test, came)}</span>
+          <span className="hidden-word"> {look.word}</span>
+        </span>
+      ) : (
+        <span className="expected mono">{expectedText(test)}</span>
+      )}
+    </button>
+  );
+}

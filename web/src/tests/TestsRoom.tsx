@@ -1,0 +1,143 @@
+/** Does the metal agree? Tests in working order, what one should read, what was read, before and after. */
+import { Button, NativeSelect } from "@mantine/core";
+import { useMediaQuery } from "@mantine/hooks";
+import { useState } from "react";
+import { useParams } from "react-router";
+import { type AskedTest, useBoard, useInstruments, useStage, useTests } from "../api/queries";
+import { useSaving } from "../api/saving";
+import type { KeyBinding } from "../app/keys";
+import { AskedPanel } from "./AskedPanel";
+import { BeforeAfter } from "./BeforeAfter";
+import { lookOf } from "./say";
+import { TestList } from "./TestList";
+import { useMeter } from "./useMeter";
+
+export function TestsRoom() {
+  const { jobId = "" } = useParams();
+  const board = useBoard(jobId).data;
+  if (!board) return <p className="page quiet">Looking what is to be measured …</p>;
+  if (!board.moment.is_fed)
+    return (
+      <p className="page empty">
+        Nothing can be measured yet: say in the Vehicle room what the battery is and where its posts are.
+      </p>
+    );
+  const circuits = board.lines.map(({ circuit }) => ({ value: circuit.id, label: circuit.name }));
+  return <Room key={jobId} jobId={jobId} circuits={circuits} />;
+}
+
+function Room({ jobId, circuits }: { jobId: string; circuits: { value: string; label: string }[] }) {
+  const stage = useStage(jobId);
+  const [circuit, setCircuit] = useState("");
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [pieces, setPieces] = useState(false);
+  const small = useMediaQuery("(max-width: 700px)", undefined, { getInitialValueInEffect: false }) ?? false;
+  const asked = useTests(jobId, circuit || null);
+  const all = asked.data?.tests ?? [];
+  const here = all.find((test) => test.id === chosen);
+  const whole = here?.only_if ?? here?.id;
+  const shown = all.filter(({ only_if }) => only_if === null || (pieces && only_if === whole));
+  const test = shown.find(({ id }) => id === chosen) ?? shown.find((each) => !each[stage]) ?? shown[0];
+  const meter = useMeter(jobId, test, useInstruments().data ?? []);
+
+  const at = test ? shown.indexOf(test) : -1;
+  function step(by: number) {
+    const next = shown[Math.min(Math.max(at + by, 0), shown.length - 1)];
+    if (next) setChosen(next.id);
+  }
+  const keys: KeyBinding[] = [
+    { keys: "ArrowUp", does: "test before", run: () => step(-1) },
+    { keys: "ArrowDown", does: "next test", run: () => step(1) },
+    { keys: "m", does: "read the meter", run: meter.toggle },
+    { keys: "p", does: "piece by piece", run: () => setPieces(!pieces) },
+    { keys: "Mod+p", does: "print", run: () => window.print() },
+  ];
+
+  if (asked.isError) return <p className="page empty">{asked.error.message}</p>;
+  if (!asked.data) return <p className="page quiet">Working out what one should read …</p>;
+  const done = shown.filter((each) => each[stage]).length;
+  const has = (one: AskedTest) => all.some(({ only_if }) => only_if === (one.only_if ?? one.id));
+  const over = shown.filter((each) => lookOf(each[stage])?.look === "fail").length;
+  return (
+    <div className="room tests">
+      <section className="test-list-side" aria-label="Tests">
+        <div className="page-head">
+          <h1>Tests</h1>
+          <span className="quiet">
+            {done} of {shown.length} done, {Math.round(asked.data.minutes_left)} min left
+            {over > 0 && `, ${over} over`}
+          </span>
+          {small && <Waits />}
+        </div>
+        <NativeSelect
+          aria-label="Circuit"
+          size="sm"
+          value={circuit}
+          data={[{ value: "", label: "The whole vehicle" }, ...circuits]}
+          onChange={(event) => {
+            setCircuit(event.currentTarget.value);
+            setChosen(null);
+          }}
+        />
+        {!small && <TestList tests={shown} chosen={test?.id ?? null} stage={stage} onChoose={setChosen} />}
+      </section>
+      {test ? (
+        <AskedPanel
+          key={test.id}
+          jobId={jobId}
+          test={test}
+          stage={stage}
+          place={`${at + 1} of ${shown.length}`}
+          small={small}
+          meter={meter}
+          pieces={has(test) ? { shown: pieces, toggle: () => setPieces(!pieces) } : null}
+          keys={keys}
+          onStep={step}
+        />
+      ) : (
+        <p className="page empty">
+          Nothing is asked here: lay a route, and its tests stand here by themselves.
+        </p>
+      )}
+      {!small && test && (
+        <aside className="inspector" aria-label="Before and after">
+          <BeforeAfter tests={all} test={test} />
+          <h3>Instrument</h3>
+          {meter.names.length === 0 ? (
+            <p className="quiet">
+              None is named here: type what your meter says. Whoever runs Percorso can name meters of the
+              shop’s network.
+            </p>
+          ) : (
+            <NativeSelect
+              aria-label="Instrument"
+              size="sm"
+              value={meter.name}
+              data={meter.names}
+              onChange={(event) => meter.choose(event.currentTarget.value)}
+            />
+          )}
+          {meter.problem && <p className="problem">{meter.problem}</p>}
+          {meter.isLive && <p className="quiet">{meter.identity || "connecting …"}</p>}
+          <p className="caution-line">
+            {test.caution} The vehicle maker’s own instructions, local codes and a licensed hand come first.
+          </p>
+          <Button variant="default" size="compact-md" className="no-print" onClick={() => window.print()}>
+            Print the list
+          </Button>
+        </aside>
+      )}
+    </div>
+  );
+}
+
+/** What is logged and has not arrived yet. */
+function Waits() {
+  const { waiting, trouble } = useSaving();
+  if (waiting === 0) return null;
+  return (
+    <span className="waits" role="status">
+      ▲ {trouble ? "no network" : "sending"}, {waiting} {waiting === 1 ? "waits" : "wait"}
+    </span>
+  );
+}

@@ -1,0 +1,71 @@
+/** What one should read and what came, as it is written beside a meter. */
+import type { AskedTest, Came } from "../api/queries";
+
+const UNITS: Partial<Record<string, string>> = {
+  voltage: "V",
+  current: "A",
+  resistance: "Ω",
+  continuity: "Ω",
+};
+
+export const unitOf = (test: AskedTest) => UNITS[test.measurement.quantity] ?? "";
+
+/** As many decimals as a meter shows. */
+const decimals = (most: number, unit: string) => (most >= 100 ? 0 : unit === "Ω" ? 1 : most < 1 ? 3 : 2);
+const minus = (text: string) => text.replace("-", "−");
+const figure = (value: number, most: number, unit: string) => {
+  const text = value.toFixed(decimals(most, unit));
+  return minus(Number(text) === 0 ? text.replace("-", "") : text);
+};
+
+/** The interval that is expected, or the word. */
+export function expectedText(test: AskedTest): string {
+  const { low, high, outcome } = test.expected;
+  if (low == null || high == null) return outcome ? wordText(test, outcome) : "";
+  const most = Math.max(Math.abs(low), Math.abs(high));
+  const unit = unitOf(test);
+  if (unit === "Ω" && low === 0) return `below ${figure(high, most, unit)} Ω`;
+  return `${figure(low, most, unit)}${low < 0 ? " to " : "–"}${figure(high, most, unit)} ${unit}`;
+}
+
+export function cameText(test: AskedTest, came: Pick<Came, "value" | "outcome">): string {
+  if (came.value === null) return wordText(test, came.outcome ?? "");
+  const unit = unitOf(test);
+  return `${figure(came.value, Math.abs(came.value), unit)} ${unit}`;
+}
+
+/** A word as one says it of the thing: a relay pulls in, a lamp is lit. */
+export function wordText(test: AskedTest, word: string): string {
+  return test.words.find((each) => each.word === word)?.says ?? word;
+}
+
+/** How a number compares with the interval, for what is typed and not sent yet. */
+export function compare(test: AskedTest, value: number | null): "as expected" | "higher" | "lower" | null {
+  const { low, high } = test.expected;
+  if (value === null || low == null || high == null) return null;
+  if (value > high) return "higher";
+  return value < low ? "lower" : "as expected";
+}
+
+/** The number that a text of figures stands for in the unit beside it; null for what is none. */
+export function numberOf(text: string, milli: boolean): number | null {
+  const plain = text.trim().replace(",", ".").replace("−", "-");
+  if (!/^-?(\d+\.?\d*|\.\d+)$/.test(plain)) return null;
+  return milli ? Number(plain) / 1000 : Number(plain);
+}
+
+export const targetText = (test: AskedTest) =>
+  test.target
+    ? `${test.target.kind} ${figure(test.target.value, test.target.value, unitOf(test))} ${unitOf(test)}`
+    : "";
+
+/** What stands beside a test in the list. */
+export function lookOf(came: Came | null): { shape: string; word: string; look: string } | null {
+  if (!came) return null;
+  const { outcome, drop } = came.judged;
+  const verdict = drop?.verdict.word ?? (came.judged.why_not ? undefined : outcome.verdict?.word);
+  if (verdict === "fail") return { shape: "■", word: "over", look: "fail" };
+  if (outcome.compared === "as expected") return { shape: "●", word: "as expected", look: "pass" };
+  if (outcome.compared === "not known") return { shape: "○", word: "not known", look: "unknown" };
+  return { shape: "▲", word: outcome.compared, look: "marginal" };
+}
