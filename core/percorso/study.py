@@ -226,7 +226,7 @@ class Study:
             return unjudged(str(error))
         outcome = judge_outcome(measurement, expected, self._target(logged))
         try:
-            return Judged(expected, outcome, self._drop(logged))
+            return Judged(expected, outcome, self.drop(logged))
         except PercorsoError as error:
             return Judged(expected, outcome, why_not=str(error))
 
@@ -236,7 +236,7 @@ class Study:
         asked = (each for each in self.tests(stage) if each.measurement.key == logged.measurement.key)
         return next((each.target for each in asked), None)
 
-    def _drop(self, logged: Logged) -> Judgement | None:
+    def drop(self, logged: Logged) -> Judgement | None:
         """A voltage along a circuit as a drop of it; None for what is none. Raises ReadingError."""
         measurement, stage = logged.measurement, logged.measurement.situation.stage
         if measurement.quantity != "voltage" or measurement.value is None or logged.circuit_id is None:

@@ -1,13 +1,14 @@
 """Addresses: the API, the health check, and the one page of the front end for everything else."""
 
 from django.db import DatabaseError, connection
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.urls import path, re_path
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 
 from config.api import api
+from config.settings import WEB_DIST
 
 
 @require_safe
@@ -30,8 +31,16 @@ def page(request: HttpRequest) -> HttpResponse:
     return render(request, "index.html")
 
 
+@require_safe
+@never_cache
+def service_worker(request: HttpRequest) -> FileResponse:
+    """What keeps the front end at hand without a network; it must stand at the root to serve every address."""
+    return FileResponse((WEB_DIST / "sw.js").open("rb"), content_type="text/javascript")
+
+
 urlpatterns = [
     path("healthz", health),
+    path("sw.js", service_worker),
     path("api/", api.urls),
     re_path(r"^(?!api/|static/|healthz).*$", page),
 ]

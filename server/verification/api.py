@@ -33,6 +33,7 @@ class ReadingValues(BaseModel):
     """What was measured or seen, with its value or word.
 
     ``taken_at`` and ``sent_at`` are by the clock of who sends it: how far that clock is off follows from ``sent_at``.
+    ``must_prove``: a drop that says nothing of its circuit is refused, while it can still be measured better.
     """
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
@@ -46,6 +47,7 @@ class ReadingValues(BaseModel):
     taken_at: AwareDatetime | None = None
     sent_at: AwareDatetime | None = None
     supersedes: UUID | None = None
+    must_prove: bool = False
 
 
 class ReadingOut(BaseModel):
@@ -107,8 +109,24 @@ def rows_of(job: Job) -> Any:
 def log_reading(request: SignedInRequest, job_id: UUID, values: ReadingValues) -> ReadingOut:
     """Log what was measured. Sent twice with the same id it is logged once; what it proves is said, not asked."""
     job = job_of(request, job_id)
-    row = Reading.objects.filter(pk=values.id, job=job).first() or _written_once(request, job, values)
-    return reading_out(network_for_reading(job, request.user.shop.house_rules), row)
+    network = network_for_reading(job, request.user.shop.house_rules)
+    row = Reading.objects.filter(pk=values.id, job=job).first()
+    if row is None:
+        if values.must_prove:
+            _prove(network, values)
+        row = _written_once(request, job, values)
+    return reading_out(network, row)
+
+
+def _prove(network: JobNetwork, values: ReadingValues) -> None:
+    """Raises ReadingError, with the request's own field, where a drop proves nothing."""
+    circuit_id = None if values.circuit_id is None else str(values.circuit_id)
+    try:
+        network.drop(Logged(values.measurement, circuit_id, values.current_a, values.lead_offset))
+    except ReadingError as error:
+        asked = {"value_v": ("measurement", "value"), "current_a": ("current_a",)}
+        field = next((asked.get(str(each), ("measurement", each)) for each in error.field), ())
+        raise ReadingError(str(error), field=field) from error
 
 
 def _written_once(request: SignedInRequest, job: Job, values: ReadingValues) -> Reading:

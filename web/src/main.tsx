@@ -7,7 +7,7 @@ import "./app/print.css";
 import "./loads/loads.css";
 import "./tests/tests.css";
 import { MantineProvider } from "@mantine/core";
-import { QueryClientProvider } from "@tanstack/react-query";
+import { PersistQueryClientProvider } from "@tanstack/react-query-persist-client";
 import { setNonce } from "get-nonce";
 import { StrictMode, useEffect } from "react";
 import { createRoot } from "react-dom/client";
@@ -20,6 +20,7 @@ import { Board } from "./board/Board";
 import { CircuitRoom, FirstCircuit } from "./circuits/CircuitRoom";
 import { JobList } from "./jobs/JobList";
 import { LoadsRoom } from "./loads/LoadsRoom";
+import { keptAnswers, startOffline } from "./offline/kept";
 import { SheetsRoom } from "./sheets/SheetsRoom";
 import { SignIn } from "./signin/SignIn";
 import { StatesRoom } from "./states/StatesRoom";
@@ -62,13 +63,14 @@ function App() {
   return person ? <RouterProvider router={router} /> : <SignIn />;
 }
 
+startOffline();
 const nonce = document.querySelector<HTMLMetaElement>('meta[property="csp-nonce"]')?.nonce ?? "";
 setNonce(nonce); // for the styles that dialogs add while they are open
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(
     <StrictMode>
-      <QueryClientProvider client={queryClient}>
+      <PersistQueryClientProvider client={queryClient} persistOptions={keptAnswers}>
         <MantineProvider
           theme={theme}
           cssVariablesResolver={cssVariables}
@@ -77,7 +79,7 @@ if (root) {
         >
           <App />
         </MantineProvider>
-      </QueryClientProvider>
+      </PersistQueryClientProvider>
     </StrictMode>,
   );
 }

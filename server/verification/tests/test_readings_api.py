@@ -53,6 +53,10 @@ class Readings(ShopCase):
             judged = self._log(**changes)["judged"]
             self.assertIn(why, judged["why_not"])
             self.assertIsNone(judged["drop"])
+        refused = self._log(current_a="3.9 A", must_prove=True, status=422)
+        self.assertEqual(refused["problems"][0]["field"], ["current_a"])
+        refused = self._log(measured={"value": "-95 mV"}, must_prove=True, status=422)
+        self.assertEqual(refused["problems"][0]["field"], ["measurement", "value"])
 
     def test_what_is_no_measurement_is_refused_beside_its_field(self) -> None:
         off = {"state": "off", "preparations": [{"do": "battery off"}]}

@@ -1,6 +1,7 @@
 /** What the screens read from the server. */
 import { keepPreviousData, QueryCache, QueryClient, useQuery } from "@tanstack/react-query";
 import { asQuery, type Stage, type State, useViewing, type Viewing } from "../app/viewing";
+import { KEPT, KEPT_MS } from "../offline/kept";
 import { ApiError, answer, api, type Schemas } from "./client";
 import { heard, isExpected } from "./unexpected";
 
@@ -22,6 +23,9 @@ export const queryClient = new QueryClient({
   },
 });
 
+// What is kept for the phone is not let go of while the page is open.
+for (const kept of KEPT) queryClient.setQueryDefaults([kept], { gcTime: KEPT_MS });
+
 /** Read anew what is shown. A first reading under way may be older than what was just written: it is given up. */
 export async function refreshAll() {
   const shown = { predicate: ({ queryKey }: { queryKey: readonly unknown[] }) => queryKey[0] !== "session" };
@@ -34,6 +38,7 @@ export const useSession = () =>
     queryKey: ["session"],
     queryFn: () => answer(api.GET("/api/session")),
     staleTime: Number.POSITIVE_INFINITY,
+    refetchOnMount: "always", // what is kept on this machine may not be true any more
   });
 
 export const useJobs = (archived: boolean) =>

@@ -4,6 +4,7 @@
  * something another person changed meanwhile waits for a decision.
  */
 import { useSyncExternalStore } from "react";
+import { recall, release, remember } from "../offline/waiting";
 import { ApiError, csrfToken, errorFrom, type Schemas } from "./client";
 import type { paths } from "./schema";
 
@@ -22,10 +23,14 @@ type Answer<Operation> = Operation extends {
   : never;
 type Params = Record<string, string>;
 
-/** A change that is to be written: by the API's own contract, with the parts of its path by name. */
+/**
+ * A change that is to be written: by the API's own contract, with the parts of its path by name. `about` is what on the
+ * screen it is of, where that shows what waits.
+ */
 export type Write = {
   key: string;
   what: string;
+  about?: string | undefined;
   method: Method;
   path: string;
   params: Params;
@@ -63,8 +68,11 @@ let state: SavingState = {
 
 /** Each waiting change is kept by itself: two tabs of one person do not write over what the other keeps. */
 const slots = () => `percorso.waiting.${owner}.`;
-const keep = (write: Write) =>
-  localStorage.setItem(slots() + write.key, JSON.stringify({ at: placeOf(write), write }));
+function keep(write: Write) {
+  const slot: Slot = { at: placeOf(write), write };
+  localStorage.setItem(slots() + write.key, JSON.stringify(slot));
+  void remember(slots() + write.key, slot);
+}
 const isKept = ({ key }: Write) => localStorage.getItem(slots() + key) !== null;
 
 type Slot = { at: number; write: Write };
@@ -96,16 +104,25 @@ function show(change: Partial<SavingState>) {
 function done({ key }: Write) {
   queue = queue.filter((each) => each.key !== key);
   localStorage.removeItem(slots() + key);
+  void release(slots() + key);
 }
 
 /** Take up what this person left waiting; `refresh` runs after every change that was written. */
 export function startSaving(person: string, refresh: () => Promise<unknown>) {
-  if (owner === person) return;
+  if (owner === person) {
+    // Signed in again: what waited for that goes on.
+    show({ trouble: null });
+    void sendNext();
+    return;
+  }
   owner = person;
   onSaved = refresh;
-  queue = kept();
-  show({ trouble: null });
-  void sendNext();
+  void recall().then(() => {
+    const own = new Set(queue.map(({ key }) => key));
+    queue = [...kept().filter(({ key }) => !own.has(key)), ...queue];
+    show({ trouble: null });
+    void sendNext();
+  });
 }
 
 /** Carry out edits of a job as one change; `seen` are the rows it was made from, `label` what the undo list says. */
@@ -127,9 +144,10 @@ export function save<M extends Method, Path extends Writable<M>>(
   path: Path,
   params: Params,
   body: Body<paths[Path][M]>,
+  about?: string,
 ): Promise<Answer<paths[Path][M]>> {
   const key = crypto.randomUUID();
-  const write = { key, what, method, path, params, body: body as Record<string, unknown> | undefined };
+  const write = { key, what, about, method, path, params, body: body as Record<string, unknown> | undefined };
   queue = [...queue, write];
   keep(write);
   show({ refused: null });
@@ -284,4 +302,10 @@ export function useSaving(): SavingState {
     },
     () => state,
   );
+}
+
+/** What waits of what is on the screen, the latest of each. */
+export function useWaiting(): Map<string, Write> {
+  useSaving();
+  return new Map(queue.flatMap((write) => (write.about ? [[write.about, write]] : [])));
 }

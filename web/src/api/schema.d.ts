@@ -5378,6 +5378,7 @@ export interface components {
          * @description What was measured or seen, with its value or word.
          *
          *     ``taken_at`` and ``sent_at`` are by the clock of who sends it: how far that clock is off follows from ``sent_at``.
+         *     ``must_prove``: a drop that says nothing of its circuit is refused, while it can still be measured better.
          */
         ReadingValues: {
             /**
@@ -5411,6 +5412,11 @@ export interface components {
             sent_at?: string | null;
             /** Supersedes */
             supersedes?: string | null;
+            /**
+             * Must Prove
+             * @default false
+             */
+            must_prove?: boolean;
         };
         /**
          * Came

@@ -36,7 +36,7 @@ export function SavingTrouble({ readingFails }: { readingFails: string | undefin
       ? ` ${waiting === 1 ? "Your change is" : `Your ${waiting} changes are`} kept and saved when it is back.`
       : "";
   return (
-    <div className="trouble" role="alert">
+    <div className="trouble passing" role="alert">
       {reasonOf(trouble?.code, trouble?.message ?? readingFails ?? "")}.{kept} Trying again …
     </div>
   );

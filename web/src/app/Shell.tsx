@@ -7,6 +7,7 @@ import { Link, NavLink, Outlet, useNavigate, useParams } from "react-router";
 import { answer, api } from "../api/client";
 import { useBoard, useForms, useSession } from "../api/queries";
 import { attempt, save, useSaving } from "../api/saving";
+import { forget } from "../offline/kept";
 import { STATE_NAME } from "../parts/families";
 import { GoTo } from "./GoTo";
 import { KeysHelp } from "./KeysHelp";
@@ -175,6 +176,7 @@ function PersonMenu() {
   async function signOut() {
     await answer(api.DELETE("/api/session"));
     client.clear();
+    await forget();
     window.location.assign("/");
   }
   return (

@@ -48,6 +48,7 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
       current_a: current_a?.trim() || null,
       lead_offset: lead_offset?.trim() || 0,
       supersedes: corrects?.id ?? null,
+      must_prove: true,
     } as Schemas["ReadingValues"];
     await save("log a reading", "post", "/api/jobs/{job_id}/readings", { job_id: view.job_id }, body);
   }

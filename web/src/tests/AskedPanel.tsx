@@ -3,18 +3,29 @@ import { Button, TextInput } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import type { AskedTest, Stage } from "../api/queries";
-import { save } from "../api/saving";
+import { save, type Write } from "../api/saving";
 import { type KeyBinding, useKeys } from "../app/keys";
 import { NumberPad } from "./NumberPad";
 import { PhotoButton } from "./PhotoButton";
 import { ProbeStrip } from "./ProbeStrip";
-import { cameText, compare, expectedText, lookOf, numberOf, targetText, unitOf } from "./say";
+import {
+  about,
+  cameText,
+  compare,
+  expectedText,
+  lookOf,
+  numberOf,
+  targetText,
+  unitOf,
+  waitingText,
+} from "./say";
 import type { Meter } from "./useMeter";
 
 type Props = {
   jobId: string;
   test: AskedTest;
   stage: Stage;
+  waits: Write | null;
   place: string;
   small: boolean;
   meter: Meter;
@@ -23,7 +34,7 @@ type Props = {
   onStep: (by: number) => void;
 };
 
-export function AskedPanel({ jobId, test, stage, place, small, meter, pieces, keys, onStep }: Props) {
+export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pieces, keys, onStep }: Props) {
   const [typed, setTyped] = useState("");
   const [milli, setMilli] = useState(false);
   const [note, setNote] = useState("");
@@ -50,7 +61,14 @@ export function AskedPanel({ jobId, test, stage, place, small, meter, pieces, ke
     } as Schemas["ReadingValues"];
     onStep(1);
     try {
-      await save(`log ${test.title}`, "post", "/api/jobs/{job_id}/readings", { job_id: jobId }, body);
+      await save(
+        `log ${test.title}`,
+        "post",
+        "/api/jobs/{job_id}/readings",
+        { job_id: jobId },
+        body,
+        about(test, stage),
+      );
     } catch (error) {
       if (error instanceof ApiError) setProblem(error.message);
     }
@@ -190,7 +208,10 @@ export function AskedPanel({ jobId, test, stage, place, small, meter, pieces, ke
           </Button>
         )}
       </div>
-      {logged && came && (
+      {waits && (
+        <p className="logged waits">▲ {waitingText(test, waits)} waits until the server can be reached.</p>
+      )}
+      {!waits && logged && came && (
         <p className="logged">
           <span className={`verdict ${logged.look}`}>
             <span aria-hidden="true">{logged.shape}</span> {logged.word}

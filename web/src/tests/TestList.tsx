@@ -1,7 +1,8 @@
 /** The tests in working order, by what comes first in safety; each with what one should read, or what was read. */
 import { useEffect, useRef } from "react";
 import type { AskedTest, Stage } from "../api/queries";
-import { cameText, expectedText, lookOf } from "./say";
+import type { Write } from "../api/saving";
+import { about, cameText, expectedText, lookOf, waitingText } from "./say";
 
 const GROUPS: Record<AskedTest["group"], string> = {
   "before power": "Before power",
@@ -15,9 +16,15 @@ const GROUPS: Record<AskedTest["group"], string> = {
   pins: "Pin by pin",
 };
 
-type Props = { tests: AskedTest[]; chosen: string | null; stage: Stage; onChoose: (id: string) => void };
+type Props = {
+  tests: AskedTest[];
+  waiting: Map<string, Write>;
+  chosen: string | null;
+  stage: Stage;
+  onChoose: (id: string) => void;
+};
 
-export function TestList({ tests, chosen, stage, onChoose }: Props) {
+export function TestList({ tests, waiting, chosen, stage, onChoose }: Props) {
   const row = useRef<HTMLLIElement>(null);
   useEffect(() => {
     if (chosen) row.current?.scrollIntoView({ block: "nearest" });
@@ -28,16 +35,28 @@ export function TestList({ tests, chosen, stage, onChoose }: Props) {
       {tests.map((test, index) => (
         <li key={test.id} ref={test.id === chosen ? row : undefined}>
           {tests[index - 1]?.group !== test.group && <h3>{GROUPS[test.group]}</h3>}
-          <Row test={test} stage={stage} chosen={test.id === chosen} onChoose={() => onChoose(test.id)} />
+          <Row
+            test={test}
+            waits={waiting.get(about(test, stage))}
+            stage={stage}
+            chosen={test.id === chosen}
+            onChoose={() => onChoose(test.id)}
+          />
         </li>
       ))}
     </ul>
   );
 }
 
-type RowProps = { test: AskedTest; stage: Stage; chosen: boolean; onChoose: () => void };
+type RowProps = {
+  test: AskedTest;
+  waits: Write | undefined;
+  stage: Stage;
+  chosen: boolean;
+  onChoose: () => void;
+};
 
-function Row({ test, stage, chosen, onChoose }: RowProps) {
+function Row({ test, waits, stage, chosen, onChoose }: RowProps) {
   const came = test[stage];
   const look = lookOf(came);
   return (
@@ -48,7 +67,11 @@ function Row({ test, stage, chosen, onChoose }: RowProps) {
       onClick={onChoose}
     >
       <span className="title">{test.title}</span>
-      {came && look ? (
+      {waits ? (
+        <span className="came waits">
+          <span className="mono">{waitingText(test, waits)}</span>, waits
+        </span>
+      ) : came && look ? (
         <span className={`came verdict ${look.look}`}>
           <span aria-hidden="true">{look.shape}</span> <span className="mono">{cameText(test, came)}</span>
           <span className="hidden-word"> {look.word}</span>

@@ -4,11 +4,11 @@ import { useMediaQuery } from "@mantine/hooks";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { type AskedTest, useBoard, useInstruments, useStage, useTests } from "../api/queries";
-import { useSaving } from "../api/saving";
+import { useSaving, useWaiting } from "../api/saving";
 import type { KeyBinding } from "../app/keys";
 import { AskedPanel } from "./AskedPanel";
 import { BeforeAfter } from "./BeforeAfter";
-import { lookOf } from "./say";
+import { about, lookOf } from "./say";
 import { TestList } from "./TestList";
 import { useMeter } from "./useMeter";
 
@@ -37,7 +37,9 @@ function Room({ jobId, circuits }: { jobId: string; circuits: { value: string; l
   const here = all.find((test) => test.id === chosen);
   const whole = here?.only_if ?? here?.id;
   const shown = all.filter(({ only_if }) => only_if === null || (pieces && only_if === whole));
-  const test = shown.find(({ id }) => id === chosen) ?? shown.find((each) => !each[stage]) ?? shown[0];
+  const waiting = useWaiting();
+  const isDone = (each: AskedTest) => each[stage] !== null || waiting.has(about(each, stage));
+  const test = shown.find(({ id }) => id === chosen) ?? shown.find((each) => !isDone(each)) ?? shown[0];
   const meter = useMeter(jobId, test, useInstruments().data ?? []);
 
   const at = test ? shown.indexOf(test) : -1;
@@ -55,7 +57,7 @@ function Room({ jobId, circuits }: { jobId: string; circuits: { value: string; l
 
   if (asked.isError) return <p className="page empty">{asked.error.message}</p>;
   if (!asked.data) return <p className="page quiet">Working out what one should read …</p>;
-  const done = shown.filter((each) => each[stage]).length;
+  const done = shown.filter(isDone).length;
   const has = (one: AskedTest) => all.some(({ only_if }) => only_if === (one.only_if ?? one.id));
   const over = shown.filter((each) => lookOf(each[stage])?.look === "fail").length;
   return (
@@ -79,7 +81,15 @@ function Room({ jobId, circuits }: { jobId: string; circuits: { value: string; l
             setChosen(null);
           }}
         />
-        {!small && <TestList tests={shown} chosen={test?.id ?? null} stage={stage} onChoose={setChosen} />}
+        {!small && (
+          <TestList
+            tests={shown}
+            waiting={waiting}
+            chosen={test?.id ?? null}
+            stage={stage}
+            onChoose={setChosen}
+          />
+        )}
       </section>
       {test ? (
         <AskedPanel
@@ -87,6 +97,7 @@ function Room({ jobId, circuits }: { jobId: string; circuits: { value: string; l
           jobId={jobId}
           test={test}
           stage={stage}
+          waits={waiting.get(about(test, stage)) ?? null}
           place={`${at + 1} of ${shown.length}`}
           small={small}
           meter={meter}

@@ -1,5 +1,6 @@
 /** What one should read and what came, as it is written beside a meter. */
-import type { AskedTest, Came } from "../api/queries";
+import type { AskedTest, Came, Stage } from "../api/queries";
+import type { Write } from "../api/saving";
 
 const UNITS: Partial<Record<string, string>> = {
   voltage: "V",
@@ -68,4 +69,16 @@ export function lookOf(came: Came | null): { shape: string; word: string; look: 
   if (outcome.compared === "as expected") return { shape: "●", word: "as expected", look: "pass" };
   if (outcome.compared === "not known") return { shape: "○", word: "not known", look: "unknown" };
   return { shape: "▲", word: outcome.compared, look: "marginal" };
+}
+
+/** What a reading is of while it waits to be sent. */
+export const about = (test: AskedTest, stage: Stage) => `${test.id} ${stage}`;
+
+/** What waits of a test, as it is written. */
+export function waitingText(test: AskedTest, write: Write): string {
+  const { measurement } = (write.body ?? {}) as { measurement?: { value?: number; outcome?: string } };
+  return cameText(test, {
+    value: measurement?.value ?? null,
+    outcome: (measurement?.outcome ?? null) as null,
+  });
 }
