@@ -17,7 +17,7 @@ from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from ops import bench_charging, bench_network, bench_planning, bench_states
+from ops import bench_charging, bench_network, bench_planning, bench_states, bench_tests
 from ops.application import ROOT, Application
 
 PORT = 8017
@@ -226,6 +226,7 @@ def main() -> None:
         with _running(state) as application:
             in_browser(application)
             what_if(application)
+            bench_tests.over_http(_Client(application).call)
         second_start(state)
     finally:
         shutil.rmtree(state)
@@ -233,6 +234,7 @@ def main() -> None:
     bench_charging.main()
     bench_network.main()
     bench_states.main()
+    bench_tests.main()
 
 
 if __name__ == "__main__":

@@ -145,7 +145,7 @@ class JobsOnTheCommandLine(TestCase):
 
     def test_states_are_proved_and_pulled_and_their_json_is_a_contract(self) -> None:
         found = json.loads(run("states", MINIBUS, "--stage", "found", "--json").stdout)
-        self.assertEqual((found["situations"], len(found["matrix"])), (88, 14 * 6))
+        self.assertEqual((found["situations"], len(found["matrix"])), (88, 16 * 6))
         cell = next(each for each in found["matrix"] if (each["device"], each["state"]) == ("y1", "road"))
         self.assertEqual((cell["meant"], cell["does"], cell["inputs"]["heater"]), ("must not", "runs", "on"))
         worst = found["forbidden"][0]
@@ -158,6 +158,29 @@ class JobsOnTheCommandLine(TestCase):
         self.assertEqual((pulled["part"], dead), ("f3", {"on", "cranking", "idle", "road"}))
         drive = run("states", VAN, "--stage", "found", "--way", "off, on, cranking, idle, off").stdout
         self.assertIn("off: the engine runs on", drive)
+
+    def test_tests_are_measured_as_they_are_asked_for(self) -> None:
+        """What ``tests`` expects is what ``measure`` shows on sound metal; 0.3 Ω in W9 is five volts of the cold box."""
+        asked = json.loads(run("tests", VAN, "--circuit", "Cold box feed", "--json").stdout)
+        with TemporaryDirectory() as folder:
+            listed, fault = Path(folder, "tests.json"), Path(folder, "fault.json")
+            listed.write_text(json.dumps(asked))
+            fault.write_text('{"part": "w9", "fault": "thin place", "ohm": 0.3}')
+            sound, broken = (
+                json.loads(run("measure", VAN, "--measurements", str(listed), *more, "--json").stdout)
+                for more in ((), ("--fault", str(fault)))
+            )
+            fault.write_text('{"part": "w9", "fault": "melted"}')
+            refused = run("measure", VAN, "--measurements", str(listed), "--fault", str(fault))
+        for test, shown in zip(asked, sound, strict=True):
+            expected = test["expected"]
+            self.assertEqual(shown["outcome"], expected.get("outcome"), test["title"])
+            self.assertAlmostEqual(shown["value"] or 0.0, expected.get("value", 0.0), places=6, msg=test["title"])
+        place = next(number for number, each in enumerate(asked) if each["title"].endswith("supply drop"))
+        self.assertAlmostEqual(broken[place]["value"] - sound[place]["value"], 5.1, delta=0.3)
+        self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
+        self.assertIn("0.fault", refused.stderr)
+        self.assertIn('no circuit "Moon"', run("tests", VAN, "--circuit", "Moon").stderr)
 
     def test_states_asked_wrongly_are_refused_in_a_line(self) -> None:
         for asked, hint in (
@@ -182,7 +205,7 @@ class JobsOnTheCommandLine(TestCase):
 
     def test_check_and_schema(self) -> None:
         self.assertIn("nothing wrong", run("check", VAN).stdout)
-        self.assertEqual(json.loads(run("schema").stdout)["properties"]["version"]["const"], 1)
+        self.assertEqual(json.loads(run("schema").stdout)["properties"]["version"]["const"], 2)
         with NamedTemporaryFile("w", suffix=".json") as broken:
             broken.write(Path(VAN).read_text().replace('"to_point": "main"', '"to_point": "nowhere"'))
             broken.flush()
@@ -336,7 +359,7 @@ class Budget(TestCase):
         document = json.loads(Path(VAN).read_text())
         document["devices"] = [each for each in document["devices"] if each["spec"]["kind"] != "battery"]
         document["circuits"] = [each for each in document["circuits"] if each.get("device_id") != "g1"]
-        document["readings"] = [each for each in document["readings"] if each["circuit"] != "charge-cable"]
+        document["readings"] = [each for each in document["readings"] if each.get("circuit") != "charge-cable"]
         with NamedTemporaryFile("w", suffix=".json") as without:
             json.dump(document, without)
             without.flush()

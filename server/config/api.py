@@ -12,6 +12,7 @@ from budget.api import router as budget_router
 from config.contract import Api
 from config.problems import field_of, plain_message
 from job_files.api import router as job_files_router
+from job_files.measurements_api import router as measurements_router
 from jobs.api import router as jobs_router
 from network.board_api import router as board_router
 from network.circuits_api import router as circuits_router
@@ -49,6 +50,7 @@ api.add_router("", tests_router)
 api.add_router("", photos_router)
 api.add_router("", instruments_router)
 api.add_router("", job_files_router)
+api.add_router("", measurements_router)
 
 
 def _answer(request: HttpRequest, status: int, code: str, message: str, **more: Any) -> HttpResponse:

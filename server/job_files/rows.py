@@ -1,5 +1,6 @@
 """A job file into the rows of a new job, and a job's rows into its file."""
 
+from collections.abc import Iterable
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -29,13 +30,16 @@ def write_job(file: JobFile, person: Person, job_id: UUID | None = None) -> Job:
         )
         vehicle = vehicle_of(file)
         new = fill_job(job, vehicle, same_ids(vehicle))
-        _write_readings(file, job, person, new)
+        write_readings(file.readings, job, person, new)
     return job
 
 
-def _write_readings(file: JobFile, job: Job, person: Person, new: Ids) -> None:
-    written: dict[str, Reading] = {}
-    for reading in sorted(file.readings, key=lambda each: each.taken_at):
+def write_readings(readings: Iterable[FileReading], job: Job, person: Person, new: Ids) -> None:
+    """Write measurements into a job whose rows ``new`` names by the ids that the file has."""
+    listed = list(readings)
+    earlier = [each.supersedes for each in listed if each.supersedes]
+    written = {each.file_id: each for each in Reading.objects.filter(job=job, file_id__in=earlier)}
+    for reading in sorted(listed, key=lambda each: each.taken_at):
         measured = with_new_ids(reading, new)
         written[reading.id] = Reading.objects.create(
             file_id=reading.id,
@@ -58,11 +62,15 @@ COLUMNS = ("value", "outcome", "current_a", "lead_offset", "meter", "note", "tak
 def read_job(job: Job) -> JobFile:
     """The job file of a stored job."""
     stored = network_of(job)
-    rows = Reading.objects.filter(job=job).select_related("circuit", "supersedes", *LINKS)
-    living = [row for row in rows if all(each is None or each.live for each in _linked(row))]
-    readings = [_file_reading(row, stored.ids_in_files) for row in living]
+    readings = file_readings(job, stored.ids_in_files)
     head = JobHead(name=job.name, vehicle=job.vehicle, wish=job.wish)
     return job_file_of(head, with_ids(stored.vehicle, stored.ids_in_files), readings)
+
+
+def file_readings(job: Job, ids: Ids) -> list[FileReading]:
+    """The measurements of what still lives in a job, under the ids that files have."""
+    rows = Reading.objects.filter(job=job).select_related("circuit", "supersedes", *LINKS)
+    return [_file_reading(row, ids) for row in rows if all(each is None or each.live for each in _linked(row))]
 
 
 def _linked(row: Reading) -> tuple[Any, ...]:

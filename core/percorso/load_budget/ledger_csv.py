@@ -1,7 +1,5 @@
 """The load ledger as a CSV file, out and in: read line by line, every wrong one named, before anything is changed."""
 
-import csv
-import io
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Literal
@@ -10,10 +8,11 @@ from pydantic import TypeAdapter, ValidationError
 
 from percorso.changes.edits import AddDevice, ChangeDevice
 from percorso.changes.parts import with_device
+from percorso.csv_lines import Format, line_place, of_pydantic, read_lines
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.load_budget.ledger import Entry
 from percorso.names import Name
-from percorso.spreadsheet import as_it_was, csv_text
+from percorso.spreadsheet import csv_text
 from percorso.vehicle.devices import DEVICE_KINDS, DEVICE_LETTER, DEVICE_SPEC, new_device
 from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Device, Vehicle, next_designation
@@ -55,6 +54,7 @@ class LedgerRow:
 
 
 COLUMNS = tuple(LedgerRow.__annotations__)
+FORM = Format("ledger", "consumers", COLUMNS, _NEEDED, MAX_LINES, MAX_BYTES)
 
 
 def ledger_csv(entries: Iterable[Entry]) -> str:
@@ -93,7 +93,8 @@ def read_ledger_csv(text: str | bytes, vehicle: Vehicle, new_id: Callable[[], st
 
     Raises JobFileError, whose problems list every wrong line by its number and column.
     """
-    rows = _rows(_decoded(text))
+    rows = read_lines(text, FORM)
+    _check_says_how_much(rows[0][1])
     problems: list[FileProblem] = []
     lines: list[LedgerLine] = []
     seen: dict[str, int] = {}
@@ -102,14 +103,14 @@ def read_ledger_csv(text: str | bytes, vehicle: Vehicle, new_id: Callable[[], st
         try:
             read = _line(number, cells, grown, new_id)
         except ValidationError as error:
-            problems += [_of_pydantic(number, item) for item in error.errors()]
+            problems += [of_pydantic(number, item, FORM) for item in error.errors()]
             continue
         except PercorsoError as error:
-            problems.append(FileProblem(_place(number, error.field), str(error)))
+            problems.append(FileProblem(line_place(number, error.field), str(error)))
             continue
         name = read.device.name
         if name in seen:
-            problems.append(FileProblem(_place(number, ("name",)), f'"{name}" stands on line {seen[name]} already'))
+            problems.append(FileProblem(line_place(number, ("name",)), f'"{name}" stands on line {seen[name]} already'))
         seen.setdefault(name, number)
         lines.append(read)
         grown = with_device(grown, read.device)
@@ -133,67 +134,11 @@ def _edit(line: LedgerLine) -> AddDevice | ChangeDevice:
     return ChangeDevice(device_id=device.id, change=values)
 
 
-def _decoded(text: str | bytes) -> str:
-    if len(text) > MAX_BYTES:
-        raise _whole(f"the file is larger than {MAX_BYTES // 1_000_000} MB; a ledger of {MAX_LINES} consumers is not")
-    decoded = text.decode("utf-8-sig", errors="replace") if isinstance(text, bytes) else text
-    if "\ufffd" in decoded:
-        raise _whole("the file is not UTF-8 text; save it as CSV UTF-8")
-    return decoded.removeprefix("\ufeff")
-
-
-def _whole(message: str) -> JobFileError:
-    return JobFileError([FileProblem("line 1", message)])
-
-
-def _place(number: int, field: tuple[str | int, ...] = ()) -> str:
-    return f"line {number}" + (f", {field[0]}" if field else "")
-
-
-def _rows(text: str) -> list[tuple[int, dict[str, str]]]:
-    """Line number and cells by column of every line that is not empty."""
-    reader = csv.reader(io.StringIO(text, newline=""), strict=True)
-    rows: list[tuple[int, dict[str, str]]] = []
-    problems: list[FileProblem] = []
-    try:
-        header = [each.strip() for each in next(reader, [])]
-        _check_header(header)
-        for cells in reader:
-            if not any(cell.strip() for cell in cells):
-                continue
-            if len(rows) == MAX_LINES:
-                raise _whole(f"the file has more than {MAX_LINES} lines; a vehicle has fewer consumers")
-            if len(cells) != len(header):
-                problems.append(FileProblem(_place(reader.line_num), _wrong_count(len(cells), len(header))))
-                continue
-            rows.append((reader.line_num, dict(zip(header, (as_it_was(each.strip()) for each in cells), strict=True))))
-    except csv.Error as error:
-        raise JobFileError([*problems, FileProblem(_place(reader.line_num), f"this is no CSV: {error}")]) from error
-    if problems:
-        raise JobFileError(problems)
-    if not rows:
-        raise _whole("the file has no consumers below its header")
-    return rows
-
-
-def _wrong_count(cells: int, columns: int) -> str:
-    hint = "; write decimals with a point, and text with a comma in quotes" if cells > columns else ""
-    return f"{cells} cells under {columns} columns{hint}"
-
-
-def _check_header(header: list[str]) -> None:
-    if not header:
-        raise _whole("the file is empty")
-    if len(header) == 1 and any(mark in header[0] for mark in ";\t|"):
-        raise _whole("the columns are not separated by commas; save it as CSV with commas and decimal points")
-    problems = [f'"{each}" is not a column of the ledger' for each in header if each not in COLUMNS]
-    problems += [f'the column "{each}" stands twice' for each in dict.fromkeys(header) if header.count(each) > 1]
-    problems += [f'there is no column "{each}"' for each in _NEEDED if each not in header]
-    if not {"rated_a", "rated_w"} & set(header):
-        problems.append('there is neither a column "rated_a" nor "rated_w"')
-    if problems:
+def _check_says_how_much(cells: Mapping[str, str]) -> None:
+    if not {"rated_a", "rated_w"} & set(cells):
         known = f"columns are {', '.join(COLUMNS)}"
-        raise JobFileError([FileProblem("line 1", each) for each in [*problems, known]])
+        missing = 'there is neither a column "rated_a" nor "rated_w"'
+        raise JobFileError([FileProblem("line 1", each) for each in (missing, known)])
 
 
 def _line(number: int, cells: Mapping[str, str], vehicle: Vehicle, new_id: Callable[[], str]) -> LedgerLine:
@@ -238,10 +183,3 @@ def _value(column: str, cell: str) -> Any:
                 return cell
             raise PercorsoError(f'"{cell}" is not a number; decimals have a point', field=(column,)) from None
     return cell
-
-
-def _of_pydantic(number: int, item: Any) -> FileProblem:
-    error = item.get("ctx", {}).get("error")
-    said = error.field if isinstance(error, PercorsoError) and error.field else item["loc"]
-    column = next((step for step in said if step in COLUMNS), "name")
-    return FileProblem(_place(number, (column,)), str(item["msg"]).removeprefix("Value error, "))

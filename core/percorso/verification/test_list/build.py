@@ -63,12 +63,20 @@ def _of_vehicle(network: Network, stage: Stage) -> Iterator[Asked]:
 
 
 def _once(asked: Iterable[Asked]) -> list[Asked]:
-    """Each measurement once, however many ask for it; what it must come to is said by the first that says so."""
+    """Each measurement once, however many ask for it; what it must come to is said by the first that says so.
+
+    A piece stays with the side whose piece it is, under whatever circuit that is asked.
+    """
     found: dict[tuple[object, ...], Asked] = {}
-    for each in asked:
-        known = found.setdefault(each.measurement.key, each)
+    kept_as: dict[str, str] = {}
+    for one in asked:
+        whole = kept_as.get(one.only_if or "")
+        each = replace(one, only_if=whole) if whole else one
+        key = each.only_if, *each.measurement.key
+        known = found.setdefault(key, each)
+        kept_as[each.id] = known.id
         if known.target is None and each.target is not None:
-            found[each.measurement.key] = replace(known, target=each.target)
+            found[key] = replace(known, target=each.target)
     return list(found.values())
 
 
@@ -76,11 +84,11 @@ def _by_situation(asked: Iterable[Asked]) -> list[Asked]:
     """By group, in it by state, and what is measured in one situation together as situations first come up."""
     first: dict[tuple[object, ...], int] = {}
     for place, each in enumerate(asked):
-        first.setdefault(each.measurement.situation.key, place)
+        first.setdefault((each.group, each.measurement.situation.key), place)
 
     def order(each: Asked) -> tuple[int, int, int]:
         situation = each.measurement.situation
-        return GROUPS.index(each.group), STATES.index(situation.state), first[situation.key]
+        return GROUPS.index(each.group), STATES.index(situation.state), first[each.group, situation.key]
 
     return sorted(asked, key=order)
 

@@ -1,0 +1,97 @@
+"""HTTP API of measurements as a CSV file: out, and in after every line was looked at."""
+
+import re
+from dataclasses import fields
+from typing import Literal
+from uuid import UUID, uuid4
+
+from django.db import transaction
+from django.http import HttpResponse
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from job_files.rows import file_readings, write_readings
+from jobs.models import Job
+from jobs.schemas import AS_CSV, Body
+from network.assembly import StoredNetwork, network_of
+from percorso.errors import PercorsoError
+from percorso.files.measurements_csv import FORM, MeasurementLine, measurements_csv, read_measurements_csv
+from percorso.vehicle.ids import Ids, with_ids
+from verification.api import job_of
+from verification.models import Reading
+from workshop.signed_in import SignedInRequest
+
+router = Router(tags=["measurements"])
+
+
+class MeasurementsFile(Body):
+    """The text of a file of measurements."""
+
+    text: str = Field(max_length=FORM.most_bytes)
+
+
+class LineOut(BaseModel):
+    """What one line of a file is, and what becomes of it."""
+
+    line: int
+    quantity: str
+    said: str
+    does: Literal["add", "leave"]
+
+
+@router.get("/jobs/{job_id}/measurements.csv", openapi_extra=AS_CSV)
+def read_measurements(request: SignedInRequest, job_id: UUID) -> HttpResponse:
+    """Every measurement of a job as CSV, in SI units."""
+    job = job_of(request, job_id)
+    stored = network_of(job)
+    ids = stored.ids_in_files
+    text = measurements_csv(file_readings(job, ids), with_ids(stored.vehicle, ids))
+    called = re.sub(r"[^A-Za-z0-9]+", "-", f"{job.vehicle} measurements").strip("-").lower()
+    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{called}.csv"'
+    return response
+
+
+@router.post("/jobs/{job_id}/measurements/preview", response=list[LineOut])
+def preview_measurements(request: SignedInRequest, job_id: UUID, file: MeasurementsFile) -> list[LineOut]:
+    """Check a file of measurements and say what each line will do; nothing is written."""
+    job = job_of(request, job_id)
+    return _told(_lines(job, network_of(job), file.text))
+
+
+@router.post("/jobs/{job_id}/measurements", response=list[LineOut])
+def write_measurements(request: SignedInRequest, job_id: UUID, file: MeasurementsFile) -> list[LineOut]:
+    """Write what a file adds: all of it, or nothing. What the job has already stays as it is."""
+    job = job_of(request, job_id)
+    with transaction.atomic():
+        Job.objects.select_for_update().get(pk=job.pk)
+        stored = network_of(job)
+        lines = _lines(job, stored, file.text)
+        new = [each.reading for each in lines if each.does == "add"]
+        write_readings(new, job, request.user, _rows_by_file_id(stored))
+    return _told(lines)
+
+
+def _lines(job: Job, stored: StoredNetwork, text: str) -> tuple[MeasurementLine, ...]:
+    """The lines of a file. Raises JobFileError, and PercorsoError where one supersedes what is superseded already."""
+    known = dict(Reading.objects.filter(job=job).values_list("file_id", "superseded_by"))
+    vehicle = with_ids(stored.vehicle, stored.ids_in_files)
+    lines = read_measurements_csv(text, vehicle, known, lambda: str(uuid4()))
+    for each in lines:
+        if each.does == "add" and known.get(each.reading.supersedes or "") is not None:
+            raise PercorsoError(f"line {each.line}: that reading was superseded already", field=("text",))
+    return lines
+
+
+def _rows_by_file_id(stored: StoredNetwork) -> Ids:
+    rows = {file_id: row_id for row_id, file_id in stored.file_ids.items()}
+    return Ids(*(rows for _ in fields(Ids)))
+
+
+def _told(lines: tuple[MeasurementLine, ...]) -> list[LineOut]:
+    return [LineOut(line=each.line, quantity=each.reading.quantity, said=_said(each), does=each.does) for each in lines]
+
+
+def _said(line: MeasurementLine) -> str:
+    reading = line.reading
+    return reading.outcome or "" if reading.value is None else f"{reading.value:g}"
