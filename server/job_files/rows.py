@@ -1,6 +1,7 @@
 """A job file into the rows of a new job, and a job's rows into its file."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from types import MappingProxyType
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -9,15 +10,23 @@ from django.db import transaction
 from jobs.models import Job
 from network.assembly import network_of
 from network.copying import fill_job
-from percorso.files.job_file import FileReading, JobFile, JobHead, job_file_of, vehicle_of
+from percorso.files.job_file import FilePhoto, FileReading, JobFile, JobHead, job_file_of, vehicle_of
 from percorso.vehicle.ids import Ids, same_ids, with_ids
 from percorso.verification.renaming import renamed, with_new_ids
-from verification.models import Reading
+from verification.keeping import photo_of
+from verification.models import Photo, Reading
 from workshop.models import Person
 
+NO_PICTURES: Mapping[str, bytes] = MappingProxyType({})
 
-def write_job(file: JobFile, person: Person, job_id: UUID | None = None) -> Job:
-    """Open a new job in the person's shop with everything a checked file holds: all of it, or nothing."""
+
+def write_job(
+    file: JobFile, person: Person, job_id: UUID | None = None, pictures: Mapping[str, bytes] = NO_PICTURES
+) -> Job:
+    """Open a new job in the person's shop with everything a checked file holds: all of it, or nothing.
+
+    A file only refers to photos: one is kept whose picture is given by the photo's id, or is in the shop already.
+    """
     with transaction.atomic():
         job = Job.objects.create(
             id=job_id or uuid4(),
@@ -31,7 +40,26 @@ def write_job(file: JobFile, person: Person, job_id: UUID | None = None) -> Job:
         vehicle = vehicle_of(file)
         new = fill_job(job, vehicle, same_ids(vehicle))
         write_readings(file.readings, job, person, new)
+        _write_photos(file, job, person, new, pictures)
     return job
+
+
+def _write_photos(file: JobFile, job: Job, person: Person, new: Ids, pictures: Mapping[str, bytes]) -> None:
+    readings = dict(Reading.objects.filter(job=job).values_list("file_id", "id"))
+    for each in file.photos:
+        links = {
+            "reading_id": readings.get(each.reading or ""),
+            "point_id": new.points.get(each.point or ""),
+            "segment_id": new.segments.get(each.segment or ""),
+            "device_id": new.devices.get(each.device or ""),
+        }
+        columns: dict[str, Any] = {"job": job, "file_id": each.id, "caption": each.caption, "taken_by": person, **links}
+        same = Photo.objects.filter(job__shop=job.shop, sha256=each.sha256).first()
+        if each.id in pictures:
+            photo_of(pictures[each.id], **columns).save()
+        elif same is not None:
+            kept = {name: getattr(same, name) for name in ("sha256", "picture", "thumbnail", "width", "height")}
+            Photo.objects.create(**columns, **kept)
 
 
 def write_readings(readings: Iterable[FileReading], job: Job, person: Person, new: Ids) -> None:
@@ -64,7 +92,20 @@ def read_job(job: Job) -> JobFile:
     stored = network_of(job)
     readings = file_readings(job, stored.ids_in_files)
     head = JobHead(name=job.name, vehicle=job.vehicle, wish=job.wish)
-    return job_file_of(head, with_ids(stored.vehicle, stored.ids_in_files), readings)
+    told = {each.id for each in readings}
+    photos = [each for each in _file_photos(job) if each.reading is None or each.reading in told]
+    return job_file_of(head, with_ids(stored.vehicle, stored.ids_in_files), readings, photos)
+
+
+def _file_photos(job: Job) -> list[FilePhoto]:
+    """The photos of what still lives in a job."""
+    subjects = ("reading", "point", "segment", "device")
+    found = []
+    for row in Photo.objects.filter(job=job).select_related(*subjects):
+        links = {name: linked.file_id for name in subjects if (linked := getattr(row, name)) is not None}
+        if getattr(row.point or row.segment or row.device, "live", True):
+            found.append(FilePhoto(id=row.file_id, sha256=row.sha256, caption=row.caption, **links))
+    return found
 
 
 def file_readings(job: Job, ids: Ids) -> list[FileReading]:

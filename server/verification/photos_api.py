@@ -3,7 +3,6 @@
 from typing import Annotated, Any, Literal
 from uuid import UUID, uuid4
 
-from django.core.files.base import ContentFile
 from django.db import IntegrityError, transaction
 from django.http import FileResponse, Http404
 from ninja import File, Form, Router, Schema, UploadedFile
@@ -12,8 +11,9 @@ from pydantic import Field
 from jobs.models import Device, Job, Point, Segment
 from percorso.names import Note
 from verification.api import job_of
+from verification.keeping import photo_of
 from verification.models import Photo, Reading
-from verification.pictures import MOST_BYTES, PictureError, picture
+from verification.pictures import MOST_BYTES, PictureError
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["photos"])
@@ -67,19 +67,8 @@ def take_photo(
 
 
 def _kept_once(request: SignedInRequest, job: Job, values: PhotoValues, sent: bytes) -> Photo:
-    made = picture(sent)
-    row = Photo(
-        id=values.id,
-        job=job,
-        sha256=made.sha256,
-        caption=values.caption,
-        width=made.width,
-        height=made.height,
-        taken_by=request.user,
-        **{f"{values.of}_id": values.subject_id},
-    )
-    row.picture.save(f"{values.id}.jpg", ContentFile(made.full), save=False)
-    row.thumbnail.save(f"{values.id}-small.jpg", ContentFile(made.thumbnail), save=False)
+    links = {f"{values.of}_id": values.subject_id}
+    row = photo_of(sent, id=values.id, job=job, caption=values.caption, taken_by=request.user, **links)
     try:
         with transaction.atomic():
             row.save(force_insert=True)

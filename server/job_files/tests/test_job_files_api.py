@@ -6,11 +6,16 @@ from typing import Any
 from uuid import uuid4
 
 from jobs.models import Device, Job, Segment
-from percorso.files.job_file import write_job_file
+from percorso.files.job_file import JobFile, write_job_file
 from percorso.files.reading import read_job_file
 from workshop.tests.case import ShopCase
 
 DEMO = sorted((Path(__file__).parents[3] / "demo").glob("*.json"))
+
+
+def without_photos(file: JobFile) -> JobFile:
+    """A file as a shop exports it that does not have the pictures of its photos."""
+    return file.model_copy(update={"photos": []})
 
 
 class JobFiles(ShopCase):
@@ -33,7 +38,7 @@ class JobFiles(ShopCase):
             once = self.exported(self.send(f"?id={uuid4()}", text)["id"])
             twice = self.exported(self.send(f"?id={uuid4()}", once)["id"])
             self.assertEqual(once, twice, path.stem)
-            self.assertEqual(once.decode(), write_job_file(read_job_file(text)))
+            self.assertEqual(once.decode(), write_job_file(without_photos(read_job_file(text))))
 
     def test_sent_twice_it_is_opened_once(self) -> None:
         job = str(uuid4())

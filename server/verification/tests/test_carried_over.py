@@ -19,7 +19,7 @@ class RowsFromBefore(TransactionTestCase):
         self.old = executor.loader.project_state([*BEFORE, *others]).apps
 
     def test_a_drop_becomes_a_measurement(self) -> None:
-        make = {name: self.old.get_model(*name.split(".")).objects for name in MODELS}
+        make = {name: self.old.get_model(name).objects for name in MODELS}
         shop = make["workshop.Shop"].create(name="Officina di prova")
         person = make["workshop.Person"].create(username="prova", shop=shop)
         job = make["jobs.Job"].create(shop=shop, name="Ground", vehicle="Tractor")

@@ -1,5 +1,5 @@
 /** Does the metal agree? Tests in working order, what one should read, what was read, before and after. */
-import { Button, NativeSelect } from "@mantine/core";
+import { Button, FileButton, NativeSelect } from "@mantine/core";
 import { useMediaQuery } from "@mantine/hooks";
 import { useState } from "react";
 import { useParams } from "react-router";
@@ -8,8 +8,10 @@ import { useSaving, useWaiting } from "../api/saving";
 import type { KeyBinding } from "../app/keys";
 import { AskedPanel } from "./AskedPanel";
 import { BeforeAfter } from "./BeforeAfter";
+import { ImportMeasurements } from "./ImportMeasurements";
 import { about, lookOf } from "./say";
 import { TestList } from "./TestList";
+import { TestSheet } from "./TestSheet";
 import { useMeter } from "./useMeter";
 
 export function TestsRoom() {
@@ -23,14 +25,18 @@ export function TestsRoom() {
       </p>
     );
   const circuits = board.lines.map(({ circuit }) => ({ value: circuit.id, label: circuit.name }));
-  return <Room key={jobId} jobId={jobId} circuits={circuits} />;
+  const title = `${board.job.vehicle}: ${board.job.name}`;
+  return <Room key={jobId} jobId={jobId} title={title} circuits={circuits} />;
 }
 
-function Room({ jobId, circuits }: { jobId: string; circuits: { value: string; label: string }[] }) {
+type RoomProps = { jobId: string; title: string; circuits: { value: string; label: string }[] };
+
+function Room({ jobId, title, circuits }: RoomProps) {
   const stage = useStage(jobId);
   const [circuit, setCircuit] = useState("");
   const [chosen, setChosen] = useState<string | null>(null);
   const [pieces, setPieces] = useState(false);
+  const [file, setFile] = useState<File | null>(null);
   const small = useMediaQuery("(max-width: 700px)", undefined, { getInitialValueInEffect: false }) ?? false;
   const asked = useTests(jobId, circuit || null);
   const all = asked.data?.tests ?? [];
@@ -133,11 +139,31 @@ function Room({ jobId, circuits }: { jobId: string; circuits: { value: string; l
           <p className="caution-line">
             {test.caution} The vehicle maker’s own instructions, local codes and a licensed hand come first.
           </p>
-          <Button variant="default" size="compact-md" className="no-print" onClick={() => window.print()}>
-            Print the list
-          </Button>
+          <div className="actions no-print">
+            <Button variant="default" size="compact-md" onClick={() => window.print()}>
+              Print
+            </Button>
+            <Button
+              variant="default"
+              size="compact-md"
+              component="a"
+              href={`/api/jobs/${jobId}/measurements.csv`}
+              download
+            >
+              CSV out
+            </Button>
+            <FileButton accept=".csv,text/csv" onChange={setFile}>
+              {(props) => (
+                <Button {...props} variant="default" size="compact-md">
+                  CSV in
+                </Button>
+              )}
+            </FileButton>
+          </div>
         </aside>
       )}
+      <TestSheet tests={shown} title={title} />
+      {file && <ImportMeasurements jobId={jobId} file={file} onClose={() => setFile(null)} />}
     </div>
   );
 }

@@ -35,4 +35,6 @@ class Command(BaseCommand):
                 return
             person = Person.objects.create_user(DEMO_USERNAME, password=DEMO_PASSWORD, shop=shop)
             for path in sorted(FOLDER.glob("*.json"), reverse=True):  # the last one loaded is listed first
-                write_job(read_job_file(path.read_bytes()), person)
+                file = read_job_file(path.read_bytes())
+                drawn = {each.id: FOLDER / "photos" / f"{path.stem}-{each.id}.png" for each in file.photos}
+                write_job(file, person, pictures={name: picture.read_bytes() for name, picture in drawn.items()})
