@@ -134,7 +134,9 @@ class Rooms(BrowserCase):
         assert said
         dialog = page.get_by_role("dialog")
         expect(dialog.get_by_label("The meter says")).to_have_attribute("placeholder", said[1])
-        expect(dialog.get_by_label("Current at the time")).to_have_attribute("placeholder", said[2])
+        expect(dialog.get_by_label("Current at the time")).to_have_attribute(
+            "placeholder", f"not measured; about {said[2]}"
+        )
 
     def test_what_did_not_come_is_said(self) -> None:
         page = self.open_browser()

@@ -168,11 +168,7 @@ def _row_of(job: Job, model: type[Any], text: str, field: tuple[str, ...]) -> UU
 
 
 def _write(request: SignedInRequest, job: Job, values: ReadingValues, links: dict[str, UUID]) -> Reading:
-    superseded = None
-    if values.supersedes:
-        superseded = Reading.objects.filter(pk=values.supersedes, job=job, superseded_by=None).first()
-        if superseded is None:
-            raise ReadingError("that reading is not here, or was superseded already", field=("supersedes",))
+    superseded = _latest(job, values.supersedes) if values.supersedes else None
     measurement = values.measurement
     return Reading.objects.create(
         id=values.id,
@@ -188,6 +184,16 @@ def _write(request: SignedInRequest, job: Job, values: ReadingValues, links: dic
         **values.model_dump(include={"current_a", "lead_offset", "meter", "note"}),
         **links,
     )
+
+
+def _latest(job: Job, reading_id: UUID) -> Reading:
+    """The reading of that id, or what superseded it meanwhile: two phones may correct one. Raises ReadingError."""
+    row = Reading.objects.select_for_update().filter(pk=reading_id, job=job).first()
+    if row is None:
+        raise ReadingError("that reading is not here", field=("supersedes",))
+    while (later := Reading.objects.select_for_update().filter(supersedes=row).first()) is not None:
+        row = later
+    return row
 
 
 def _taken_at(values: ReadingValues, now: datetime) -> datetime:

@@ -90,7 +90,9 @@ class Readings(ShopCase):
         listed = {each["id"]: each for each in self._listed()}
         self.assertTrue(listed[wrong["id"]]["superseded"])
         self.assertFalse(listed[right["id"]]["superseded"])
-        self._log(supersedes=wrong["id"], status=422)
+        again = self._log(supersedes=wrong["id"])  # another phone that had not seen the correction
+        listed = {each["id"]: each for each in self._listed()}
+        self.assertEqual([listed[each["id"]]["superseded"] for each in (wrong, right, again)], [True, True, False])
         row = Reading.objects.get(pk=wrong["id"])
         for forbidden in (row.save, row.delete):
             with self.assertRaises(TypeError):
