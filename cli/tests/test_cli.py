@@ -160,7 +160,7 @@ class JobsOnTheCommandLine(TestCase):
         self.assertIn("off: the engine runs on", drive)
 
     def test_tests_are_measured_as_they_are_asked_for(self) -> None:
-        """What ``tests`` expects is what ``measure`` shows on sound metal; 0.3 Ω in W9 is five volts of the cold box."""
+        """What ``tests`` expects ``measure`` shows on sound metal; 0.3 Ω in W9 is five volts of the cold box."""
         asked = json.loads(run("tests", VAN, "--circuit", "Cold box feed", "--json").stdout)
         with TemporaryDirectory() as folder:
             listed, fault = Path(folder, "tests.json"), Path(folder, "fault.json")

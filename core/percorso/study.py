@@ -82,6 +82,8 @@ class Study:
         self._proofs: dict[tuple[Stage, Preparations], Proof] = {}
         self._expected: dict[tuple[object, ...], Expected] = {}
         self._tests: dict[tuple[Stage, str | None], tuple[Asked, ...]] = {}
+        self._judged: dict[tuple[object, ...], Judged] = {}
+        self._targets: dict[Stage, dict[tuple[object, ...], Target | None]] = {}
         self._budgets: dict[tuple[Stage, str | None], Budget] = {}
 
     def at(self, stage: Stage, preparations: Preparations = ()) -> Network:
@@ -217,6 +219,9 @@ class Study:
 
     def judged(self, logged: Logged) -> Judged:
         """What a logged measurement says, against the plan as it is now."""
+        return kept(self._judged, logged.key, lambda: self._judge(logged), MOST_EXPECTED)
+
+    def _judge(self, logged: Logged) -> Judged:
         measurement = logged.net
         if not self.vehicle.points:
             return unjudged("there is no point in this job")
@@ -233,8 +238,11 @@ class Study:
     def _target(self, logged: Logged) -> Target | None:
         """What a measurement must come to, where the plan asks for it."""
         stage = logged.measurement.situation.stage
-        asked = (each for each in self.tests(stage) if each.measurement.key == logged.measurement.key)
-        return next((each.target for each in asked), None)
+
+        def by_key() -> dict[tuple[object, ...], Target | None]:
+            return {each.measurement.key: each.target for each in reversed(self.tests(stage))}
+
+        return kept(self._targets, stage, by_key, MOST_PREPARED).get(logged.measurement.key)
 
     def drop(self, logged: Logged) -> Judgement | None:
         """A voltage along a circuit as a drop of it; None for what is none. Raises ReadingError."""

@@ -22,6 +22,12 @@ class Logged:
     lead_offset: float = 0.0
 
     @property
+    def key(self) -> tuple[object, ...]:
+        """Tells apart what is judged."""
+        one = self.measurement
+        return self.circuit_id, self.current_a, self.lead_offset, one.value, one.outcome, *one.key
+
+    @property
     def net(self) -> Measurement:
         """The measurement without what the leads add."""
         value = self.measurement.value

@@ -99,7 +99,7 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
   return (
     <section className="asked" aria-label="Asked now" ref={page}>
       <p className="quiet">
-        {place}, {test.situation.toLowerCase()}
+        {place}, {test.situation.charAt(0).toLowerCase() + test.situation.slice(1)}
       </p>
       <h2>{test.title}</h2>
       <ProbeStrip test={test} small={small} />

@@ -23,7 +23,7 @@ export function ProbeStrip({ test, small }: { test: AskedTest; small: boolean })
   const { y, height, probe } = small ? BARE : NAMED;
   return (
     <figure className="probe-strip" ref={ref} aria-label="Where to measure">
-      {width > 0 && (
+      {width > 0 && (onPoints || !across) && (
         <svg width={width} height={height}>
           <title>{onPoints ? `From ${test.place[0]} to ${test.place[1]}` : `At ${test.place[0]}`}</title>
           <g className="supply">
