@@ -90,6 +90,9 @@ lock: .venv/test web/node_modules/.package-lock.json
 	@$(PY) -m piptools compile $(PINNED) --output-file=requirements.txt requirements.in
 	@$(PY) -m piptools compile $(PINNED) --output-file=requirements-dev.txt requirements-dev.in
 	@npm --prefix web update --silent
+	@node -e 'const fs = require("fs"), f = "web/package-lock.json", lock = JSON.parse(fs.readFileSync(f)); \
+		for (const each of Object.values(lock.packages)) delete each.funding; /* addresses of others */ \
+		fs.writeFileSync(f, JSON.stringify(lock, null, 2) + "\n")'
 
 bench: .venv/test web/dist/index.html
 	@$(PY) -m ops.bench

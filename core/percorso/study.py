@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 from percorso.circuits.comparison import Difference, difference
 from percorso.circuits.design_case import Planned, planned, untouched
@@ -213,8 +213,8 @@ class Study:
             network = self.at(situation.stage, situation.preparations)
             found = expect(network, situation, [by_ids(network.vehicle, each) for each in together])
             fresh |= zip((each.key for each in together), found, strict=True)
-        for key, one in fresh.items():
-            kept(self._expected, key, lambda one=one: one, MOST_EXPECTED)  # type: ignore[misc]
+        for key in fresh:
+            kept(self._expected, key, partial(fresh.__getitem__, key), MOST_EXPECTED)
         return [fresh.get(each.key) or self._expected[each.key] for each in measurements]
 
     def judged(self, logged: Logged) -> Judged:

@@ -10,7 +10,15 @@ from django.db.models import Q
 from django.http import Http404, HttpResponse
 from django.utils import timezone
 from ninja import Router
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, TypeAdapter
+from pydantic import (
+    AwareDatetime,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    TypeAdapter,
+    ValidationInfo,
+)
 
 from jobs.models import Circuit, Device, Job, Point, Segment
 from network.circuit_view import Basis, shown
@@ -19,9 +27,9 @@ from percorso.circuits.voltage_profile import Profile
 from percorso.errors import MeasurementError, ReadingError
 from percorso.names import Note
 from percorso.quantities import CURRENT
-from percorso.vehicle.typed_fields import typed
+from percorso.vehicle.typed_fields import Typed, typed
 from percorso.verification.logged import Judged, Logged
-from percorso.verification.measurements import Measurement
+from percorso.verification.measurements import READ, Measurement
 from percorso.verification.readings import Mark, mark
 from verification.models import Reading
 from workshop.signed_in import SignedInRequest
@@ -29,6 +37,13 @@ from workshop.signed_in import SignedInRequest
 router = Router(tags=["readings"])
 CLOCK_IS_RIGHT = timedelta(seconds=30)  # a phone that is no further off keeps its own time
 LINKS = {"red_point": Point, "black_point": Point, "segment": Segment, "device": Device}
+
+
+def _offset(value: Any, info: ValidationInfo) -> Any:
+    """What the leads add, as a number or as typed, in the unit of what is measured."""
+    measured = info.data.get("measurement")
+    kind = READ.get(measured.quantity) if measured else None
+    return Typed(kind).read(value) if kind else value
 
 
 class ReadingValues(BaseModel):
@@ -43,7 +58,7 @@ class ReadingValues(BaseModel):
     measurement: Measurement
     circuit_id: UUID | None = None
     current_a: Annotated[float | None, typed(CURRENT, optional=True)] = None
-    lead_offset: float = 0.0
+    lead_offset: Annotated[float, BeforeValidator(_offset, json_schema_input_type=float | str)] = 0.0
     meter: Note = ""
     note: Note = ""
     taken_at: AwareDatetime | None = None

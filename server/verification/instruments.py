@@ -125,9 +125,9 @@ def _read(name: str, laid_out: LaidOut, opened: list[Any]) -> Read:
     host, port = instruments()[name]
     manager = pyvisa.ResourceManager("@py")
     address = f"TCPIP::{host}::{port}::SOCKET"
-    with manager.open_resource(address, open_timeout=STEP_MS, timeout=STEP_MS) as meter:
+    ends: dict[str, Any] = {"read_termination": "\n", "write_termination": "\n"}
+    with manager.open_resource(address, open_timeout=STEP_MS, timeout=STEP_MS, **ends) as meter:
         opened.append(meter)
-        meter.read_termination = meter.write_termination = "\n"  # type: ignore[attr-defined]
         return _asked(meter, name, laid_out)
 
 

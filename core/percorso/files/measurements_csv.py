@@ -10,7 +10,7 @@ from percorso.csv_lines import Format, line_place, of_pydantic, read_lines
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.files.job_file import FileReading
 from percorso.spreadsheet import csv_text
-from percorso.vehicle.model import Vehicle
+from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import by_ids
 from percorso.verification.preparations import preparation, written
@@ -54,24 +54,35 @@ FORM = Format("file of measurements", "measurements", COLUMNS, ("quantity", "tak
 
 def measurements_csv(readings: Iterable[FileReading], vehicle: Vehicle) -> str:
     """Measurements of a vehicle as CSV; reading it again adds nothing."""
-    return csv_text([_row(each, vehicle) for each in readings], MeasurementRow)
+    parts: list[Segment | Device] = [*vehicle.segments.values(), *vehicle.devices.values()]
+    names = _Names(
+        points={each: point.name for each, point in vehicle.points.items()},
+        parts={each.id: each.designation for each in parts},
+        circuits={each: circuit.name for each, circuit in vehicle.circuits.items()},
+    )
+    return csv_text([_row(each, names) for each in readings], MeasurementRow)
 
 
-def _row(reading: FileReading, vehicle: Vehicle) -> MeasurementRow:
+@dataclass(frozen=True)
+class _Names:
+    """What people call everything, by id."""
+
+    points: Mapping[str, str]
+    parts: Mapping[str, str]
+    circuits: Mapping[str, str]
+
+
+def _row(reading: FileReading, names: _Names) -> MeasurementRow:
     situation = reading.situation
-    points = {each: point.name for each, point in vehicle.points.items()}
-    parts = {each.id: each.designation for each in vehicle.segments.values()}
-    devices = {each.id: each.designation for each in vehicle.devices.values()}
-    circuits = {each: circuit.name for each, circuit in vehicle.circuits.items()}
     return MeasurementRow(
         id=reading.id,
         taken_at=reading.taken_at.isoformat(),
-        circuit=_named(circuits, reading.circuit),
+        circuit=_named(names.circuits, reading.circuit),
         quantity=reading.quantity,
-        red_point=_named(points, reading.red_point),
-        black_point=_named(points, reading.black_point),
-        segment=_named(parts, reading.segment),
-        device=_named(devices, reading.device),
+        red_point=_named(names.points, reading.red_point),
+        black_point=_named(names.points, reading.black_point),
+        segment=_named(names.parts, reading.segment),
+        device=_named(names.parts, reading.device),
         stage=situation.stage,
         state=situation.state,
         inputs=" ".join(f"{name}={position}" for name, position in situation.inputs.items()),
@@ -114,6 +125,7 @@ def read_measurements_csv(
     """
     problems: list[FileProblem] = []
     lines: list[MeasurementLine] = []
+    read: set[str] = set()
     for number, cells in read_lines(text, FORM):
         try:
             reading = _reading(cells, vehicle, new_id)
@@ -124,9 +136,12 @@ def read_measurements_csv(
             problems.append(FileProblem(line_place(number, error.field), str(error)))
             continue
         wrong = reading.supersedes
-        if wrong is not None and wrong not in known and wrong not in {each.reading.id for each in lines}:
+        if wrong is not None and wrong not in known and wrong not in read:
             message = f'"{wrong}" is not here: what is superseded comes before'
             problems.append(FileProblem(line_place(number, ("supersedes",)), message))
+        if reading.id in read:
+            problems.append(FileProblem(line_place(number, ("id",)), f'"{reading.id}" stands in the file already'))
+        read.add(reading.id)
         lines.append(MeasurementLine(number, reading, "leave" if reading.id in known else "add"))
     if problems:
         raise JobFileError(problems)

@@ -12,7 +12,8 @@ def carried_over(document: dict[str, Any]) -> dict[str, Any]:
     """
     if document.get("version") != 1:
         return document
-    states = {each.get("id"): each.get("state", "idle") for each in _parts(document, "circuits")}
+    circuits = (each for each in _parts(document, "circuits") if isinstance(each.get("id"), str))
+    states = {each["id"]: each.get("state", "idle") for each in circuits}
     readings = document.get("readings", [])
     if isinstance(readings, list):
         readings = [_measurement(each, states) if isinstance(each, dict) else each for each in readings]
@@ -24,7 +25,7 @@ def _parts(document: dict[str, Any], part: str) -> list[dict[str, Any]]:
     return [each for each in listed if isinstance(each, dict)] if isinstance(listed, list) else []
 
 
-def _measurement(reading: dict[str, Any], states: dict[Any, Any]) -> dict[str, Any]:
+def _measurement(reading: dict[str, Any], states: dict[str, Any]) -> dict[str, Any]:
     values = {RENAMED.get(name, name): value for name, value in reading.items() if name != "stage"}
     circuit = values.get("circuit")
     state = states.get(circuit, "idle") if isinstance(circuit, str) else "idle"

@@ -6,7 +6,7 @@ from percorso.vehicle.model import Circuit, Vehicle, stations
 def metal_between(vehicle: Vehicle, red: str, black: str, circuit: Circuit | None = None) -> tuple[str, ...]:
     """Segment ids from red to black: along the circuit where both are on one side of it, else the fewest there are.
 
-    None where only devices lead from one to the other.
+    Nothing where only devices lead from one to the other.
     """
     if circuit is not None:
         for side in ("supply", "return"):

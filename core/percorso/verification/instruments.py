@@ -25,10 +25,8 @@ UNITS: dict[Quantity, str] = {"voltage": "V", "current": "A", "resistance": "Ω"
 TEST_LAMP_W = 4.0  # a filament lamp on two leads, common practice
 OHMMETER_V = 0.5  # behind the resistance of its range: too little to open a junction, common practice
 BUZZES_BELOW_OHM = 30.0  # a meter's continuity buzzer, common practice
-GLOWS_SHARE, BRIGHT_SHARE = (
-    0.2,
-    0.75,
-)  # of its voltage, from which a filament is seen to glow and is called bright; from memory
+GLOWS_SHARE = 0.2  # of its voltage, from which a filament is seen to glow, from memory
+BRIGHT_SHARE = 0.75  # of its voltage, from which it is called bright, from memory
 LED_GLOWS_V, LED_BRIGHT_V = 2.2, 6.0  # over an LED tester, from memory
 
 

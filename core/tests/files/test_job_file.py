@@ -104,6 +104,14 @@ class TheDemoVan(TestCase):
             else:
                 self.assertEqual(judged.outcome.compared, "as expected", reading.id)
 
+    def test_a_broken_file_of_version_1_is_refused_as_any_other(self) -> None:
+        path = Path(__file__).parent / "version_1" / "market-van.json"
+        document = json.loads(path.read_text())
+        document["circuits"][0]["id"] = ["no", "id"]
+        document["readings"][0] = {"circuit": {}, "stage": 3}
+        with self.assertRaises(JobFileError):
+            read_job_file(json.dumps(document))
+
     def test_files_of_version_1_are_carried_over(self) -> None:
         """All demo files as they were: a drop stays the same number, read in the state its circuit is judged in."""
         for path in sorted(Path(__file__).parent.joinpath("version_1").glob("*.json")):

@@ -43,6 +43,8 @@ class Readings(ShopCase):
         self.assertEqual(drop["compared"], "as expected")
         self.assertAlmostEqual(drop["expected_v"], self.expected_v)
         self.assertEqual(self._listed()[0]["id"], logged["id"])
+        self.assertAlmostEqual(self._log(lead_offset="5 mV")["net"], 0.090)
+        self.assertEqual(self._log(lead_offset="5", status=422)["problems"][0]["field"], ["lead_offset"])
 
     def test_what_proves_nothing_is_logged_and_says_so(self) -> None:
         for changes, why in (

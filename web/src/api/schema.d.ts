@@ -5455,7 +5455,7 @@ export interface components {
              * Lead Offset
              * @default 0
              */
-            lead_offset?: number;
+            lead_offset?: number | string;
             /**
              * Meter
              * @default
