@@ -261,7 +261,15 @@ class Study:
         if logged.current_a is not None:
             return judge_reading(vehicle, circuit, at_design, logged.as_drop(logged.current_a), self.rules)
         reading = logged.as_drop(self._current_a(logged))
-        own_v = own_drop_v(reading, at_design, circuit, self.expected([measurement])[0].value or 0.0)
+        expected_v = self.expected([measurement])[0].value or 0.0
+        own_v = own_drop_v(reading, at_design, circuit, expected_v)
+        if own_v < reading.lead_offset_v <= reading.value_v:
+            others = f"{reading.value_v - own_v:.3g} V"
+            raise ReadingError(
+                f"others alone should lose {others} of it on the metal they share, and less was read: "
+                "measure again with them off",
+                field=("value_v",),
+            )
         return judge_reading(vehicle, circuit, at_design, replace(reading, value_v=own_v), self.rules)
 
     def _current_a(self, logged: Logged) -> float:

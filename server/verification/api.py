@@ -1,12 +1,10 @@
 """HTTP API of the log: measurements are added and read, never changed."""
 
-from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
 from typing import Annotated, Any
 from uuid import UUID, uuid4
 
 from django.db import IntegrityError, transaction
-from django.db.models import Q
 from django.http import Http404, HttpResponse
 from django.utils import timezone
 from ninja import Router
@@ -28,15 +26,16 @@ from percorso.errors import MeasurementError, ReadingError
 from percorso.names import Note
 from percorso.quantities import CURRENT
 from percorso.vehicle.typed_fields import Typed, typed
-from percorso.verification.logged import Judged, Logged
+from percorso.verification.logged import Logged
 from percorso.verification.measurements import READ, Measurement
-from percorso.verification.readings import Mark, mark
+from percorso.verification.readings import mark
 from verification.models import Reading
+from verification.readings_told import ReadingOut, reading_of, readings_of
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["readings"])
 CLOCK_IS_RIGHT = timedelta(seconds=30)  # a phone that is no further off keeps its own time
-LINKS = {"red_point": Point, "black_point": Point, "segment": Segment, "device": Device}
+LINKED = {"red_point": Point, "black_point": Point, "segment": Segment, "device": Device}
 
 
 def _offset(value: Any, info: ValidationInfo) -> Any:
@@ -67,29 +66,6 @@ class ReadingValues(BaseModel):
     must_prove: bool = False
 
 
-class ReadingOut(BaseModel):
-    """A logged measurement and what it says of the metal, against the plan as it is now.
-
-    ``net`` is its value without what the leads add, ``mark`` its place on the profile that is shown, ``names`` those of
-    its points by id.
-    """
-
-    id: str
-    measurement: Measurement
-    circuit_id: str | None
-    names: dict[str, str]
-    net: float | None
-    current_a: float | None
-    lead_offset: float
-    meter: str
-    note: str
-    taken_at: datetime
-    taken_by: str
-    superseded: bool
-    judged: Judged
-    mark: Mark | None = None
-
-
 READINGS = TypeAdapter(list[ReadingOut])
 
 
@@ -98,17 +74,19 @@ def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Bas
     """Every reading of a job, the newest first, judged against the plan as it is now."""
     job = job_of(request, job_id)
     network = network_for_reading(job, request.user.shop.house_rules)
-    judged = [reading_out(network, row) for row in rows_of(job)]
     profiles: dict[str, Profile] = {}
-    for reading in judged:
-        circuit_id = reading.circuit_id
-        if circuit_id is None or reading.judged.drop is None:
-            continue
+
+    def marked(reading: ReadingOut) -> ReadingOut:
+        circuit_id, drop = reading.circuit_id, reading.judged.drop
+        if circuit_id is None or drop is None:
+            return reading
         if circuit_id not in profiles:
             profiles[circuit_id], _ = shown(network, circuit_id, view, basis)
-        current_a = reading.judged.drop.current_a
-        reading.mark = mark(profiles[circuit_id], logged(reading).as_drop(current_a))
-    return HttpResponse(READINGS.dump_json(judged), content_type="application/json")  # it is its own proof
+        place = mark(profiles[circuit_id], reading.logged.as_drop(drop.current_a))
+        return reading.model_copy(update={"mark": place})
+
+    answer = READINGS.dump_json([marked(each) for each in readings_of(job, network)])
+    return HttpResponse(answer, content_type="application/json")  # it is its own proof
 
 
 def job_of(request: SignedInRequest, job_id: UUID) -> Job:
@@ -117,21 +95,6 @@ def job_of(request: SignedInRequest, job_id: UUID) -> Job:
     if job is None:
         raise Http404
     return job
-
-
-COLUMNS = (
-    *("id", "quantity", "situation", "instrument", "value", "outcome", "current_a", "lead_offset", "meter", "note"),
-    *("taken_at", "circuit_id", "red_point_id", "black_point_id", "segment_id", "device_id"),
-    *("taken_by__username", "superseded_by"),
-)
-Row = Mapping[str, Any]
-
-
-def rows_of(job: Job) -> Iterable[Row]:
-    """The readings of what still lives in a job, the newest first; as values, for there may be a thousand."""
-    living = Q(circuit=None) | Q(circuit__live=True)
-    rows: Iterable[Row] = Reading.objects.filter(living, job=job).values(*COLUMNS)
-    return rows
 
 
 @router.post("/jobs/{job_id}/readings", response=ReadingOut)
@@ -144,7 +107,7 @@ def log_reading(request: SignedInRequest, job_id: UUID, values: ReadingValues) -
         if values.must_prove:
             _prove(network, values)
         row = _written_once(request, job, values)
-    return reading_out(network, Reading.objects.values(*COLUMNS).get(pk=row.pk))
+    return reading_of(job, network, row.pk)
 
 
 def _prove(network: JobNetwork, values: ReadingValues) -> None:
@@ -176,7 +139,7 @@ def _written_once(request: SignedInRequest, job: Job, values: ReadingValues) -> 
 def _links(job: Job, values: ReadingValues) -> dict[str, UUID]:
     """The rows a measurement is of, which this job must have. Raises MeasurementError."""
     wanted: dict[str, tuple[type[Any], str]] = {
-        name: (model, text) for name, model in LINKS.items() if (text := getattr(values.measurement, name)) is not None
+        name: (model, text) for name, model in LINKED.items() if (text := getattr(values.measurement, name)) is not None
     }
     found: dict[str, UUID] = {}
     for name, (model, text) in wanted.items():
@@ -232,38 +195,3 @@ def _taken_at(values: ReadingValues, now: datetime) -> datetime:
     off = now - values.sent_at if values.sent_at else timedelta()
     taken = values.taken_at + off if abs(off) > CLOCK_IS_RIGHT else values.taken_at
     return min(taken, now)
-
-
-def measurement_of(row: Row) -> Measurement:
-    """What a row says was measured; it was checked when it was written."""
-    values = {name: _text(row[f"{name}_id"]) for name in LINKS}
-    columns = {name: row[name] for name in ("quantity", "situation", "instrument", "value", "outcome")}
-    return Measurement.model_validate(columns | values)
-
-
-def _text(value: UUID | None) -> str | None:
-    return None if value is None else str(value)
-
-
-def logged(reading: ReadingOut) -> Logged:
-    """A reading as the core judges it."""
-    return Logged(reading.measurement, reading.circuit_id, reading.current_a, reading.lead_offset)
-
-
-def reading_out(network: JobNetwork, row: Row) -> ReadingOut:
-    """A reading, judged against the plan as it is now."""
-    measurement = measurement_of(row)
-    points = [each for each in (measurement.red_point, measurement.black_point) if each]
-    circuit_id = _text(row["circuit_id"])
-    measured = Logged(measurement, circuit_id, row["current_a"], row["lead_offset"])
-    return ReadingOut(
-        id=str(row["id"]),
-        measurement=measurement,
-        circuit_id=circuit_id,
-        names={each: network.vehicle.points[each].name for each in points if each in network.vehicle.points},
-        taken_by=row["taken_by__username"],
-        superseded=row["superseded_by"] is not None,
-        net=measured.net.value,
-        judged=network.judged(measured),
-        **{name: row[name] for name in ("current_a", "lead_offset", "meter", "note", "taken_at")},
-    )

@@ -8,7 +8,7 @@ from ninja import Router
 from pydantic import BaseModel
 
 from jobs.schemas import as_json
-from network.solving import JobNetwork, network_for_reading
+from network.solving import network_for_reading
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import SegmentSpec, describe
 from percorso.verification.between import metal_between
@@ -17,7 +17,8 @@ from percorso.verification.logged import Judged
 from percorso.verification.measurements import Measurement
 from percorso.verification.test_list.asked import Asked, Group, Target
 from percorso.verification.test_list.wording import situation_says, words
-from verification.api import ReadingOut, job_of, reading_out, rows_of
+from verification.api import job_of
+from verification.readings_told import ReadingOut, readings_of
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["tests"])
@@ -98,7 +99,7 @@ def list_tests(
     if not network.vehicle.points:
         return as_json(TestList(tests=[], minutes_left=0.0))
     asked = network.tests(stage, None if circuit_id is None else str(circuit_id))
-    came = _came(network, [reading_out(network, row) for row in rows_of(job)])
+    came = _came(readings_of(job, network))
     expected = network.expected([each.measurement for each in asked])
     vehicle = network.at(stage).vehicle
     told = [_test(vehicle, *each, came) for each in zip(asked, expected, strict=True)]
@@ -109,7 +110,7 @@ def list_tests(
 Latest = dict[tuple[object, ...], Came]
 
 
-def _came(network: JobNetwork, readings: list[ReadingOut]) -> Latest:
+def _came(readings: list[ReadingOut]) -> Latest:
     """The latest reading of every measurement that nothing supersedes; the newest comes first."""
     found: Latest = {}
     for each in readings:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from percorso.network.branches import reference_point
 from percorso.vehicle.model import Circuit, Segment, Vehicle
+from percorso.vehicle.segments import Connector
 from percorso.verification.preparations import (
     BatteryOff,
     Bridge,
@@ -43,9 +44,12 @@ def _offer(segment_id: str | None, preparation: Preparation, says: str) -> Offer
 
 def _at_segment(vehicle: Vehicle, segment: Segment) -> Iterator[Offer]:
     spec, name = segment.spec, segment.designation
+    plug = spec.plug if isinstance(spec, Connector) else None
+    if plug is not None:
+        yield _offer(segment.id, Unplug(part=plug), f"unplug {plug}, all its ways")
     ways: tuple[tuple[tuple[type, ...], Preparation, str], ...] = (
         (PULLED, Pull(part=segment.id), f"pull {name}"),
-        (UNPLUGGED, Unplug(part=segment.id), f"unplug {name}"),
+        (UNPLUGGED, Unplug(part=segment.id), f"unplug {name}" if plug is None else f"push {name} out of its plug"),
         (LIFTED, Lift(part=segment.id), f"lift {name}"),
         (LAMPED, LampInPlace(part=segment.id), f"lamp in place of {name}"),
     )

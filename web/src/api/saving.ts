@@ -4,7 +4,7 @@
  * something another person changed meanwhile waits for a decision.
  */
 import { useSyncExternalStore } from "react";
-import { recall, release, remember } from "../offline/waiting";
+import { fileOf, recall, release, remember, rememberFile } from "../offline/waiting";
 import { ApiError, csrfToken, errorFrom, type Schemas } from "./client";
 import type { paths } from "./schema";
 
@@ -16,6 +16,11 @@ type Writable<M extends Method> = {
 type Body<Operation> = Operation extends { requestBody: { content: { "application/json": infer B } } }
   ? B
   : undefined;
+type FormOf<Operation> = Operation extends {
+  requestBody: { content: { "multipart/form-data": infer B } };
+}
+  ? Omit<B, "file">
+  : never;
 type Answer<Operation> = Operation extends {
   responses: { 200: { content: { "application/json": infer A } } };
 }
@@ -25,7 +30,7 @@ type Params = Record<string, string>;
 
 /**
  * A change that is to be written: by the API's own contract, with the parts of its path by name. `about` is what on the
- * screen it is of, where that shows what waits.
+ * screen it is of, where that shows what waits. A change with a file is sent as a form, the file under its own name.
  */
 export type Write = {
   key: string;
@@ -35,6 +40,7 @@ export type Write = {
   path: string;
   params: Params;
   body?: Record<string, unknown> | undefined;
+  withFile?: boolean;
 };
 
 type Settled = { resolve: (answer: unknown) => void; reject: (error: ApiError) => void };
@@ -144,16 +150,35 @@ export function save<M extends Method, Path extends Writable<M>>(
   path: Path,
   params: Params,
   body: Body<paths[Path][M]>,
-  about?: string,
+  { about }: { about?: string } = {},
 ): Promise<Answer<paths[Path][M]>> {
   const key = crypto.randomUUID();
-  const write = { key, what, about, method, path, params, body: body as Record<string, unknown> | undefined };
+  const written = body as Record<string, unknown> | undefined;
+  return enqueue({ key, what, about, method, path, params, body: written }) as Promise<
+    Answer<paths[Path][M]>
+  >;
+}
+
+/** The same of a change with a file. Rejects as well when the file cannot be kept meanwhile. */
+export async function saveFile<Path extends Writable<"post">>(
+  what: string,
+  path: Path,
+  params: Params,
+  body: FormOf<paths[Path]["post"]>,
+  file: File,
+  about: string,
+): Promise<Answer<paths[Path]["post"]>> {
+  const key = crypto.randomUUID();
+  await rememberFile(slots() + key, file);
+  const write = { key, what, about, method: "post" as const, path, params, body, withFile: true };
+  return enqueue(write) as Promise<Answer<paths[Path]["post"]>>;
+}
+
+function enqueue(write: Write): Promise<unknown> {
   queue = [...queue, write];
   keep(write);
   show({ refused: null });
-  const promise = new Promise<Answer<paths[Path][M]>>((resolve, reject) => {
-    settled.set(key, { resolve: resolve as (answer: unknown) => void, reject });
-  });
+  const promise = new Promise<unknown>((resolve, reject) => settled.set(write.key, { resolve, reject }));
   void sendNext();
   return promise;
 }
@@ -187,20 +212,32 @@ async function sendNext(): Promise<void> {
 
 async function send(write: Write): Promise<Schemas["Saved"]> {
   const path = write.path.replace(/{(\w+)}/g, (_, name) => encodeURIComponent(write.params[name] ?? ""));
+  const body = write.withFile ? await asForm(write) : asJson(write);
   const response = await fetch(path, {
     method: write.method.toUpperCase(),
     credentials: "same-origin",
     headers: {
-      "Content-Type": "application/json",
+      ...(write.withFile ? {} : { "Content-Type": "application/json" }),
       "X-CSRFToken": csrfToken(),
       "Idempotency-Key": write.key,
     },
-    ...(write.body ? { body: JSON.stringify(stamped(withOwnVersions(write.body))) } : {}),
+    ...(body ? { body } : {}),
   }).catch(() => {
     throw new ApiError(0, "offline", "the server does not answer");
   });
   if (!response.ok) throw await errorFrom(response);
   return response.json();
+}
+
+const asJson = ({ body }: Write) => body && JSON.stringify(stamped(withOwnVersions(body)));
+
+async function asForm({ key, body }: Write): Promise<FormData> {
+  const file = await fileOf(slots() + key);
+  if (!file) throw new ApiError(410, "gone", "this browser did not keep the file; choose it again");
+  const form = new FormData();
+  for (const [name, value] of Object.entries(body ?? {})) form.set(name, String(value));
+  form.set("file", file);
+  return form;
 }
 
 /** What was taken at a time also says what time it is by this clock, which may be wrong. */

@@ -3,6 +3,7 @@ import { Button, Group } from "@mantine/core";
 import type { CircuitView, Reading, Rung, Series } from "../api/queries";
 import { Figure } from "../parts/Figure";
 import { amps, milliohms, percent, shortDate, sizeName, voltage, watts } from "../parts/format";
+import { Photos } from "../parts/Photos";
 import { Verdict } from "../parts/Verdict";
 import { SizeLadder } from "./SizeLadder";
 
@@ -135,6 +136,7 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
             Log a reading
           </Button>
         </div>
+        <Photos jobId={view.job_id} of="segment" subjectId={segment.id} name={segment.designation} />
         <ReadingsHere readings={covering(view, segmentId, readings)} onCorrect={on.correct} />
       </section>
     </aside>

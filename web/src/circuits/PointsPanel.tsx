@@ -1,10 +1,12 @@
-/** Every point of the job: add, rename, and delete those nothing ends on. */
+/** Every point of the job: add, rename, say how one gets there, and delete those nothing ends on. */
 import { ActionIcon, Button, Group, Modal, Stack, Text, TextInput } from "@mantine/core";
 import { IconTrash } from "@tabler/icons-react";
 import { useState } from "react";
 import { ApiError } from "../api/client";
 import type { CircuitView } from "../api/queries";
 import { change, type Edit } from "../api/saving";
+import { AccessSelect, accessEdits } from "../parts/Access";
+import { Photos } from "../parts/Photos";
 
 type Point = CircuitView["points"][number];
 
@@ -37,7 +39,7 @@ export function PointsPanel({
     );
 
   return (
-    <Modal opened onClose={onClose} title="Points" size="md" closeButtonProps={{ "aria-label": "Close" }}>
+    <Modal opened onClose={onClose} title="Points" size="xl" closeButtonProps={{ "aria-label": "Close" }}>
       <Stack gap="xs">
         <form
           onSubmit={(event) => {
@@ -82,6 +84,10 @@ function PointLine({ jobId, point, attempt }: LineProps) {
     const edit: Edit = { do: "rename point", point_id: point.id, name };
     void attempt(change(jobId, `rename point ${point.name}`, [edit], of));
   };
+  const reach = (chosen: string) => {
+    const edits = accessEdits("point", point.id, point.access, chosen);
+    if (edits.length > 0) void attempt(change(jobId, `way to ${point.name}`, edits, of));
+  };
   const remove = () =>
     attempt(change(jobId, `delete point ${point.name}`, [{ do: "remove point", point_id: point.id }], of));
   return (
@@ -94,6 +100,13 @@ function PointLine({ jobId, point, attempt }: LineProps) {
         onBlur={rename}
         onKeyDown={(event) => event.key === "Enter" && rename()}
       />
+      <AccessSelect
+        label={`Way to ${point.name}`}
+        value={point.access ?? ""}
+        usual={`usual: ${point.reached}`}
+        onChange={reach}
+      />
+      <Photos jobId={jobId} of="point" subjectId={point.id} name={point.name} />
       <ActionIcon
         variant="subtle"
         size="lg"

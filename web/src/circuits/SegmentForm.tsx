@@ -3,6 +3,7 @@ import { SegmentedControl, Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { type Board, type Forms, type Segment, useBoard, useForms } from "../api/queries";
 import { change, type Edit } from "../api/saving";
+import { accessEdits } from "../parts/Access";
 import { FormModal } from "../parts/FormModal";
 import { PartStage, stageOf } from "../parts/PartStage";
 import { PointInput } from "../parts/PointInput";
@@ -34,6 +35,7 @@ function Form({ jobId, task, board, forms, onClose }: Props & { board: Board; fo
     designation: edited?.designation ?? "",
     origin: edited?.origin ?? "existing",
     fate: edited?.fate ?? "kept",
+    access: edited?.access ?? "",
     point_name: "",
     from_point: edited ? pointName(edited.from_point) : "",
     to_point: edited ? pointName(edited.to_point) : "",
@@ -47,20 +49,22 @@ function Form({ jobId, task, board, forms, onClose }: Props & { board: Board; fo
     const designation = values.designation?.trim() || null;
     const common = { designation, ...stageOf(values) };
     const spec = asSpec(kind, fields, values);
+    const reached = accessEdits("segment", edited?.id ?? id, edited?.access, values.access);
     const what = `${task.way} ${designation ?? kind}`;
     if (task.way === "edit") {
       const { segment } = task;
       const ends = { ...movedEnd(segment, "from_point"), ...movedEnd(segment, "to_point") };
       const edit: Edit = { do: "change segment", segment_id: segment.id, change: spec, ...common, ...ends };
-      return change(jobId, what, [edit], { seen: [segment] });
+      return change(jobId, what, [edit, ...reached], { seen: [segment] });
     }
     if (task.way === "insert") {
       const place = { circuit_id: task.circuitId, beside: task.beside.id, after: after === "after" };
       const point_name = values.point_name?.trim() || null;
-      return change(jobId, what, [{ do: "insert segment", id, ...place, point_name, ...common, spec }]);
+      const edit: Edit = { do: "insert segment", id, ...place, point_name, ...common, spec };
+      return change(jobId, what, [edit, ...reached]);
     }
     const ends = { from_point: idOf(values.from_point), to_point: idOf(values.to_point) };
-    return change(jobId, what, [{ do: "add segment", id, ...ends, ...common, spec }]);
+    return change(jobId, what, [{ do: "add segment", id, ...ends, ...common, spec }, ...reached]);
   }
 
   /** The end, where it was given another existing point. */

@@ -7,8 +7,8 @@ import { createStore, del, get, set } from "idb-keyval";
 const DAY_MS = 24 * 3600 * 1000;
 export const KEPT_MS = 14 * DAY_MS; // as long as a session lasts
 const SLOT = "answers";
-/** By the first word of their keys: who is signed in, the jobs that were opened, and their tests. */
-export const KEPT = ["session", "jobs", "board", "tests", "forms", "instruments", "house rules"];
+/** By the first word of their keys: who is signed in, the jobs that were opened, and their tests and photos' names. */
+export const KEPT = ["session", "jobs", "board", "tests", "photos", "forms", "instruments", "house rules"];
 
 const store = createStore("percorso", "kept");
 const persister = createAsyncStoragePersister({

@@ -1,6 +1,7 @@
-/** Whether a piece was found or is new, and what becomes of it. */
+/** Whether a piece was found or is new, what becomes of it, and how one gets at it. */
 import { Select } from "@mantine/core";
 import type { Schemas } from "../api/client";
+import { AccessSelect } from "./Access";
 import { choices, type Values } from "./specFields";
 
 type Props = { values: Values; set: (change: Values) => void };
@@ -22,6 +23,7 @@ export function PartStage({ values, set }: Props) {
         value={values.fate ?? "kept"}
         onChange={(fate) => set({ fate: fate ?? "kept" })}
       />
+      <AccessSelect value={values.access ?? ""} onChange={(access) => set({ access })} />
     </>
   );
 }

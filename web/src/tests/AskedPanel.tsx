@@ -5,8 +5,8 @@ import { ApiError, type Schemas } from "../api/client";
 import type { AskedTest, Stage } from "../api/queries";
 import { save, type Write } from "../api/saving";
 import { type KeyBinding, useKeys } from "../app/keys";
+import { Photos } from "../parts/Photos";
 import { NumberPad } from "./NumberPad";
-import { PhotoButton } from "./PhotoButton";
 import { ProbeStrip } from "./ProbeStrip";
 import {
   about,
@@ -47,6 +47,7 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
   const value = isLive ? meter.value : numberOf(typed, milli);
   const came = test[stage];
   const logged = came && lookOf(came);
+  const readingId = (waits?.body?.id as string | undefined) ?? came?.id; // a photo may wait together with its reading
 
   async function log(said: { value: number } | { outcome: string }) {
     setProblem("");
@@ -61,14 +62,9 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
     } as Schemas["ReadingValues"];
     onStep(1);
     try {
-      await save(
-        `log ${test.title}`,
-        "post",
-        "/api/jobs/{job_id}/readings",
-        { job_id: jobId },
-        body,
-        about(test, stage),
-      );
+      await save(`log ${test.title}`, "post", "/api/jobs/{job_id}/readings", { job_id: jobId }, body, {
+        about: about(test, stage),
+      });
     } catch (error) {
       if (error instanceof ApiError) setProblem(error.message);
     }
@@ -198,7 +194,7 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
         </div>
       )}
       <div className="more">
-        {came && <PhotoButton jobId={jobId} readingId={came.id} />}
+        {readingId && <Photos jobId={jobId} of="reading" subjectId={readingId} name={test.title} />}
         <Button variant="default" onClick={() => onStep(1)}>
           skip
         </Button>

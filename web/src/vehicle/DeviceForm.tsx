@@ -3,8 +3,10 @@ import { Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { type Board, type Device, type Forms, useForms } from "../api/queries";
 import { change, type Edit } from "../api/saving";
+import { accessEdits } from "../parts/Access";
 import { FormModal } from "../parts/FormModal";
 import { PartStage, stageOf } from "../parts/PartStage";
+import { Photos } from "../parts/Photos";
 import { PointInput } from "../parts/PointInput";
 import { SpecFields } from "../parts/SpecFields";
 import { asSpec, asTexts, choicesOf, fieldsOf, startOf, type Values } from "../parts/specFields";
@@ -36,6 +38,7 @@ function Form({ board, forms, device, kind: first, onClose }: Props & { forms: F
     name: device?.name ?? "",
     origin: device?.origin ?? "existing",
     fate: device?.fate ?? "kept",
+    access: device?.access ?? "",
   });
   const { values } = form;
   const id = crypto.randomUUID();
@@ -50,10 +53,13 @@ function Form({ board, forms, device, kind: first, onClose }: Props & { forms: F
       ...stageOf(values),
     };
     const spec = asSpec(kind, fields, values);
-    if (!device)
-      return change(board.job.id, `add ${common.name}`, [{ do: "add device", id, ...common, spec }]);
+    const reached = accessEdits("device", device?.id ?? id, device?.access, values.access);
+    if (!device) {
+      const edit: Edit = { do: "add device", id, ...common, spec };
+      return change(board.job.id, `add ${common.name}`, [edit, ...reached]);
+    }
     const edit: Edit = { do: "change device", device_id: device.id, change: spec, ...common };
-    return change(board.job.id, `change ${device.name}`, [edit], { seen: [device] });
+    return change(board.job.id, `change ${device.name}`, [edit, ...reached], { seen: [device] });
   }
 
   const shown = [
@@ -104,6 +110,7 @@ function Form({ board, forms, device, kind: first, onClose }: Props & { forms: F
         />
         <PartStage values={values} set={form.set} />
       </SimpleGrid>
+      {device && <Photos jobId={board.job.id} of="device" subjectId={device.id} name={device.name} />}
     </FormModal>
   );
 }
