@@ -8,8 +8,8 @@ from e2e.browser_case import BrowserCase
 from percorso.vehicle.states import STATES
 
 JOBS = ("Mobile market van", "Vineyard tractor", "School minibus")
-# What lies on something else in the drawing of a circuit, by more than two pixels, or beyond its right edge, and what
-# is cut off in a list of parts.
+# What lies on something else in the drawing of a circuit, by more than two pixels, or beyond its right edge or its
+# heading's, and what is cut off in a list of parts.
 APART = """
 () => {
   const found = [];
@@ -23,6 +23,10 @@ APART = """
   }));
   for (const [name, box, frame] of boxes(".station-name"))
     if (box.right > frame.right + 1) found.push(`${name} is clipped`);
+  for (const head of document.querySelectorAll(".room-head, .page-head"))
+    for (const each of head.children)
+      if (each.getBoundingClientRect().right > head.getBoundingClientRect().right + 1)
+        found.push(`${each.textContent} leaves its head`);
   for (const cell of document.querySelectorAll(".rows:not(.board) td"))
     if (cell.scrollWidth > cell.clientWidth + 1) found.push(`${cell.textContent} is cut off`);
   return found;
@@ -32,6 +36,7 @@ ROOMS = (
     ("v", "New device"),
     ("l", "Does the alternator carry it?"),
     ("t", "situations tried"),
+    ("k", "min left"),
     ("h", "Wire schedule"),
 )
 FIGURE_MISSING = re.compile(r"NaN|undefined|Infinity|\[object")

@@ -12,7 +12,7 @@ export default defineConfig({
       filename: "sw.ts",
       injectRegister: null,
       manifest: false,
-      injectManifest: { globPatterns: ["static/**/*.{js,css,woff2}"] },
+      injectManifest: { globPatterns: ["static/**/*.{js,css,woff2}"], rollupFormat: "iife" },
     }),
   ],
   define: { __BUILD__: JSON.stringify(new Date().toISOString()) },

@@ -58,7 +58,8 @@ class WordOut(BaseModel):
 class TestOut(BaseModel):
     """A test: where and in what situation, what one should read, and what was read ``found`` and ``planned``.
 
-    ``path`` is the metal between the probes; ``place`` names the points or the part that is measured.
+    ``path`` is the metal between the probes; ``place`` names the points or the part that is measured; with the pieces
+    ``moves_with`` the reading moved when they were wiggled.
     """
 
     id: str
@@ -71,6 +72,7 @@ class TestOut(BaseModel):
     situation: str
     place: list[str]
     path: list[PieceOut]
+    moves_with: list[str]
     words: list[WordOut]
     expected: Expected
     target: Target | None
@@ -102,7 +104,7 @@ def list_tests(
     came = _came(readings_of(job, network))
     expected = network.expected([each.measurement for each in asked])
     vehicle = network.at(stage).vehicle
-    told = [_test(vehicle, *each, came) for each in zip(asked, expected, strict=True)]
+    told = [_test(vehicle, *each, stage, came) for each in zip(asked, expected, strict=True)]
     left = sum(each.minutes for each in told if each.only_if is None and getattr(each, stage) is None)
     return as_json(TestList(tests=told, minutes_left=round(left, 1)))
 
@@ -121,7 +123,7 @@ def _came(readings: list[ReadingOut]) -> Latest:
     return found
 
 
-def _test(vehicle: Vehicle, asked: Asked, expected: Expected, came: Latest) -> TestOut:
+def _test(vehicle: Vehicle, asked: Asked, expected: Expected, stage: Stage, came: Latest) -> TestOut:
     measurement = asked.measurement
     circuit = vehicle.circuits.get(asked.circuit_id or "")
     red, black = measurement.red_point, measurement.black_point
@@ -137,6 +139,7 @@ def _test(vehicle: Vehicle, asked: Asked, expected: Expected, came: Latest) -> T
         situation=situation_says(vehicle, measurement.situation),
         place=_place(vehicle, measurement),
         path=[_piece(vehicle, each) for each in path if each in vehicle.segments],
+        moves_with=[each for each in path if _moved(measurement, each, stage, came)],
         words=[WordOut(word=word, says=says) for word, says in words(vehicle, measurement)],
         expected=expected,
         target=asked.target,
@@ -147,6 +150,15 @@ def _test(vehicle: Vehicle, asked: Asked, expected: Expected, came: Latest) -> T
         found=came.get(("found", *measurement.key_at_any_stage)),
         planned=came.get(("planned", *measurement.key_at_any_stage)),
     )
+
+
+def _moved(measurement: Measurement, segment_id: str, stage: Stage, came: Latest) -> bool:
+    """Whether what a measurement reads moved last when a piece was wiggled."""
+    if measurement.red_point is None:
+        return False
+    wiggled = measurement.model_copy(update={"quantity": "wiggle", "segment": segment_id, "device": None})
+    last = came.get((stage, *wiggled.key_at_any_stage))
+    return last is not None and last.outcome == "moves"
 
 
 def _place(vehicle: Vehicle, measurement: Measurement) -> list[str]:

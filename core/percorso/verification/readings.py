@@ -13,6 +13,7 @@ from percorso.verification.measurements import Measurement
 METER_SHARE = 0.005  # hand-held meter on a DC volt range: ±(0.5 % + 2 counts of 1 mV), common practice
 METER_COUNTS_V = 0.002
 SAME_CURRENT = 0.005  # relative: closer than this two currents are one to a hand-held clamp
+LEAST_SHARE = 0.02  # of the current at which it was read: with less, a reading is a dot on the zero line
 
 
 @dataclass(frozen=True)
@@ -57,11 +58,13 @@ class Mark:
 
 
 def mark(shown: Profile, reading: DropReading) -> Mark | None:
-    """A reading on a profile; None where its red probe is not on the route."""
+    """A reading on a profile; None where its red probe is not on the route, or hardly anything flows there now."""
     red = next((leg for leg in shown.legs if leg.start_point == reading.red_point), None)
     if red is None:
         return None
     scale = red.current_a / reading.current_a
+    if abs(scale) < LEAST_SHARE:
+        return None
     drop = (reading.value_v - reading.lead_offset_v) * scale
     uncertainty = meter_uncertainty_v(reading.value_v) * abs(scale)
     return Mark(reading.black_point, red.lost_before_v + drop, drop, uncertainty)

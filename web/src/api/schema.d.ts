@@ -5549,7 +5549,8 @@ export interface components {
          * TestOut
          * @description A test: where and in what situation, what one should read, and what was read ``found`` and ``planned``.
          *
-         *     ``path`` is the metal between the probes; ``place`` names the points or the part that is measured.
+         *     ``path`` is the metal between the probes; ``place`` names the points or the part that is measured; with the pieces
+         *     ``moves_with`` the reading moved when they were wiggled.
          */
         TestOut: {
             /** Id */
@@ -5574,6 +5575,8 @@ export interface components {
             place: string[];
             /** Path */
             path: components["schemas"]["PieceOut"][];
+            /** Moves With */
+            moves_with: string[];
             /** Words */
             words: components["schemas"]["WordOut"][];
             expected: components["schemas"]["Expected"];

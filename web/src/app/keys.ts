@@ -20,10 +20,14 @@ function pressed(event: KeyboardEvent): string {
   return modifiers + shift + (event.key.length === 1 ? event.key.toLowerCase() : event.key);
 }
 
-function isTyping(target: EventTarget | null): boolean {
-  return (
-    target instanceof HTMLElement && target.closest("input, textarea, select, [contenteditable]") !== null
-  );
+/** What edits a figure; a box that takes nothing else (`data-figures`) leaves every other key to the screen. */
+const OF_A_FIGURE = /^([0-9.,+−-]|Backspace|Delete|Home|End|Arrow(Left|Right)|Tab|Mod\+(?!k$).*)$/;
+
+function isTyping(target: EventTarget | null, key: string): boolean {
+  if (!(target instanceof HTMLElement)) return false;
+  const field = target.closest<HTMLElement>("input, textarea, select, [contenteditable]");
+  if (field?.dataset.figures !== undefined) return OF_A_FIGURE.test(key) && first === null;
+  return field !== null;
 }
 
 /** The first key of a pair such as `s 4`, while its second is awaited. */
@@ -32,8 +36,9 @@ const PAIR_MS = 1500;
 
 function onKeyDown(event: KeyboardEvent) {
   const alone = pressed(event);
-  const name = first && event.timeStamp - first.at < PAIR_MS ? `${first.name}>${alone}` : alone;
-  const typing = isTyping(event.target);
+  if (first && event.timeStamp - first.at >= PAIR_MS) first = null;
+  const name = first ? `${first.name}>${alone}` : alone;
+  const typing = isTyping(event.target, alone);
   const inDialog = document.querySelector("[role=dialog]") !== null;
   if (event.defaultPrevented || inDialog || (typing && !name.startsWith("Mod+"))) return;
   if (typing && name !== "Mod+k") return;

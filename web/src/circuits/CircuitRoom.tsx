@@ -12,7 +12,6 @@ import {
   useBoard,
   useCircuit,
   useReadings,
-  useStage,
   useWhatIf,
 } from "../api/queries";
 import { attempt, change, type Edit } from "../api/saving";
@@ -48,10 +47,8 @@ export function CircuitRoom() {
   const [metal, setMetal] = useState<Offer[]>([]);
   const saved = useCircuit(jobId, circuitId, series, metal);
   const tried = useWhatIf(jobId, circuitId, trial, series, metal);
-  const stage = useStage(jobId);
   const readings = (useReadings(jobId).data ?? []).filter(
-    ({ circuit_id, measurement, net }) =>
-      circuit_id === circuitId && measurement.situation?.stage === stage && net !== null,
+    ({ circuit_id, net }) => circuit_id === circuitId && net !== null,
   );
   const base = saved.data;
   const view = trial && tried.data?.circuit.id === circuitId ? tried.data : base;

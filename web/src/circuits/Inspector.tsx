@@ -210,7 +210,7 @@ function ReadingsHere({
       {readings.map((reading) => (
         <li key={reading.id} className={reading.superseded ? "superseded" : ""}>
           <span className="measured">
-            ◆ <b className="mono">{voltage(reading.net ?? 0)}</b>
+            {isBefore(reading) ? "◇ found" : "◆"} <b className="mono">{voltage(reading.net ?? 0)}</b>
           </span>{" "}
           {reading.judged.drop && `at ${amps(reading.judged.drop.current_a)}, `}
           {shortDate(reading.taken_at)}, {reading.taken_by}
@@ -231,6 +231,8 @@ function ReadingsHere({
     </ul>
   );
 }
+
+const isBefore = ({ measurement }: Reading) => measurement.situation?.stage === "found";
 
 function Judged({ drop }: { drop: NonNullable<Reading["judged"]["drop"]> }) {
   const { at_design_current, projected_v, expected_v, compared, resistance_ohm, verdict } = drop;

@@ -56,7 +56,7 @@ export function PotentialProfile({ view, geometry, readings, top, height }: Prop
         </Label>
       ))}
       {measured.map((each) => (
-        <g key={each.id} className="diamond">
+        <g key={each.id} className={each.before ? "diamond before" : "diamond"}>
           <Diamond x={each.x} y={y(each.lost)} spread={each.uncertainty * scale} />
           <Label at={labels.get(each.id)}>{each.said}</Label>
         </g>
@@ -130,15 +130,16 @@ function placeLabels(view: CircuitView, geometry: Geometry, measured: Mark[], y:
   return placed([fixed, ...readings, ...drops], lines);
 }
 
-type Mark = { id: string; x: number; lost: number; uncertainty: number; said: string };
+type Mark = { id: string; x: number; lost: number; uncertainty: number; said: string; before: boolean };
 
-/** Where readings stand on the route. */
+/** Where readings stand on the route, those before the work apart from those after it. */
 function diamonds(geometry: Geometry, readings: Reading[]): Mark[] {
-  return readings.flatMap(({ id, judged, mark, superseded }) => {
+  return readings.flatMap(({ id, judged, mark, measurement, superseded }) => {
     const stop = geometry.stops.find((each) => each.id === mark?.black_point);
     if (!judged.drop || superseded || !stop || !mark) return [];
-    const said = `measured ${voltage(mark.drop_v)}`;
-    return [{ id, x: stop.x, lost: mark.lost_v, uncertainty: mark.uncertainty_v, said }];
+    const before = measurement.situation?.stage === "found";
+    const said = `${before ? "found" : "measured"} ${voltage(mark.drop_v)}`;
+    return [{ id, x: stop.x, lost: mark.lost_v, uncertainty: mark.uncertainty_v, said, before }];
   });
 }
 

@@ -34,23 +34,25 @@ export function RoomHeading({ view, board, onDialog, onSizes, onDelete, children
           <p className="quiet why-not">○ {view.why_not}; shown at its design current</p>
         )}
       </div>
-      <Menu position="bottom-start">
-        <Menu.Target>
-          <Button variant="default" size="compact-md">
-            Route ▾
-          </Button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Item onClick={onSizes}>Size the whole route</Menu.Item>
-          <Menu.Item onClick={onDialog("circuit")}>Change the circuit</Menu.Item>
-          <Menu.Item onClick={onDialog("insert")}>Insert a segment</Menu.Item>
-          <Menu.Item onClick={onDialog("extend")}>Lead the route on</Menu.Item>
-          <Menu.Item onClick={onDialog("points")}>Points</Menu.Item>
-          <Menu.Divider />
-          <Menu.Item onClick={onDelete}>Delete the circuit</Menu.Item>
-        </Menu.Dropdown>
-      </Menu>
-      {children}
+      <div className="room-actions">
+        <Menu position="bottom-start">
+          <Menu.Target>
+            <Button variant="default" size="compact-md">
+              Route ▾
+            </Button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Item onClick={onSizes}>Size the whole route</Menu.Item>
+            <Menu.Item onClick={onDialog("circuit")}>Change the circuit</Menu.Item>
+            <Menu.Item onClick={onDialog("insert")}>Insert a segment</Menu.Item>
+            <Menu.Item onClick={onDialog("extend")}>Lead the route on</Menu.Item>
+            <Menu.Item onClick={onDialog("points")}>Points</Menu.Item>
+            <Menu.Divider />
+            <Menu.Item onClick={onDelete}>Delete the circuit</Menu.Item>
+          </Menu.Dropdown>
+        </Menu>
+        {children}
+      </div>
       {board?.moment.is_fed && (
         <SegmentedControl
           aria-label="Shown"

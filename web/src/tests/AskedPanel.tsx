@@ -1,15 +1,16 @@
 /** The test that is asked now: where, what one should read, what the meter says, and on to the next. */
-import { Button, TextInput } from "@mantine/core";
+import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import type { AskedTest, Stage } from "../api/queries";
-import { save, type Write } from "../api/saving";
+import { save, useWaiting, type Write } from "../api/saving";
 import { type KeyBinding, useKeys } from "../app/keys";
 import { Photos } from "../parts/Photos";
 import { NumberPad } from "./NumberPad";
 import { ProbeStrip } from "./ProbeStrip";
 import {
   about,
+  aboutWiggle,
   cameText,
   compare,
   expectedText,
@@ -17,6 +18,7 @@ import {
   numberOf,
   targetText,
   unitOf,
+  unitSpoken,
   waitingText,
 } from "./say";
 import type { Meter } from "./useMeter";
@@ -49,29 +51,36 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
   const logged = came && lookOf(came);
   const readingId = (waits?.body?.id as string | undefined) ?? came?.id; // a photo may wait together with its reading
 
-  async function log(said: { value: number } | { outcome: string }) {
+  async function send(measurement: object, supersedes: string | null, of: string) {
     setProblem("");
     const body = {
       id: crypto.randomUUID(),
-      measurement: { ...test.measurement, ...said },
+      measurement: { ...test.measurement, ...measurement },
       circuit_id: test.circuit_id,
       meter: isLive ? meter.name : "",
       note,
       taken_at: new Date().toISOString(),
-      supersedes: came?.id ?? null,
+      supersedes,
     } as Schemas["ReadingValues"];
-    onStep(1);
+    const params = { job_id: jobId };
     try {
-      await save(`log ${test.title}`, "post", "/api/jobs/{job_id}/readings", { job_id: jobId }, body, {
-        about: about(test, stage),
-      });
+      await save(`log ${test.title}`, "post", "/api/jobs/{job_id}/readings", params, body, { about: of });
     } catch (error) {
       if (error instanceof ApiError) setProblem(error.message);
     }
   }
+  function log(said: { value: number } | { outcome: string }) {
+    void send(said, came?.id ?? null, about(test, stage));
+    onStep(1);
+  }
+  /** What is read moves while a piece is moved by hand. */
+  function wiggle(segment: string) {
+    const moves = { quantity: "wiggle", segment, value: null, outcome: "moves" };
+    void send(moves, null, aboutWiggle(test, stage, segment));
+  }
   function logValue() {
-    if (isLive && meter.outcome) return void log({ outcome: meter.outcome });
-    if (value !== null) return void log({ value });
+    if (isLive && meter.outcome) return log({ outcome: meter.outcome });
+    if (value !== null) return log({ value });
     setProblem(
       typed ? `“${typed}” is no number; write figures, as 12.6` : "type what the meter says, or read it",
     );
@@ -81,9 +90,9 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
     ...keys,
     { keys: "Enter", does: "log it, next", run: () => !inWords && logValue() },
     ...test.words.map(({ word, says }, index) => ({
-      keys: `${index + 1}`,
+      keys: inWords ? `${index + 1}` : says.charAt(0),
       does: says,
-      run: () => void log({ outcome: word }),
+      run: () => log({ outcome: word }),
     })),
   ]);
   useEffect(() => {
@@ -125,23 +134,15 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
                 readOnly={isLive}
                 value={isLive ? liveText(meter) : typed}
                 onChange={(event) => setTyped(event.currentTarget.value)}
-                onKeyDown={(event) => {
-                  if (event.key === "Enter") logValue();
-                  if (event.key === "ArrowDown") onStep(1);
-                  if (event.key === "ArrowUp") onStep(-1);
-                  if (event.key === "m") {
-                    event.preventDefault();
-                    meter.toggle();
-                  }
-                }}
+                data-figures=""
               />
               <button
                 type="button"
-                className="unit"
-                aria-label={`unit, ${milli ? "milli" : ""}${unit}`}
+                className={small ? "unit spoken" : "unit"}
+                aria-label={`unit, ${unitSpoken(unit, milli && !isLive)}`}
                 onClick={() => setMilli(!milli)}
               >
-                {milli && !isLive ? `m${unit}` : unit}
+                {small ? unitSpoken(unit, milli && !isLive) : `${milli && !isLive ? "m" : ""}${unit}`}
               </button>
             </span>
           </div>
@@ -164,7 +165,7 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
             <Button
               key={word}
               variant={test.expected.outcome === word ? "filled" : "default"}
-              onClick={() => void log({ outcome: word })}
+              onClick={() => log({ outcome: word })}
             >
               {says}
               {!small && <kbd>{index + 1}</kbd>}
@@ -177,13 +178,13 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
             Log it, next
           </Button>
           {test.words.map(({ word, says }) => (
-            <Button key={word} variant="default" onClick={() => void log({ outcome: word })}>
+            <Button key={word} variant="default" onClick={() => log({ outcome: word })}>
               {says}
             </Button>
           ))}
           {meter.canRead && (
             <Button variant="default" onClick={meter.toggle} aria-pressed={isLive}>
-              {isLive ? "Stop reading" : `Read ${meter.name}`}
+              {isLive ? "Stop reading" : `Read ${small ? "the meter" : meter.name}`}
             </Button>
           )}
           {pieces && (
@@ -194,6 +195,9 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
         </div>
       )}
       <div className="more">
+        {test.place.length === 2 && test.path.length > 0 && (
+          <Wiggled test={test} stage={stage} onWiggle={wiggle} />
+        )}
         {readingId && <Photos jobId={jobId} of="reading" subjectId={readingId} name={test.title} />}
         <Button variant="default" onClick={() => onStep(1)}>
           skip
@@ -226,6 +230,42 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
       <p>{test.how}</p>
       {small && <p className="caution-line">{test.caution} The vehicle maker and local codes come first.</p>}
     </section>
+  );
+}
+
+/** With which pieces the reading moves, and one more of them. */
+function Wiggled({
+  test,
+  stage,
+  onWiggle,
+}: {
+  test: AskedTest;
+  stage: Stage;
+  onWiggle: (segment: string) => void;
+}) {
+  const waiting = useWaiting();
+  const moves = test.path.filter(
+    ({ id }) => test.moves_with.includes(id) || waiting.has(aboutWiggle(test, stage, id)),
+  );
+  const still = test.path.filter((each) => !moves.includes(each));
+  return (
+    <>
+      <NativeSelect
+        aria-label="It moves when I wiggle"
+        value=""
+        data={[
+          { value: "", label: "it moves with …" },
+          ...still.map(({ id, designation }) => ({ value: id, label: designation })),
+        ]}
+        onChange={(event) => event.currentTarget.value && onWiggle(event.currentTarget.value)}
+      />
+      {moves.length > 0 && (
+        <span className="verdict marginal">
+          <span aria-hidden="true">▲</span> moves with{" "}
+          {moves.map(({ designation }) => designation).join(", ")}
+        </span>
+      )}
+    </>
   );
 }
 

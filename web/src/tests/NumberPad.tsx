@@ -1,4 +1,6 @@
 /** Figures for a thumb: a pad as wide as the phone. */
+import { unitSpoken } from "./say";
+
 type Props = {
   unit: string;
   milli: boolean;
@@ -28,8 +30,8 @@ export function NumberPad({ unit, milli, onMilli, typed, onType }: Props) {
       <button type="button" onClick={() => onType("")}>
         clear
       </button>
-      <button type="button" aria-pressed={milli} aria-label={`milli${unit}`} onClick={onMilli}>
-        m{unit}
+      <button type="button" aria-pressed={milli} onClick={onMilli} className="spoken">
+        {unitSpoken(unit, true)}
       </button>
       {["0", "."].map(key)}
     </div>

@@ -29,6 +29,13 @@ export function TestsRoom() {
   return <Room key={jobId} jobId={jobId} title={title} circuits={circuits} />;
 }
 
+type Only = "all" | "open" | "over";
+const ONLY: { value: Only; label: string }[] = [
+  { value: "all", label: "every test" },
+  { value: "open", label: "open tests" },
+  { value: "over", label: "not as expected" },
+];
+
 type RoomProps = { jobId: string; title: string; circuits: { value: string; label: string }[] };
 
 function Room({ jobId, title, circuits }: RoomProps) {
@@ -36,15 +43,20 @@ function Room({ jobId, title, circuits }: RoomProps) {
   const [circuit, setCircuit] = useState("");
   const [chosen, setChosen] = useState<string | null>(null);
   const [pieces, setPieces] = useState(false);
+  const [only, setOnly] = useState<Only>("all");
   const [file, setFile] = useState<File | null>(null);
   const small = useMediaQuery("(max-width: 700px)", undefined, { getInitialValueInEffect: false }) ?? false;
   const asked = useTests(jobId, circuit || null);
   const all = asked.data?.tests ?? [];
   const here = all.find((test) => test.id === chosen);
   const whole = here?.only_if ?? here?.id;
-  const shown = all.filter(({ only_if }) => only_if === null || (pieces && only_if === whole));
+  const asking = all.filter(({ only_if }) => only_if === null || (pieces && only_if === whole));
   const waiting = useWaiting();
   const isDone = (each: AskedTest) => each[stage] !== null || waiting.has(about(each, stage));
+  const isOver = (each: AskedTest) => ["fail", "marginal"].includes(lookOf(each[stage])?.look ?? "");
+  const shown = asking.filter(
+    (each) => only === "all" || each.id === chosen || (only === "open" ? !isDone(each) : isOver(each)),
+  );
   const test = shown.find(({ id }) => id === chosen) ?? shown.find((each) => !isDone(each)) ?? shown[0];
   const meter = useMeter(jobId, test, useInstruments().data ?? []);
 
@@ -63,30 +75,43 @@ function Room({ jobId, title, circuits }: RoomProps) {
 
   if (asked.isError) return <p className="page empty">{asked.error.message}</p>;
   if (!asked.data) return <p className="page quiet">Working out what one should read …</p>;
-  const done = shown.filter(isDone).length;
+  const done = asking.filter(isDone).length;
   const has = (one: AskedTest) => all.some(({ only_if }) => only_if === (one.only_if ?? one.id));
-  const over = shown.filter((each) => lookOf(each[stage])?.look === "fail").length;
+  const over = asking.filter((each) => lookOf(each[stage])?.look === "fail").length;
+  const subject = only === "all" ? "Test sheet" : (ONLY.find(({ value }) => value === only)?.label ?? "");
   return (
     <div className="room tests">
       <section className="test-list-side" aria-label="Tests">
         <div className="page-head">
           <h1>Tests</h1>
           <span className="quiet">
-            {done} of {shown.length} done, {Math.round(asked.data.minutes_left)} min left
+            {done} of {asking.length} done, {Math.round(asked.data.minutes_left)} min left
             {over > 0 && `, ${over} over`}
           </span>
           {small && <Waits />}
         </div>
-        <NativeSelect
-          aria-label="Circuit"
-          size="sm"
-          value={circuit}
-          data={[{ value: "", label: "The whole vehicle" }, ...circuits]}
-          onChange={(event) => {
-            setCircuit(event.currentTarget.value);
-            setChosen(null);
-          }}
-        />
+        <div className="which">
+          <NativeSelect
+            aria-label="Circuit"
+            size="sm"
+            value={circuit}
+            data={[{ value: "", label: "The whole vehicle" }, ...circuits]}
+            onChange={(event) => {
+              setCircuit(event.currentTarget.value);
+              setChosen(null);
+            }}
+          />
+          <NativeSelect
+            aria-label="Which tests"
+            size="sm"
+            value={only}
+            data={ONLY}
+            onChange={(event) => {
+              setOnly(event.currentTarget.value as Only);
+              setChosen(null);
+            }}
+          />
+        </div>
         {!small && (
           <TestList
             tests={shown}
@@ -113,7 +138,9 @@ function Room({ jobId, title, circuits }: RoomProps) {
         />
       ) : (
         <p className="page empty">
-          Nothing is asked here: lay a route, and its tests stand here by themselves.
+          {asking.length > 0
+            ? `None of ${asking.length} tests is ${only === "over" ? "otherwise than expected" : only}.`
+            : "Nothing is asked here: lay a route, and its tests stand here by themselves."}
         </p>
       )}
       {!small && test && (
@@ -162,7 +189,7 @@ function Room({ jobId, title, circuits }: RoomProps) {
           </div>
         </aside>
       )}
-      <TestSheet tests={shown} title={title} />
+      <TestSheet tests={shown} title={`${title}. ${subject.charAt(0).toUpperCase()}${subject.slice(1)}`} />
       {file && <ImportMeasurements jobId={jobId} file={file} onClose={() => setFile(null)} />}
     </div>
   );

@@ -9,6 +9,11 @@ const UNITS: Partial<Record<string, string>> = {
   continuity: "Ω",
 };
 
+const SPOKEN: Partial<Record<string, string>> = { V: "volts", A: "amperes", Ω: "ohms" };
+
+/** A unit as one says it. */
+export const unitSpoken = (unit: string, milli: boolean) => `${milli ? "milli" : ""}${SPOKEN[unit] ?? unit}`;
+
 export const unitOf = (test: AskedTest) => UNITS[test.measurement.quantity] ?? "";
 
 /** As many decimals as a meter shows. */
@@ -73,6 +78,9 @@ export function lookOf(came: Came | null): { shape: string; word: string; look: 
 
 /** What a reading is of while it waits to be sent. */
 export const about = (test: AskedTest, stage: Stage) => `${test.id} ${stage}`;
+
+export const aboutWiggle = (test: AskedTest, stage: Stage, segment: string) =>
+  `${about(test, stage)} wiggle ${segment}`;
 
 /** What waits of a test, as it is written. */
 export function waitingText(test: AskedTest, write: Write): string {
