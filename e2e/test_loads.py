@@ -126,7 +126,7 @@ class Loads(BrowserCase):
             for text, says in (
                 (head + 'Sprayer,motor,12,"7,5"\n', "line 2, rated_a"),
                 ("name;kind\nSprayer;motor\n", "not separated by commas"),
-                (head + "Sprayer,motor,12,5\n" * 100_000, "less than one"),
+                (head + "Sprayer,motor,12,5\n" * 100_000, "no such list has more than 1"),
             ):
                 path.write_text(text, encoding="utf-8")
                 page.locator("input[type=file]").set_input_files(path)

@@ -15,8 +15,12 @@ from jobs.models import Job
 from jobs.schemas import AS_CSV, Body
 from network.assembly import StoredNetwork, network_of
 from percorso.errors import PercorsoError
+from percorso.files.job_file import FileReading
 from percorso.files.measurements_csv import FORM, MeasurementLine, measurements_csv, read_measurements_csv
 from percorso.vehicle.ids import Ids, with_ids
+from percorso.vehicle.model import Vehicle
+from percorso.verification.instruments import UNITS
+from percorso.verification.measurements import places
 from verification.api import job_of
 from verification.models import Reading
 from workshop.signed_in import SignedInRequest
@@ -34,7 +38,7 @@ class LineOut(BaseModel):
     """What one line of a file is, and what becomes of it."""
 
     line: int
-    quantity: str
+    name: str
     said: str
     does: Literal["add", "leave"]
 
@@ -56,7 +60,8 @@ def read_measurements(request: SignedInRequest, job_id: UUID) -> HttpResponse:
 def preview_measurements(request: SignedInRequest, job_id: UUID, file: MeasurementsFile) -> list[LineOut]:
     """Check a file of measurements and say what each line will do; nothing is written."""
     job = job_of(request, job_id)
-    return _told(_lines(job, network_of(job), file.text))
+    stored = network_of(job)
+    return _told(_lines(job, stored, file.text), stored)
 
 
 @router.post("/jobs/{job_id}/measurements", response=list[LineOut])
@@ -69,7 +74,7 @@ def write_measurements(request: SignedInRequest, job_id: UUID, file: Measurement
         lines = _lines(job, stored, file.text)
         new = [each.reading for each in lines if each.does == "add"]
         write_readings(new, job, request.user, _rows_by_file_id(stored))
-    return _told(lines)
+    return _told(lines, stored)
 
 
 def _lines(job: Job, stored: StoredNetwork, text: str) -> tuple[MeasurementLine, ...]:
@@ -88,10 +93,17 @@ def _rows_by_file_id(stored: StoredNetwork) -> Ids:
     return Ids(*(rows for _ in fields(Ids)))
 
 
-def _told(lines: tuple[MeasurementLine, ...]) -> list[LineOut]:
-    return [LineOut(line=each.line, quantity=each.reading.quantity, said=_said(each), does=each.does) for each in lines]
+def _told(lines: tuple[MeasurementLine, ...], stored: StoredNetwork) -> list[LineOut]:
+    vehicle = with_ids(stored.vehicle, stored.ids_in_files)
+    return [
+        LineOut(line=each.line, name=_name(vehicle, each.reading), said=_said(each.reading), does=each.does)
+        for each in lines
+    ]
 
 
-def _said(line: MeasurementLine) -> str:
-    reading = line.reading
-    return reading.outcome or "" if reading.value is None else f"{reading.value:g}"
+def _name(vehicle: Vehicle, reading: FileReading) -> str:
+    return f"{reading.quantity} {' → '.join(places(vehicle, reading))}"
+
+
+def _said(reading: FileReading) -> str:
+    return reading.outcome or f"{reading.value:g} {UNITS[reading.quantity]}"

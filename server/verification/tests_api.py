@@ -14,7 +14,7 @@ from percorso.vehicle.segments import SegmentSpec, describe
 from percorso.verification.between import metal_between
 from percorso.verification.expected import Expected
 from percorso.verification.logged import Judged
-from percorso.verification.measurements import Measurement
+from percorso.verification.measurements import Measurement, places
 from percorso.verification.test_list.asked import Asked, Group, Target
 from percorso.verification.test_list.wording import situation_says, words
 from verification.api import job_of
@@ -137,7 +137,7 @@ def _test(vehicle: Vehicle, asked: Asked, expected: Expected, stage: Stage, came
         circuit=circuit.name if circuit else "",
         measurement=measurement,
         situation=situation_says(vehicle, measurement.situation),
-        place=_place(vehicle, measurement),
+        place=places(vehicle, measurement),
         path=[_piece(vehicle, each) for each in path if each in vehicle.segments],
         moves_with=[each for each in path if _moved(measurement, each, stage, came)],
         words=[WordOut(word=word, says=says) for word, says in words(vehicle, measurement)],
@@ -159,16 +159,6 @@ def _moved(measurement: Measurement, segment_id: str, stage: Stage, came: Latest
     wiggled = measurement.model_copy(update={"quantity": "wiggle", "segment": segment_id, "device": None})
     last = came.get((stage, *wiggled.key_at_any_stage))
     return last is not None and last.outcome == "moves"
-
-
-def _place(vehicle: Vehicle, measurement: Measurement) -> list[str]:
-    """The names of the two points, or the designation of the part."""
-    points = [each for each in (measurement.red_point, measurement.black_point) if each is not None]
-    if points:
-        return [vehicle.points[each].name for each in points]
-    if measurement.device is not None:
-        return [vehicle.devices[measurement.device].designation]
-    return [vehicle.segments[measurement.segment or ""].designation]
 
 
 def _piece(vehicle: Vehicle, segment_id: str) -> PieceOut:

@@ -163,6 +163,16 @@ def by_ids(vehicle: Vehicle, measurement: Measurement) -> Measurement:
     return measurement.model_copy(update=found)
 
 
+def places(vehicle: Vehicle, measurement: Measurement) -> list[str]:
+    """The names of the two points that are measured, or the designation of the part; what is not there by its id."""
+    points = [each for each in (measurement.red_point, measurement.black_point) if each is not None]
+    if points:
+        return [vehicle.points[each].name if each in vehicle.points else each for each in points]
+    part_id = measurement.device or measurement.segment or ""
+    part = vehicle.devices.get(part_id) or vehicle.segments.get(part_id)
+    return [part.designation if part else part_id]
+
+
 _CALLED: Mapping[str, Callable[[Vehicle, str], Point | Segment | Device]] = {
     "red_point": point_called,
     "black_point": point_called,

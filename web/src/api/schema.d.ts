@@ -5711,8 +5711,8 @@ export interface components {
         LineOut: {
             /** Line */
             line: number;
-            /** Quantity */
-            quantity: string;
+            /** Name */
+            name: string;
             /** Said */
             said: string;
             /**

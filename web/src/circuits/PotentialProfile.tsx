@@ -57,7 +57,7 @@ export function PotentialProfile({ view, geometry, readings, top, height }: Prop
       ))}
       {measured.map((each) => (
         <g key={each.id} className={each.before ? "diamond before" : "diamond"}>
-          <Diamond x={each.x} y={y(each.lost)} spread={each.uncertainty * scale} />
+          <Diamond x={each.x} y={y(each.lost)} spread={each.uncertainty * scale} size={each.before ? 8 : 6} />
           <Label at={labels.get(each.id)}>{each.said}</Label>
         </g>
       ))}
@@ -134,21 +134,22 @@ type Mark = { id: string; x: number; lost: number; uncertainty: number; said: st
 
 /** Where readings stand on the route, those before the work apart from those after it. */
 function diamonds(geometry: Geometry, readings: Reading[]): Mark[] {
-  return readings.flatMap(({ id, judged, mark, measurement, superseded }) => {
+  const marks = readings.flatMap(({ id, judged, mark, measurement, superseded }) => {
     const stop = geometry.stops.find((each) => each.id === mark?.black_point);
     if (!judged.drop || superseded || !stop || !mark) return [];
     const before = measurement.situation?.stage === "found";
     const said = `${before ? "found" : "measured"} ${voltage(mark.drop_v)}`;
     return [{ id, x: stop.x, lost: mark.lost_v, uncertainty: mark.uncertainty_v, said, before }];
   });
+  return marks.sort((one, other) => Number(other.before) - Number(one.before)); // the hollow, larger ones below
 }
 
-function Diamond({ x, y, spread }: { x: number; y: number; spread: number }) {
+function Diamond({ x, y, spread, size }: { x: number; y: number; spread: number; size: number }) {
   const half = Math.max(spread, 1);
   return (
     <>
       <path d={`M${x - 5},${y - half}h10m-5,0v${2 * half}m-5,0h10`} className="spread" />
-      <path d={`M${x},${y - 6}l6,6l-6,6l-6,-6z`} className="body" />
+      <path d={`M${x},${y - size}l${size},${size}l${-size},${size}l${-size},${-size}z`} className="body" />
     </>
   );
 }

@@ -1,9 +1,11 @@
 /** The photos of a reading, a point or a part, and one more: taken with the phone, or chosen from a folder. */
-import { Button, FileButton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Schemas } from "../api/client";
 import { saveFile, useWaiting } from "../api/saving";
+import { FilePick } from "./FilePick";
+
+const PICTURES = "image/jpeg,image/png,image/webp";
 
 type Props = { jobId: string; of: Schemas["PhotoOut"]["of"]; subjectId: string; name: string };
 
@@ -15,8 +17,7 @@ export function Photos({ jobId, of, subjectId, name }: Props) {
     queryKey: ["photos", jobId],
     queryFn: () => answer(api.GET("/api/jobs/{job_id}/photos", { params: { path: { job_id: jobId } } })),
   });
-  async function send(file: File | null) {
-    if (!file) return;
+  async function send(file: File) {
     setProblem("");
     const body = { id: crypto.randomUUID(), of, subject_id: subjectId, caption: "" };
     const params = { job_id: jobId };
@@ -29,13 +30,9 @@ export function Photos({ jobId, of, subjectId, name }: Props) {
   const here = photos.data?.filter((each) => each.of === of && each.subject_id === subjectId) ?? [];
   return (
     <span className="photos">
-      <FileButton accept="image/jpeg,image/png,image/webp" onChange={(file) => void send(file)}>
-        {(props) => (
-          <Button {...props} variant="default" size="compact-md" aria-label={`photo of ${name}`}>
-            photo
-          </Button>
-        )}
-      </FileButton>
+      <FilePick accept={PICTURES} label={`photo of ${name}`} onPick={(file) => void send(file)}>
+        photo
+      </FilePick>
       {here.map((each) => (
         <a key={each.id} href={`/api/photos/${each.id}`} target="_blank" rel="noreferrer">
           <img

@@ -1,11 +1,12 @@
 /** Does the metal agree? Tests in working order, what one should read, what was read, before and after. */
-import { Button, FileButton, NativeSelect } from "@mantine/core";
+import { Button, NativeSelect } from "@mantine/core";
 import { useMediaQuery } from "@mantine/hooks";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { type AskedTest, useBoard, useInstruments, useStage, useTests } from "../api/queries";
 import { useSaving, useWaiting } from "../api/saving";
 import type { KeyBinding } from "../app/keys";
+import { FilePick } from "../parts/FilePick";
 import { AskedPanel } from "./AskedPanel";
 import { BeforeAfter } from "./BeforeAfter";
 import { ImportMeasurements } from "./ImportMeasurements";
@@ -179,13 +180,9 @@ function Room({ jobId, title, circuits }: RoomProps) {
             >
               CSV out
             </Button>
-            <FileButton accept=".csv,text/csv" onChange={setFile}>
-              {(props) => (
-                <Button {...props} variant="default" size="compact-md">
-                  CSV in
-                </Button>
-              )}
-            </FileButton>
+            <FilePick accept=".csv,text/csv" onPick={setFile}>
+              CSV in
+            </FilePick>
           </div>
         </aside>
       )}
