@@ -6,7 +6,8 @@ from tempfile import TemporaryDirectory
 
 from playwright.sync_api import Page, expect
 
-from e2e.browser_case import AXE, ROOT, BrowserCase
+from e2e.browser_case import AXE, BrowserCase
+from ops.application import ROOT
 
 PHOTO = ROOT / "demo" / "photos" / "vineyard-tractor-ph1.png"
 HEAD = "id,taken_at,circuit,quantity,red_point,black_point,stage,state,value\n"

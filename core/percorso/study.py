@@ -31,7 +31,7 @@ from percorso.verification.logged import Judged, Logged, unjudged
 from percorso.verification.measurements import Measurement, by_ids
 from percorso.verification.outcomes import judge_outcome
 from percorso.verification.preparations import Preparation
-from percorso.verification.readings import Judgement, is_across, judge_reading, own_drop_v
+from percorso.verification.readings import Judgement, is_across, judge_reading, leg_at_device, own_drop_v
 from percorso.verification.situation import prepared
 from percorso.verification.test_list.asked import Asked, Target
 from percorso.verification.test_list.build import list_tests
@@ -273,14 +273,16 @@ class Study:
         return judge_reading(vehicle, circuit, at_design, replace(reading, value_v=own_v), self.rules)
 
     def _current_a(self, logged: Logged) -> float:
-        """What flows through a circuit where it was measured, as computed. Raises ReadingError."""
-        situation = logged.measurement.situation
+        """What a circuit itself drew where it was measured, as computed. Raises ReadingError."""
+        measurement = logged.measurement
+        situation = measurement.situation
         live = self.live(
             logged.circuit_id or "", situation.state, situation.stage, situation.inputs, situation.preparations
         )
         if isinstance(live, NotLive):
             raise ReadingError(f"nothing flows here: {live.reason}")
-        return next((each.current_a for each in live.legs if each.start_point == logged.measurement.red_point), 0.0)
+        own = leg_at_device(live, measurement.red_point or "", measurement.black_point or "")
+        return 0.0 if own is None else own.current_a
 
     def budget(self, stage: Stage, drive: Drive | None) -> Budget:
         """The load budget of a stage, with a drive or without."""

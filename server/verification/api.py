@@ -1,5 +1,6 @@
 """HTTP API of the log: measurements are added and read, never changed."""
 
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Annotated, Any
 from uuid import UUID, uuid4
@@ -74,16 +75,20 @@ def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Bas
     """Every reading of a job, the newest first, judged against the plan as it is now."""
     job = job_of(request, job_id)
     network = network_for_reading(job, request.user.shop.house_rules)
-    profiles: dict[str, Profile] = {}
+    profiles: dict[str, tuple[Profile, bool]] = {}
 
     def marked(reading: ReadingOut) -> ReadingOut:
         circuit_id, drop = reading.circuit_id, reading.judged.drop
         if circuit_id is None or drop is None:
             return reading
         if circuit_id not in profiles:
-            profiles[circuit_id], _ = shown(network, circuit_id, view, basis)
-        place = mark(profiles[circuit_id], reading.logged.as_drop(drop.current_a))
-        return reading.model_copy(update={"mark": place})
+            profile, why_not = shown(network, circuit_id, view, basis)
+            profiles[circuit_id] = profile, basis == "design" or why_not != ""
+        profile, alone = profiles[circuit_id]
+        read = reading.logged.as_drop(drop.current_a)
+        if alone:  # what others lost on shared metal is not in it
+            read = replace(read, value_v=drop.own_v, lead_offset_v=0.0)
+        return reading.model_copy(update={"mark": mark(profile, read)})
 
     answer = READINGS.dump_json([marked(each) for each in readings_of(job, network)])
     return HttpResponse(answer, content_type="application/json")  # it is its own proof

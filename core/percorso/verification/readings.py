@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from percorso.circuits.verdict import Verdict, judge_drop
-from percorso.circuits.voltage_profile import Profile
+from percorso.circuits.voltage_profile import Leg, Profile
 from percorso.errors import ReadingError
 from percorso.house_rules import HouseRules
 from percorso.vehicle.model import SIDES, Circuit, Vehicle, stations
@@ -46,6 +46,11 @@ class Judgement:
     circuit_drop_v: float
     verdict: Verdict
 
+    @property
+    def own_v(self) -> float:
+        """What the circuit itself lost while it was read, V."""
+        return self.resistance_ohm * self.current_a
+
 
 @dataclass(frozen=True)
 class Mark:
@@ -58,16 +63,29 @@ class Mark:
 
 
 def mark(shown: Profile, reading: DropReading) -> Mark | None:
-    """A reading on a profile; None where its red probe is not on the route, or hardly anything flows there now."""
+    """A reading on a profile; None where its probes are not on the route, or hardly anything flows there now."""
     red = next((leg for leg in shown.legs if leg.start_point == reading.red_point), None)
-    if red is None:
+    own = leg_at_device(shown, reading.red_point, reading.black_point)
+    if red is None or own is None:
         return None
-    scale = red.current_a / reading.current_a
+    scale = own.current_a / reading.current_a
     if abs(scale) < LEAST_SHARE:
         return None
     drop = (reading.value_v - reading.lead_offset_v) * scale
     uncertainty = meter_uncertainty_v(reading.value_v) * abs(scale)
     return Mark(reading.black_point, red.lost_before_v + drop, drop, uncertainty)
+
+
+def leg_at_device(shown: Profile, red_point: str, black_point: str) -> Leg | None:
+    """The piece between two probes that is nearest the device; None where one of them is not on the route.
+
+    What flows in it is the circuit's own as far as the probes reach; nearer the source others may add to it.
+    """
+    red = next((leg for leg in shown.legs if leg.start_point == red_point), None)
+    black = next((leg for leg in shown.legs if leg.end_point == black_point), None)
+    if red is None or black is None:
+        return None
+    return black if black.side == "supply" else red
 
 
 def drop_resistance_ohm(drop_v: float, current_a: float) -> float:

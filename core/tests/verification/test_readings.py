@@ -1,11 +1,18 @@
 """Readings are projected to design current and judged; meaningless ones are refused."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from core.tests.support.pump_feed import pump_feed
+from core.tests.support.small import IDEAL_BATTERY, joint, small_vehicle
 from percorso.circuits.voltage_profile import profile
 from percorso.errors import ReadingError
 from percorso.house_rules import HouseRules
+from percorso.study import Study
+from percorso.targets import Target
+from percorso.vehicle.model import Circuit
+from percorso.verification.logged import Logged
+from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.readings import DropReading, Judgement, judge_reading
 
 RULES = HouseRules()
@@ -48,3 +55,31 @@ class Readings(TestCase):
                 judge(reading)
             self.assertEqual(caught.exception.field, (field,))
         self.assertEqual(judge(DropReading("f", "plus", 0.06, 4)).compared, "as expected")
+
+    def test_what_others_lose_on_shared_metal_is_taken_off(self) -> None:
+        """2 mΩ carry 100 A of a winch and 10 A of a lamp, 1 mΩ more the lamp alone: its own 3 mΩ lose 0.03 V."""
+        load = {"kind": "resistive", "rated_v": 12}
+        vehicle = small_vehicle(
+            {
+                "W1": ("plus", "stud", joint(0.002)),
+                "W2": ("stud", "lamp", joint(0.001)),
+                "J": ("ground", "minus", joint(0)),
+            },
+            {
+                "G1": ({"+": "plus", "-": "minus"}, IDEAL_BATTERY),
+                "M1": ({"+": "stud", "-": "ground"}, load | {"rated_a": 100}),
+                "E1": ({"+": "lamp", "-": "ground"}, load | {"rated_a": 10}),
+            },
+        )
+        route = (Target("max_drop_v", 0.5), "plus", ("W1", "W2"), "ground", ("J",), "on", "E1")
+        vehicle = replace(vehicle, circuits={"c": Circuit("c", "Lamp", "feed", "Lamp", 10, 12.6, *route)})
+        study = Study(vehicle, RULES)
+        read = Measurement(quantity="voltage", red_point="plus", black_point="lamp", situation=Situation(state="on"))
+        expected = study.expected([read])[0].value or 0.0
+        self.assertAlmostEqual(expected, 0.23, delta=0.02)
+        whole = study.drop(Logged(read.model_copy(update={"value": expected}), "c"))
+        assert whole
+        self.assertAlmostEqual(whole.resistance_ohm, 0.003, delta=1e-6)
+        self.assertAlmostEqual(whole.own_v, 0.03, delta=0.002)
+        with self.assertRaisesRegex(ReadingError, r"others alone should lose 0\.[12].* V"):
+            study.drop(Logged(read.model_copy(update={"value": 0.15}), "c"))

@@ -11,6 +11,7 @@ from percorso.network.operating_point import Network
 from percorso.study import Study
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.stages import vehicle_at
+from percorso.verification.offers import offers
 from percorso.verification.preparations import preparation
 from percorso.verification.situation import prepared
 
@@ -63,6 +64,19 @@ class WhatStaysOn(TestCase):
         ):
             with self.subTest(done):
                 self.assertEqual(running(*done), left)
+
+    def test_what_is_offered_can_be_done(self) -> None:
+        """Also at a plug of several ways: all of it, or one way pushed out."""
+        for name in ("market-van", "school-minibus"):
+            vehicle = demo(name)
+            for circuit in vehicle.circuits.values():
+                for offer in offers(vehicle, circuit):
+                    self.assertIsNot(prepared(vehicle, [preparation(offer.text)]), vehicle, offer.says)
+        bus = demo("school-minibus")
+        signal = replace(next(iter(bus.circuits.values())), supply=("x9-way3",), return_path=())
+        said = {offer.says: prepared(bus, [preparation(offer.text)]).opened for offer in offers(bus, signal)}
+        self.assertEqual(len(said["unplug X9, all its ways"]), 4)
+        self.assertEqual(said["push X9.3 out of its plug"], {"x9-way3"})
 
     def test_a_jumper_and_a_lamp_carry_what_ohm_says(self) -> None:
         """A jumper of 20 mΩ across an open fuse drops 20 mV per ampere. Into a dead short a lamp of 21 W at 12 V lets

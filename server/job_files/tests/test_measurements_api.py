@@ -13,7 +13,7 @@ class Measurements(ShopCase):
         lines.append("b,2026-11-03T09:25:00Z,voltage,Stud,Pump +,idle,0.21,a")
         file = {"text": "\n".join(lines)}
         preview = self.call("POST", f"/jobs/{job}/measurements/preview", file)
-        self.assertEqual([(each["said"], each["does"]) for each in preview], [("0.2", "add"), ("0.21", "add")])
+        self.assertEqual([(each["said"], each["does"]) for each in preview], [("0.2 V", "add"), ("0.21 V", "add")])
         self.assertEqual(self.call("GET", f"/jobs/{job}/readings"), [])
         self.call("POST", f"/jobs/{job}/measurements", file)
         listed = self.call("GET", f"/jobs/{job}/readings")
