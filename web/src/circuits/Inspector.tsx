@@ -215,7 +215,7 @@ function ReadingsHere({
           {reading.judged.drop && `at ${amps(reading.judged.drop.current_a)}, `}
           {shortDate(reading.taken_at)}, {reading.taken_by}
           <br />
-          <span className="quiet">{Object.values(reading.names).join(" → ")}</span>
+          <span className="quiet">{Object.values(reading.names).join(" → ")}</span>{" "}
           {reading.judged.drop && <Judged drop={reading.judged.drop} />}
           {reading.judged.why_not && <p className="problem">{reading.judged.why_not}</p>}
           {reading.note && <p className="quiet">“{reading.note}”</p>}

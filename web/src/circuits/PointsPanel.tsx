@@ -103,7 +103,7 @@ function PointLine({ jobId, point, attempt }: LineProps) {
       <AccessSelect
         label={`Way to ${point.name}`}
         value={point.access ?? ""}
-        usual={`usual: ${point.reached}`}
+        reached={point.reached}
         onChange={reach}
       />
       <Photos jobId={jobId} of="point" subjectId={point.id} name={point.name} />

@@ -8,9 +8,16 @@ type Access = SetAccess["access"];
 const ACCESSES = ["open", "panel", "under the vehicle", "inside the loom"] as const satisfies Access[];
 const USUAL = "as is usual for it";
 
-type Props = { value: string; usual?: string; label?: string; onChange: (value: string) => void };
+/** `reached` is how one gets there as things are. */
+type Props = {
+  value: string;
+  reached?: Exclude<Access, null>;
+  label?: string;
+  onChange: (value: string) => void;
+};
 
-export function AccessSelect({ value, usual = USUAL, label, onChange }: Props) {
+export function AccessSelect({ value, reached, label, onChange }: Props) {
+  const usual = reached && value === "" ? `usual: ${SAYS[reached]}` : USUAL;
   return (
     <Select
       {...(label ? { "aria-label": label } : { label: "It is reached" })}

@@ -2,19 +2,7 @@
 import { useEffect, useRef } from "react";
 import type { AskedTest, Stage } from "../api/queries";
 import type { Write } from "../api/saving";
-import { about, cameText, expectedText, lookOf, waitingText } from "./say";
-
-const GROUPS: Record<AskedTest["group"], string> = {
-  "before power": "Before power",
-  "first power": "First power",
-  "at rest": "At rest",
-  "under load": "Under load",
-  cranking: "Cranking",
-  charging: "Charging",
-  interlocks: "State by state",
-  independence: "One without the other",
-  pins: "Pin by pin",
-};
+import { about, cameText, expectedText, GROUP_NAME, lookOf, waitingText } from "./say";
 
 type Props = {
   tests: AskedTest[];
@@ -34,7 +22,7 @@ export function TestList({ tests, waiting, chosen, stage, onChoose }: Props) {
     <ul className="test-list" tabIndex={0} aria-label="Tests in working order">
       {tests.map((test, index) => (
         <li key={test.id} ref={test.id === chosen ? row : undefined}>
-          {tests[index - 1]?.group !== test.group && <h3>{GROUPS[test.group]}</h3>}
+          {tests[index - 1]?.group !== test.group && <h3>{GROUP_NAME[test.group]}</h3>}
           <Row
             test={test}
             waits={waiting.get(about(test, stage))}

@@ -1,8 +1,11 @@
 /** The tests on paper: with what one should read, and room for what was read, or filled with it. */
+import { Fragment } from "react";
 import type { AskedTest, Came } from "../api/queries";
-import { cameText, expectedText, lookOf, targetText } from "./say";
+import { cameText, expectedText, GROUP_NAME, lookOf, targetText } from "./say";
 
 export function TestSheet({ tests, title }: { tests: AskedTest[]; title: string }) {
+  const groups = [...new Set(tests.map(({ group }) => group))];
+  const twice = tests.some(({ found }) => found !== null);
   return (
     <section className="test-sheet print-only" aria-label="Test sheet">
       <h1>{title}</h1>
@@ -12,30 +15,40 @@ export function TestSheet({ tests, title }: { tests: AskedTest[]; title: string 
             <th>test</th>
             <th>how</th>
             <th>should be</th>
-            <th>found</th>
+            {twice && <th>found</th>}
             <th>now</th>
           </tr>
         </thead>
         <tbody>
-          {tests.map((test) => (
-            <tr key={test.id}>
-              <td>
-                <b>{test.title}</b>
-                <br />
-                {test.place.join(" → ")}
-              </td>
-              <td>
-                {test.how} {test.caution}
-              </td>
-              <td>
-                {expectedText(test)}
-                {test.target && <br />}
-                {targetText(test)}
-              </td>
-              <td>{written(test, test.found)}</td>
-              <td>{written(test, test.planned)}</td>
-            </tr>
-          ))}
+          {groups.map((group) => {
+            const rows = tests.filter((each) => each.group === group);
+            return (
+              <Fragment key={group}>
+                <tr className="group">
+                  <th colSpan={twice ? 5 : 4}>
+                    {GROUP_NAME[group]}. <span>{cautions(rows)}</span>
+                  </th>
+                </tr>
+                {rows.map((test) => (
+                  <tr key={test.id}>
+                    <td>
+                      <b>{test.title}</b>
+                      <br />
+                      {test.place.join(" → ")}
+                    </td>
+                    <td>{test.how}</td>
+                    <td>
+                      {expectedText(test)}
+                      {test.target && <br />}
+                      {targetText(test)}
+                    </td>
+                    {twice && <td>{written(test, test.found)}</td>}
+                    <td>{written(test, test.planned)}</td>
+                  </tr>
+                ))}
+              </Fragment>
+            );
+          })}
         </tbody>
       </table>
       <p>
@@ -45,6 +58,10 @@ export function TestSheet({ tests, title }: { tests: AskedTest[]; title: string 
     </section>
   );
 }
+
+/** Every caution of some tests, each sentence once. */
+const cautions = (tests: AskedTest[]) =>
+  [...new Set(tests.flatMap(({ caution }) => caution.split(/(?<=\.) /)))].join(" ");
 
 /** What was read with its word, or a line to write on. */
 const written = (test: AskedTest, came: Came | null) =>

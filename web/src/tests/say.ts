@@ -2,6 +2,18 @@
 import type { AskedTest, Came, Stage } from "../api/queries";
 import type { Write } from "../api/saving";
 
+export const GROUP_NAME: Record<AskedTest["group"], string> = {
+  "before power": "Before power",
+  "first power": "First power",
+  "at rest": "At rest",
+  "under load": "Under load",
+  cranking: "Cranking",
+  charging: "Charging",
+  interlocks: "State by state",
+  independence: "One without the other",
+  pins: "Pin by pin",
+};
+
 const UNITS: Partial<Record<string, string>> = {
   voltage: "V",
   current: "A",
