@@ -8,6 +8,7 @@ from percorso_cli.ampacity import ampacity
 from percorso_cli.budget import budget
 from percorso_cli.check import check
 from percorso_cli.drop import drop
+from percorso_cli.faults import faults
 from percorso_cli.findings import findings
 from percorso_cli.measure import measure
 from percorso_cli.netlist import netlist
@@ -19,6 +20,7 @@ from percorso_cli.solve import solve
 from percorso_cli.states import states
 from percorso_cli.tables import tables
 from percorso_cli.tests import tests
+from percorso_cli.trace import trace
 
 
 @click.group()
@@ -27,8 +29,8 @@ def cli() -> None:
 
 
 _COMMANDS = (
-    *(ampacity, budget, check, drop, findings, measure, netlist, pull),
-    *(rules, schema, size, solve, states, tables, tests),
+    *(ampacity, budget, check, drop, faults, findings, measure, netlist, pull),
+    *(rules, schema, size, solve, states, tables, tests, trace),
 )
 for _command in _COMMANDS:
     cli.add_command(_command)

@@ -8,15 +8,16 @@ import click
 from pydantic import TypeAdapter, ValidationError
 
 from percorso.errors import PercorsoError
-from percorso.verification.faults import FAULTS
+from percorso.faults.model import FAULTS
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import MEASUREMENTS, Measurement
 from percorso.verification.measuring import measure as shown
 from percorso_cli.options import JOB_PATH, as_json, job_argument, print_json, whole_vehicle_in
 
 MOST_BYTES = 5_000_000
-OF_A_TEST = {  # what ``percorso tests`` says besides, so that its answer can be measured as it is
-    *("id", "about", "circuit", "title", "group", "expected", "target", "only_if", "minutes", "how", "caution")
+OF_A_TEST = {  # what ``percorso tests`` and ``trace`` say besides, so that their answers can be measured as they are
+    *("bits", "tells"),
+    *("id", "about", "circuit", "title", "group", "expected", "target", "only_if", "minutes", "how", "caution"),
 }
 _Read = TypeVar("_Read")
 
@@ -30,7 +31,7 @@ _Read = TypeVar("_Read")
 def measure(job: Path, measurements: Path, faults: Path | None, noise: int | None, as_json: bool) -> None:
     """What instruments would show, on sound metal or with hidden faults; fuses that cannot carry it have blown."""
     vehicle = whole_vehicle_in(job)
-    asked = read_listed(measurements, MEASUREMENTS, "'--measurements'", _without_the_rest)
+    asked = read_listed(measurements, MEASUREMENTS, "'--measurements'", without_the_rest)
     hidden = read_listed(faults, FAULTS, "'--fault'") if faults else []
     try:
         found = shown(vehicle, asked, hidden, noise)
@@ -46,7 +47,7 @@ def measure(job: Path, measurements: Path, faults: Path | None, noise: int | Non
         click.echo(f"{_where(each)}: {_said(each)}")
 
 
-def _without_the_rest(listed: Any) -> Any:
+def without_the_rest(listed: Any) -> Any:
     """Measurements without what a test says of them besides."""
     if not isinstance(listed, list):
         return listed

@@ -7,12 +7,12 @@ from threading import Lock
 import click
 
 from percorso.errors import JobFileError
+from percorso.faults.model import FAULTS
 from percorso.files.job_file import vehicle_of
 from percorso.files.reading import read_job_file
 from percorso.vehicle.model import Stage
 from percorso.vehicle.states import STATES, State
 from percorso.verification.bench_meter import BenchMeter
-from percorso.verification.faults import FAULTS
 from percorso.verification.measurements import Measurement, Situation
 from percorso_cli.main import run
 from percorso_cli.measure import read_listed

@@ -89,6 +89,12 @@ class MeasurementError(PercorsoError):
     code = "measurement"
 
 
+class TraceError(PercorsoError):
+    """What is wrong cannot be traced as asked."""
+
+    code = "trace"
+
+
 class FaultError(PercorsoError):
     """No part can be bad like that."""
 

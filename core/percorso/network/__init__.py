@@ -4,6 +4,7 @@ __all__ = [
     "branches",
     "coils",
     "device_results",
+    "following",
     "gates",
     "kernel",
     "laws",

@@ -59,8 +59,12 @@ class Coils:
 
     def pulled_in(self, modes: Modes, potential: Array) -> frozenset[str]:
         """The coils that are pulled in at these voltages, after those that were."""
-        bands = zip(self._branches, self.bands(potential).tolist(), strict=True)
-        return frozenset(each for each, band in bands if band == 2 or (band == 1 and each in modes.pulled_in))
+        return self.after(modes, self.bands(potential))
+
+    def after(self, modes: Modes, bands: NDArray[np.int_]) -> frozenset[str]:
+        """The coils that are pulled in where each is in one of its bands, shape (coils,), after those that were."""
+        each_band = zip(self._branches, bands.tolist(), strict=True)
+        return frozenset(each for each, band in each_band if band == 2 or (band == 1 and each in modes.pulled_in))
 
     def without_cut_off(self, modes: Modes) -> Modes:
         """A coil that no closed contact leads to drops out before anything else changes, and so on from there."""

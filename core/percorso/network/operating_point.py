@@ -19,7 +19,7 @@ from percorso.network.coils import Coils
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
 from percorso.network.results import Phase, Solution, report
-from percorso.network.variation import Change, vary
+from percorso.network.variation import Change, Variants, vary
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle
@@ -52,9 +52,9 @@ class Network:
         self.vehicle = vehicle
         assembly = assemble(vehicle)
         self.assembly = replace(assembly, branches=(*assembly.branches, *instruments))
-        self._regulators = Regulators(self.assembly)
+        self.regulators = Regulators(self.assembly)
         self._branch = {(each.owner, each.part): place for place, each in enumerate(self.assembly.branches)}
-        self._coils = Coils(self.assembly, self._regulators.circuitry)
+        self.coils = Coils(self.assembly, self.regulators.circuitry)
         self._courses: dict[Hashable, list[tuple[Latched, Solved]]] = {}
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
 
@@ -102,7 +102,7 @@ class Network:
 
         def alone(place: int) -> Network:
             other = Network(self.vehicle)
-            other._regulators.circuitry.conductance[branches[place]] = 1 / ohm[place]
+            other.regulators.circuitry.conductance[branches[place]] = 1 / ohm[place]
             return other
 
         change = Change.of_branches(base.solved.part, branches, ohm)
@@ -143,18 +143,23 @@ class Network:
 
         ``alone`` is the network of one of them, for where a contact or a regulator changes with it, or ``again``.
         """
-        variants = vary(base.solved, change)
-        stays = self._stays(base, variants.potential, variants.generated_a)
-        solve = ~(variants.settled & stays) if again is None else ~(variants.settled & stays) | again
+        variants = self.variants(base, change)
+        solve = ~variants.settled if again is None else ~variants.settled | again
         for place in np.flatnonzero(solve).tolist():
             variants.potential[place] = alone(place)._varied_alone(base, *asked)
         return variants.potential
+
+    def variants(self, base: Phase, change: Change) -> Variants:
+        """A settled state with each change made by itself; settled are those in which nothing switches with it."""
+        variants = vary(base.solved, change)
+        stays = self._stays(base, variants.potential, variants.generated_a)
+        return replace(variants, settled=variants.settled & stays)
 
     def _varied_alone(self, base: Phase, state: State, chosen: Mapping[str, str] | None) -> Array:
         """Potentials of this network, which differs little from the one ``base`` is of, V, shape (points,)."""
         regulation = tuple(mode for mode, _ in base.solved.part.regulated)
         with suppress(NotSettledError):
-            solved = self._regulators.circuitry.ohmic_part(base.modes, regulation).solve(base.solved.element_v)
+            solved = self.regulators.circuitry.ohmic_part(base.modes, regulation).solve(base.solved.element_v)
             if self._stays(base, solved.potential, solved.generated_a):
                 return solved.potential
         return self.settled(state, chosen).solved.potential
@@ -164,12 +169,12 @@ class Network:
 
         A coil between drop-out and pull-in keeps what it was before, so that must not be left either.
         """
-        same_bands = self._coils.bands(potential) == self._coils.bands(base.solved.potential)
+        same_bands = self.coils.bands(potential) == self.coils.bands(base.solved.potential)
         stays: NDArray[np.bool_] = np.all(same_bands, axis=-1)
         for place, generator in enumerate(self.assembly.generators):
-            stays &= self._regulators.holds(base.solved.part, place, potential, generated_a[..., place])
+            stays &= self.regulators.holds(base.solved.part, place, potential, generated_a[..., place])
             if generator.owner not in base.modes.excited:
-                stays &= ~self._wakes_up(generator.owner, base.modes, potential)
+                stays &= ~self.wakes_up(generator.owner, base.modes, potential)
         return stays
 
     def settled(self, state: State, chosen: Mapping[str, str] | None = None) -> Phase:
@@ -226,8 +231,8 @@ class Network:
             return []
         if modes.excited and modes.engine not in TURNING:
             modes = replace(modes, excited=frozenset())
-        modes = self._coils.without_cut_off(modes)
-        key = self._regulators.circuitry.gates.closed(modes), modes.engine, modes.latched
+        modes = self.coils.without_cut_off(modes)
+        key = self.regulators.circuitry.gates.closed(modes), modes.engine, modes.latched
         course = kept(self._courses, key, lambda: self._course(modes, near), MOST_COURSES)
         return [Phase(Modes(modes.positions, modes.engine, *latched), solved) for latched, solved in course]
 
@@ -236,11 +241,11 @@ class Network:
         course: dict[Latched, Solved] = {}
         while modes.latched not in course:
             try:
-                near = self._regulators.solve(modes, near)
+                near = self.regulators.solve(modes, near)
             except NotSettledError:
                 return []
             course[modes.latched] = near
-            modes = self._coils.without_cut_off(self._switched(modes, near))
+            modes = self.coils.without_cut_off(self._switched(modes, near))
         return list(course.items())[list(course).index(modes.latched) :]
 
     def _switched(self, modes: Modes, solved: Solved) -> Modes:
@@ -248,12 +253,12 @@ class Network:
         woken = frozenset(
             each.owner
             for each in self.assembly.generators
-            if each.owner in modes.excited or self._wakes_up(each.owner, modes, solved.potential)
+            if each.owner in modes.excited or self.wakes_up(each.owner, modes, solved.potential)
         )
-        latched = self._coils.pulled_in(modes, solved.potential), woken
+        latched = self.coils.pulled_in(modes, solved.potential), woken
         return modes if latched == modes.latched else Modes(modes.positions, modes.engine, *latched)
 
-    def _wakes_up(self, alternator: str, modes: Modes, potential: Array) -> NDArray[np.bool_]:
+    def wakes_up(self, alternator: str, modes: Modes, potential: Array) -> NDArray[np.bool_]:
         """Whether an alternator that gives nothing yet is excited, shape (…,)."""
         device = self.vehicle.devices[alternator]
         spec = device.spec

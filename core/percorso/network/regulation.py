@@ -131,12 +131,15 @@ class Regulators:
 
     def _assumed(self, modes: Modes, near: Solved | None) -> tuple[Regulation, ...]:
         """What to assume of the alternators at first."""
-        before: list[Regulation] = [mode for mode, _ in near.part.regulated] if near else []
         usual: list[Regulation] = ["still"] * len(self.assembly.generators)
+        return self.assumed(modes, tuple(mode for mode, _ in near.part.regulated) if near else tuple(usual))
+
+    def assumed(self, modes: Modes, before: tuple[Regulation, ...]) -> tuple[Regulation, ...]:
+        """What to assume of the alternators in these modes, after what they did before."""
         turning = (self._turns(modes, each) for each in self.assembly.generators)
         return tuple(
             ("regulating" if was == "still" else was) if turns else "still"
-            for turns, was in zip(turning, before or usual, strict=True)
+            for turns, was in zip(turning, before, strict=True)
         )
 
     def _instead(self, regulation: tuple[Regulation, ...]) -> Iterator[tuple[Regulation, ...]]:
@@ -158,7 +161,7 @@ class Regulators:
         if all(holds):
             return None
         return tuple(
-            mode if held else self._other(mode, float(given))
+            mode if held else self.other(mode, float(given))
             for mode, held, given in zip(assumed, holds, solved.generated_a, strict=True)
         )
 
@@ -175,7 +178,7 @@ class Regulators:
         return np.asarray((mode == "still") | (over_v >= -REGULATION_MARGIN))
 
     @staticmethod
-    def _other(mode: Regulation, given_a: float) -> Regulation:
+    def other(mode: Regulation, given_a: float) -> Regulation:
         """What to assume of an alternator instead."""
         if mode != "regulating":
             return "regulating"

@@ -10,10 +10,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.arrays import Array, Numbers
+from percorso.arrays import Array, Mask, Numbers
+from percorso.network.kernel import newton
 from percorso.network.newton import SETTLED_V, OhmicPart, Solved
 
-MAX_STEPS = 40
+MAX_STEPS = 12
+LEAST_LEFT = 1e-10  # of what a change leaves of its own conductance and all beside it: with less, figures are lost
 FARTHEST_V = 1000.0  # what diverges stays a number
 
 
@@ -31,6 +33,33 @@ class Change:
         wiring = part.circuitry
         added = np.where(part.conducting[branches], 1 / ohm - part.conductance[branches], 0.0)
         return Change(wiring.start[branches], wiring.end[branches], added)
+
+
+@dataclass(frozen=True)
+class Alteration:
+    """Something that is otherwise, one for each place: a numbered branch that conducts ``altered_s`` instead of what it
+    has, or where ``branch`` is negative as much more between two numbered points.
+
+    A branch that is open stays so, unless it is ``held``: then it conducts at all times.
+    """
+
+    start: Numbers
+    end: Numbers
+    branch: Numbers
+    altered_s: Array
+    held: Mask
+
+    def __getitem__(self, places: Numbers) -> "Alteration":
+        """Some of them."""
+        return Alteration(
+            self.start[places], self.end[places], self.branch[places], self.altered_s[places], self.held[places]
+        )
+
+    def change_of(self, part: OhmicPart) -> Change:
+        """What they add in an ohmic part."""
+        has_s = np.where(part.conducting[self.branch], part.conductance[self.branch], 0.0)
+        of_branch = np.where(part.conducting[self.branch] | self.held, self.altered_s - has_s, 0.0)
+        return Change(self.start, self.end, np.where(self.branch < 0, self.altered_s, of_branch))
 
 
 @dataclass(frozen=True)
@@ -54,6 +83,7 @@ class _Changes:
     raised: Array  # (changes, elements)
     across: Array  # (changes, elements)
     factor: Array  # (changes,)
+    left: Array  # (changes,): of the conductance between its two points, by share
     at_rest_a: Array  # (changes,): what the change draws while the elements draw nothing beyond their companions
 
     def drawn_a(self, excess: Array) -> Array:
@@ -72,19 +102,21 @@ def vary(solved: Solved, change: Change) -> Variants:
     unknowns = part.base - excess @ part.reach.T - changes.column * drawn[:, None]
     size = part.circuitry.size
     potential = unknowns[:, :size] - unknowns[:, [part.circuitry.assembly.reference_number]]
-    return Variants(potential, unknowns[:, size:], settled)
+    return Variants(potential, unknowns[:, size:], settled & (changes.left > LEAST_LEFT))
 
 
 def _changes(part: OhmicPart, change: Change) -> _Changes:
     start, end = change.start, change.end
     column = (part.inverse[:, start] - part.inverse[:, end]).T
     every = np.arange(len(start))
-    factor = change.added_s / (1 + change.added_s * (column[every, start] - column[every, end]))
+    left = 1 + change.added_s * (column[every, start] - column[every, end])
+    factor = change.added_s / np.where(left == 0.0, 1.0, left)
     return _Changes(
         column=column,
         raised=column[:, part.ports.start] - column[:, part.ports.end],
         across=part.reach[start] - part.reach[end],
         factor=factor,
+        left=left,
         at_rest_a=factor * (part.base[start] - part.base[end]),
     )
 
@@ -118,4 +150,17 @@ def _settle(solved: Solved, changes: _Changes) -> tuple[Array, NDArray[np.bool_]
         step = error @ inverse.T
         step += towards * (np.einsum("ke,ke->k", felt, step) / held)[:, None]
         voltage = np.where(settled[:, None], voltage, np.clip(voltage - step, -FARTHEST_V, FARTHEST_V))
+    for place in np.flatnonzero(~settled).tolist():
+        settled[place] = _settle_alone(solved, changes, place, np.ascontiguousarray(bias[place]), voltage)
     return voltage, settled
+
+
+def _settle_alone(solved: Solved, changes: _Changes, place: int, bias: Array, voltage: Array) -> bool:
+    """One variant that is too far off for a Jacobian that is held, by Newton's method with its own."""
+    ports = solved.part.ports
+    felt = changes.factor[place] * changes.across[place]
+    impedance = np.ascontiguousarray(solved.part.impedance - np.outer(changes.raised[place], felt))
+    own = solved.element_v[ports.active]
+    found = bool(newton(ports.law, ports.parameters, impedance, bias, ports.companion, own, SETTLED_V))
+    voltage[place] = own
+    return found

@@ -12,6 +12,7 @@ __all__ = [
     "ids",
     "loads",
     "model",
+    "naming",
     "resistance",
     "scenarios",
     "segments",

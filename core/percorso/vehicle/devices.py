@@ -3,10 +3,11 @@
 import re
 from collections.abc import Mapping
 from itertools import pairwise
-from typing import Annotated, Any, ClassVar, Literal, get_args
+from typing import Annotated, Any, ClassVar, Literal, TypeVar, get_args
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, model_validator
 
+from percorso.arrays import Array
 from percorso.components.batteries import Chemistry
 from percorso.errors import PercorsoError
 from percorso.quantities import CURRENT, POWER, Kind
@@ -24,6 +25,7 @@ from percorso.vehicle.loads import (
 from percorso.vehicle.states import Engine
 from percorso.vehicle.typed_fields import Typed, merged
 
+_Number = TypeVar("_Number", float, Array)
 Charge = Annotated[float, Field(ge=0, le=100)]
 Peukert = Annotated[float, Field(ge=1, le=1.6)]
 
@@ -177,7 +179,7 @@ class Starter(DeviceSpec):
         """Resistance of the standing motor, Ω."""
         return self.locked_v / self.locked_a
 
-    def speed(self, voltage_v: float, current_a: float) -> float:
+    def speed(self, voltage_v: _Number, current_a: _Number) -> _Number:
         """Share of the speed it has at its running point: a motor turns as fast as its voltage behind the winding."""
         return (voltage_v - current_a * self.winding_ohm) / (self.running_v - self.running_a * self.winding_ohm)
 

@@ -16,8 +16,8 @@ import numpy as np
 from pydantic import ValidationError
 
 from percorso.errors import PercorsoError
+from percorso.faults.model import Fault
 from percorso.vehicle.model import Vehicle
-from percorso.verification.faults import Fault
 from percorso.verification.instruments import Quantity, range_for
 from percorso.verification.measurements import Measurement
 from percorso.verification.measuring import Bench

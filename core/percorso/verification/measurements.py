@@ -18,10 +18,10 @@ from percorso.errors import MeasurementError, UnknownNameError
 from percorso.names import Identifier
 from percorso.quantities import CURRENT, RESISTANCE, VOLTAGE, Kind
 from percorso.vehicle.model import Device, Point, Segment, Stage, Vehicle
+from percorso.vehicle.naming import device_called, point_called, segment_called
 from percorso.vehicle.states import ENGINE, State
 from percorso.vehicle.typed_fields import Typed
 from percorso.verification.instruments import UNITS, USUAL, Instrument, Quantity, measures
-from percorso.verification.naming import device_called, point_called, segment_called
 from percorso.verification.preparations import BatteryOff, Preparation
 
 Lit = Literal["dark", "dim", "bright"]

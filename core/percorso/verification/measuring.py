@@ -6,11 +6,11 @@ from dataclasses import replace
 import numpy as np
 
 from percorso.errors import PercorsoError
+from percorso.faults.model import Fault, with_faults
 from percorso.network.operating_point import Network
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import Breaker, Fuse
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.faults import Fault, with_faults
 from percorso.verification.instruments import range_for
 from percorso.verification.measurements import Measurement, Situation, by_ids
 from percorso.verification.metering import Metering, Shown
@@ -52,7 +52,8 @@ class Bench:
             faulty = with_faults(vehicle_at(vehicle, situation.stage), faults)
         except PercorsoError as error:
             raise type(error)(str(error), field=("faults", *error.field)) from error
-        opened = {each.id for each, _ in faulty.segments_of(Fuse) if each.id in faulty.opened}
+        blown_by_hand = {each.part for each in faults if each.fault == "blown"}
+        opened = {each.id for each, _ in faulty.segments_of(Fuse) if blown_by_hand & {each.id, each.designation}}
         made = prepared(faulty, situation.preparations)
         network, blown = without_blown(Network(made), situation)
         self.vehicle, self._blown = network.vehicle, opened | blown
@@ -61,9 +62,16 @@ class Bench:
     def show(self, measurement: Measurement) -> tuple[Shown, Measurement]:
         """What an instrument shows here, and the measurement by ids. Raises MeasurementError and StateError."""
         asked = by_ids(self.vehicle, measurement)
-        if asked.quantity == "seen" and asked.segment in self._blown:
-            return Shown(outcome="blown"), asked
-        return self._metering.show([asked])[0], asked
+        return self.show_all([asked])[0], asked
+
+    def show_all(self, measurements: Sequence[Measurement]) -> list[Shown]:
+        """What instruments show one at a time; points and parts go by id. Raises StateError."""
+        blown = Shown(outcome="blown")
+        at_fuse = [each.quantity == "seen" and each.segment in self._blown for each in measurements]
+        others = iter(
+            self._metering.show([each for each, is_blown in zip(measurements, at_fuse, strict=True) if not is_blown])
+        )
+        return [blown if is_blown else next(others) for is_blown in at_fuse]
 
 
 def without_blown(network: Network, situation: Situation) -> tuple[Network, frozenset[str]]:

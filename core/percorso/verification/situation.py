@@ -10,6 +10,7 @@ from percorso.vehicle.devices import Battery, RelayCoil
 from percorso.vehicle.ids import free_id
 from percorso.vehicle.loads import FilamentLamp
 from percorso.vehicle.model import Device, Segment, Vehicle
+from percorso.vehicle.naming import named, point_called
 from percorso.vehicle.segments import (
     Breaker,
     Connector,
@@ -21,7 +22,6 @@ from percorso.vehicle.segments import (
     Switch,
     Wire,
 )
-from percorso.verification.naming import named, point_called
 from percorso.verification.preparations import (
     BatteryOff,
     Bridge,

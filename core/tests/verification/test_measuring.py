@@ -5,9 +5,9 @@ from unittest import TestCase
 from core.tests.support.small import IDEAL_BATTERY, joint, small_vehicle
 from core.tests.verification.test_expected import rotten
 from percorso.errors import FaultError, MeasurementError
+from percorso.faults.model import FAULTS
 from percorso.vehicle.model import Vehicle
 from percorso.verification.bench_meter import BenchMeter
-from percorso.verification.faults import FAULTS
 from percorso.verification.measurements import MEASUREMENTS, Measurement
 from percorso.verification.measuring import measure
 

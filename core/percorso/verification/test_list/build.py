@@ -5,11 +5,10 @@ from dataclasses import replace
 
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
-from percorso.vehicle.access import minutes
 from percorso.vehicle.model import Circuit, Stage, Vehicle
-from percorso.vehicle.states import STATES, State
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.preparations import BatteryOff
+from percorso.vehicle.states import STATES
+from percorso.verification.measurements import Situation
+from percorso.verification.minutes import minutes
 from percorso.verification.test_list.asked import GROUPS, Asked
 from percorso.verification.test_list.before_power import before_power, first_power, is_worked_on
 from percorso.verification.test_list.contacts import independence_tests, interlock_tests, relay_tests
@@ -18,18 +17,6 @@ from percorso.verification.test_list.live import circuit_live
 from percorso.verification.test_list.pins import pin_tests
 from percorso.verification.test_list.sources import source_tests
 from percorso.verification.test_list.wording import caution, how
-
-READ_MIN = 0.3  # to read an instrument and write it down, from memory
-DO_MIN = 1.0  # to pull, unplug, lift or bridge something that is within reach, from memory
-BATTERY_OFF_MIN = 3.0  # off and on again, from memory
-STATE_MIN: dict[State, float] = {  # to bring a state about, from memory
-    "off": 0.2,
-    "accessory": 0.2,
-    "on": 0.2,
-    "cranking": 0.5,
-    "idle": 1.0,
-    "road": 2.0,
-}
 
 
 def list_tests(network: Network, stage: Stage, circuit_id: str | None = None) -> list[Asked]:
@@ -97,26 +84,7 @@ def _told(vehicle: Vehicle, asked: Iterable[Asked]) -> Iterator[Asked]:
     """Each test with how it is done and how long it takes after the one before it."""
     before: Situation | None = None
     for each in asked:
-        takes = READ_MIN + _reach_min(vehicle, each.measurement) + _change_min(before, each.measurement.situation)
+        takes = minutes(vehicle, each.measurement, before)
         before = each.measurement.situation
         told = replace(each, how=how(vehicle, each.measurement), caution=caution(each.measurement))
         yield replace(told, minutes=round(takes, 1))
-
-
-def _reach_min(vehicle: Vehicle, measurement: Measurement) -> float:
-    """To get at the points that are measured, or at the part."""
-    points = [each for each in (measurement.red_point, measurement.black_point) if each is not None]
-    if measurement.segment in vehicle.segments:
-        segment = vehicle.segments[measurement.segment or ""]
-        return minutes(vehicle.access_to_segment(segment))
-    return sum(minutes(vehicle.access_to_point(each)) for each in points)
-
-
-def _change_min(before: Situation | None, situation: Situation) -> float:
-    """To bring a situation about after another one."""
-    if before is not None and before.key == situation.key:
-        return 0.0
-    same_state = before is not None and (before.state, before.inputs) == (situation.state, situation.inputs)
-    done = [each for each in situation.preparations if before is None or each not in before.preparations]
-    takes = sum(BATTERY_OFF_MIN if isinstance(each, BatteryOff) else DO_MIN for each in done)
-    return takes + (0.0 if same_state else STATE_MIN[situation.state])

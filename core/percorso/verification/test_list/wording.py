@@ -5,9 +5,9 @@ from collections.abc import Iterator
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.loads import FilamentLamp, IndicatorLamp
 from percorso.vehicle.model import Device, Segment, Vehicle
+from percorso.vehicle.naming import point_called
 from percorso.vehicle.states import State
 from percorso.verification.measurements import DEAD, WORDS, Measurement, Situation
-from percorso.verification.naming import point_called
 from percorso.verification.preparations import (
     BatteryOff,
     Bridge,

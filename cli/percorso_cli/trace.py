@@ -1,0 +1,96 @@
+"""The command ``percorso trace``: what is wrong, from what was read, and what to measure next."""
+
+from pathlib import Path
+from typing import Any
+
+import click
+
+from percorso.errors import MeasurementError, PercorsoError
+from percorso.tracing.next_test import NextTest
+from percorso.tracing.proof import Stop
+from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
+from percorso.tracing.trace import Suspect, Trace, Tracer
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.verification.measurements import MEASUREMENTS, places
+from percorso_cli.measure import read_listed, without_the_rest
+from percorso_cli.options import JOB_PATH, as_json, job_argument, names_of, print_json, stage_option, whole_vehicle_in
+
+
+@click.command()
+@job_argument
+@click.option("--readings", type=JOB_PATH, help="A JSON list of what was read or seen.")
+@click.option("--symptom", "symptoms", type=click.Choice(SYMPTOMS), multiple=True, help="What the customer says.")
+@click.option("--device", help="The device that a symptom is of: M3.")
+@stage_option
+@as_json
+def trace(
+    job: Path,
+    readings: Path | None,
+    symptoms: tuple[Symptom, ...],
+    device: str | None,
+    stage: Stage,
+    as_json: bool,
+) -> None:
+    """Suspects with their probability, what is acquitted and by what, the three next best tests, and when to stop."""
+    vehicle = whole_vehicle_in(job)
+    known = read_listed(readings, MEASUREMENTS, "'--readings'", without_the_rest) if readings else []
+    try:
+        tracer = Tracer(vehicle, stage)
+        said = [each for symptom in symptoms for each in readings_of(tracer.vehicle, symptom, stage, device)]
+        found = tracer.trace([*said, *known])
+    except MeasurementError as error:
+        place = ".".join(map(str, error.field))
+        raise click.BadParameter(f"{place}: {error}", param_hint="'--readings'") from error
+    except PercorsoError as error:
+        raise click.ClickException(str(error)) from error
+    if as_json:
+        print_json(_answer(found))
+        return
+    _print(tracer.vehicle, found)
+
+
+def _answer(found: Trace) -> dict[str, Any]:
+    return {
+        "suspects": [_suspect(each) for each in found.suspects],
+        "not_described": found.not_described,
+        "sound": found.sound,
+        "acquitted": [{"part": each.part, "by": each.by} for each in found.acquitted],
+        "next": [_test(each) for each in found.next],
+        "stop": found.stop and _stop(found.stop),
+    }
+
+
+def _suspect(each: Suspect) -> dict[str, Any]:
+    ohm = None if each.ohm is None else {"low": each.ohm[0], "high": each.ohm[1]}
+    told = {"part": each.part, "fault": each.fault, "probability": each.probability, "ohm": ohm}
+    return told | {"other": each.other, "explains": list(each.explains), "because": list(each.because)}
+
+
+def _test(each: NextTest) -> dict[str, Any]:
+    tells = [{"outcome": one.outcome, "part": one.part, "then": one.probability} for one in each.tells]
+    asked = each.measurement.model_dump(mode="json", by_alias=True, exclude={"value", "outcome"})
+    return asked | {"minutes": each.minutes, "bits": each.bits, "tells": tells}
+
+
+def _stop(stop: Stop) -> dict[str, Any]:
+    prove = stop.prove and stop.prove.model_dump(mode="json", by_alias=True, exclude={"value", "outcome"})
+    return {"part": stop.part, "prove": prove, "cures": list(stop.cures)}
+
+
+def _print(vehicle: Vehicle, found: Trace) -> None:
+    for suspect in found.suspects[:8]:
+        low, high = suspect.ohm or (None, None)
+        ohm = "" if low is None else f", {low:.2g} to {high:.2g} Ω"
+        click.echo(f"{suspect.probability:6.1%} {names_of(vehicle, [suspect.part])}: {suspect.fault}{ohm}")
+    click.echo(f"{found.not_described:6.1%} something that is not in this description")
+    if found.sound > 0.001:
+        click.echo(f"{found.sound:6.1%} nothing is bad: the plan itself explains it")
+    for test in found.next:
+        one = test.measurement
+        where = " – ".join(places(vehicle, one))
+        click.echo(f"next: {one.quantity} {where}, {one.situation.state}, {test.minutes:g} min, {test.bits:.2f} bit")
+        for then in test.tells:
+            part = names_of(vehicle, [then.part]) if then.part else "nothing"
+            click.echo(f"      {then.outcome}: {part} ({then.probability:.0%})")
+    if found.stop:
+        click.echo(f"it is {names_of(vehicle, [found.stop.part])}: {'; '.join(found.stop.cures)}")

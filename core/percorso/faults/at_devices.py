@@ -1,0 +1,182 @@
+"""What can be bad at a battery, an alternator, a starter, a relay or a load, as a change of the vehicle."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Any, Literal
+
+from percorso.errors import FaultError
+from percorso.faults.at_segments import with_resistor
+from percorso.network.branches import usual_resistance_ohm
+from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
+from percorso.vehicle.ids import free_id
+from percorso.vehicle.loads import IndicatorLamp, Load
+from percorso.vehicle.model import Device, Point, Vehicle
+
+DeviceFault = Literal[
+    "open",
+    "shorted",
+    "draws too much",
+    "of the wrong kind",
+    "needs too much to pull in",
+    "low",
+    "weak",
+    "dead cell",
+    "does not wake up",
+    "regulates wrongly",
+    "gives too little",
+    "drags",
+    "solenoid contacts burnt",
+    "dead",
+    "two leads swapped",
+]
+# How bad what is bad usually is, all from memory.
+OPEN_OHM = 1e9  # of a coil that is broken
+SHORT_OHM = 0.02
+DRAWS_TIMES = 1.6
+LED_A = 0.01  # of a tell-tale with an LED in place of a bulb
+PULLS_IN_AT = 1.05  # of the nominal voltage: a coil with shorted turns, or a stiff armature
+LOW_PERCENT = 15.0
+WEAK_TIMES = 4.0
+CELLS_OF_12_V = {"LiFePO4": 4}  # lead has six
+NEVER_A = 10.0
+TOO_HIGH_V = 1.5  # of 12 V
+GIVES_SHARE = 0.3
+DRAGS_TIMES = 1.8
+BURNT_OHM = 0.05
+
+Change = Callable[[Vehicle, Device], Vehicle]
+
+
+def _with_spec(vehicle: Vehicle, device: Device, **values: Any) -> Vehicle:
+    changed = replace(device, spec=device.spec.model_copy(update=values))
+    return replace(vehicle, devices={**vehicle.devices, device.id: changed})
+
+
+def _load_open(vehicle: Vehicle, device: Device) -> Vehicle:
+    return _in_lead(vehicle, device, "+", None)
+
+
+def _load_shorted(vehicle: Vehicle, device: Device) -> Vehicle:
+    return with_resistor(vehicle, device.terminals["+"], device.terminals["-"], SHORT_OHM)
+
+
+def _draws_too_much(vehicle: Vehicle, device: Device) -> Vehicle:
+    spec = device.spec
+    assert isinstance(spec, Load)
+    measured = None if spec.measured_a is None else DRAWS_TIMES * spec.measured_a
+    return _with_spec(vehicle, device, rated_a=DRAWS_TIMES * spec.rated_a, measured_a=measured)
+
+
+def _of_the_wrong_kind(vehicle: Vehicle, device: Device) -> Vehicle:
+    return _with_spec(vehicle, device, technology="LED", rated_a=LED_A, measured_a=None)
+
+
+def _coil_open(vehicle: Vehicle, device: Device) -> Vehicle:
+    return _with_spec(vehicle, device, resistance_ohm=OPEN_OHM)
+
+
+def _coil_shorted(vehicle: Vehicle, device: Device) -> Vehicle:
+    return with_resistor(vehicle, device.terminals["86"], device.terminals["85"], SHORT_OHM)
+
+
+def _needs_too_much(vehicle: Vehicle, device: Device) -> Vehicle:
+    return _with_spec(vehicle, device, pull_in_v=PULLS_IN_AT * vehicle.nominal_v)
+
+
+def _low(vehicle: Vehicle, device: Device) -> Vehicle:
+    return _with_spec(vehicle, device, state_of_charge_percent=LOW_PERCENT)
+
+
+def _weak(vehicle: Vehicle, device: Device) -> Vehicle:
+    return _with_spec(vehicle, device, resistance_ohm=WEAK_TIMES * _resistance_ohm(vehicle, device))
+
+
+def _dead_cell(vehicle: Vehicle, device: Device) -> Vehicle:
+    spec = device.spec
+    assert isinstance(spec, Battery)
+    volts = spec.nominal_v or vehicle.nominal_v
+    cells = CELLS_OF_12_V.get(spec.chemistry, 6) * volts / 12
+    known = {"resistance_ohm": _resistance_ohm(vehicle, device)}
+    return _with_spec(vehicle, device, nominal_v=volts * (cells - 1) / cells, **known)
+
+
+def _resistance_ohm(vehicle: Vehicle, device: Device) -> float:
+    spec = device.spec
+    assert isinstance(spec, Battery)
+    return spec.resistance_ohm or usual_resistance_ohm(spec, vehicle.nominal_v)
+
+
+def _does_not_wake_up(vehicle: Vehicle, device: Device) -> Vehicle:
+    return _with_spec(vehicle, device, excitation_a=NEVER_A, self_excites_rpm=None)
+
+
+def _regulates_wrongly(vehicle: Vehicle, device: Device) -> Vehicle:
+    spec = device.spec
+    assert isinstance(spec, Alternator)
+    return _with_spec(vehicle, device, setpoint_v=spec.setpoint_v + TOO_HIGH_V * vehicle.nominal_v / 12)
+
+
+def _gives_too_little(vehicle: Vehicle, device: Device) -> Vehicle:
+    spec = device.spec
+    assert isinstance(spec, Alternator)
+    less = tuple(each.model_copy(update={"current_a": GIVES_SHARE * each.current_a}) for each in spec.output)
+    return _with_spec(
+        vehicle, device, at_1800_a=GIVES_SHARE * spec.at_1800_a, at_6000_a=GIVES_SHARE * spec.at_6000_a, output=less
+    )
+
+
+def _drags(vehicle: Vehicle, device: Device) -> Vehicle:
+    """It turns slowly for more current: its running point moves towards where it is locked."""
+    spec = device.spec
+    assert isinstance(spec, Starter)
+    highest = 0.9 * spec.running_v / spec.winding_ohm
+    return _with_spec(vehicle, device, running_a=min(DRAGS_TIMES * spec.running_a, highest))
+
+
+def _burnt_contacts(vehicle: Vehicle, device: Device) -> Vehicle:
+    return _in_lead(vehicle, device, "30", BURNT_OHM)
+
+
+def _dead(vehicle: Vehicle, device: Device) -> Vehicle:
+    return _in_lead(vehicle, device, "30", None)
+
+
+def _in_lead(vehicle: Vehicle, device: Device, mark: str, ohm: float | None) -> Vehicle:
+    """A resistance between a terminal and what is inside the device, or a break."""
+    inside = free_id("inside", vehicle.points)
+    outside = device.terminals[mark]
+    moved = replace(device, terminals={**device.terminals, mark: inside})
+    points = {**vehicle.points, inside: Point(inside, f"inside {device.designation}")}
+    vehicle = replace(vehicle, points=points, devices={**vehicle.devices, device.id: moved})
+    return vehicle if ohm is None else with_resistor(vehicle, outside, inside, ohm)
+
+
+def with_swapped_leads(vehicle: Vehicle, device: Device, terminals: str) -> Vehicle:
+    """The vehicle with the leads of two terminals swapped. Raises FaultError."""
+    marks = terminals.split()
+    if len(marks) != 2 or not set(marks) <= set(device.terminals):
+        wired = ", ".join(device.terminals)
+        raise FaultError(f"say which two of its terminals are swapped: it has {wired}", field=("other",))
+    first, second = marks
+    swapped = {**device.terminals, first: device.terminals[second], second: device.terminals[first]}
+    return replace(vehicle, devices={**vehicle.devices, device.id: replace(device, terminals=swapped)})
+
+
+AT_DEVICES: Mapping[tuple[str, type], Change] = {
+    ("open", Load): _load_open,
+    ("shorted", Load): _load_shorted,
+    ("draws too much", Load): _draws_too_much,
+    ("of the wrong kind", IndicatorLamp): _of_the_wrong_kind,
+    ("open", RelayCoil): _coil_open,
+    ("shorted", RelayCoil): _coil_shorted,
+    ("needs too much to pull in", RelayCoil): _needs_too_much,
+    ("low", Battery): _low,
+    ("weak", Battery): _weak,
+    ("dead cell", Battery): _dead_cell,
+    ("does not wake up", Alternator): _does_not_wake_up,
+    ("regulates wrongly", Alternator): _regulates_wrongly,
+    ("gives too little", Alternator): _gives_too_little,
+    ("drags", Starter): _drags,
+    ("solenoid contacts burnt", Starter): _burnt_contacts,
+    ("dead", Starter): _dead,
+}

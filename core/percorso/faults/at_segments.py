@@ -1,0 +1,141 @@
+"""What can be bad at a wire, a connection, a fuse, a contact or a diode, as a change of the vehicle."""
+
+from collections import Counter
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Literal
+
+from percorso.errors import FaultError
+from percorso.network.branches import reference_point
+from percorso.vehicle.ids import free_id
+from percorso.vehicle.model import Point, Segment, Vehicle
+from percorso.vehicle.naming import segment_called
+from percorso.vehicle.resistance import IDEAL_OHM
+from percorso.vehicle.segments import Body, Fuse, Resistor, Wire
+
+SegmentFault = Literal[
+    "open",
+    "terminal pushed out",
+    "blown",
+    "no contact",
+    "does not close",
+    "thin place",
+    "resistance",
+    "burnt",
+    "chafed to ground",
+    "touching its neighbour",
+    "welded",
+    "shorted",
+    "wrong way round",
+    "too large",
+]
+OPENS: tuple[SegmentFault, ...] = ("open", "terminal pushed out", "blown", "no contact", "does not close")
+ADDED_OHM = 0.3  # a wire that hangs by some of its strands, where nobody says how much, from memory
+WELDED_OHM = 0.002  # contacts that melted together, from memory
+TOO_LARGE_A = 1000.0  # what somebody put there instead of a fuse: nothing blows it
+
+Change = Callable[[Vehicle, Segment, float | None, str | None], Vehicle]
+
+
+def _open(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None) -> Vehicle:
+    return replace(vehicle, opened=vehicle.opened | {segment.id})
+
+
+def _resists(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | None) -> Vehicle:
+    vehicle, between = with_inside(vehicle, segment, behind=True)
+    return with_resistor(vehicle, between, segment.to_point, ADDED_OHM if ohm is None else ohm)
+
+
+def _chafed(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | None) -> Vehicle:
+    vehicle, between = with_inside(vehicle, segment)
+    return with_resistor(vehicle, between, body_point(vehicle), ohm or 0.0)
+
+
+def _touching(vehicle: Vehicle, segment: Segment, ohm: float | None, other: str | None) -> Vehicle:
+    if other is None:
+        raise FaultError("say which wire it touches", field=("other",))
+    vehicle, here = with_inside(vehicle, segment)
+    vehicle, there = with_inside(vehicle, segment_called(vehicle, other))
+    return with_resistor(vehicle, here, there, ohm or 0.0)
+
+
+def _conducts(ohm: float) -> Change:
+    """It conducts at all times, whatever should open or block it."""
+
+    def change(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None) -> Vehicle:
+        return _put(vehicle, replace(segment, spec=Resistor(resistance_ohm=ohm)))
+
+    return change
+
+
+def _turned(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None) -> Vehicle:
+    return _put(vehicle, replace(segment, from_point=segment.to_point, to_point=segment.from_point))
+
+
+def _too_large(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None) -> Vehicle:
+    if not isinstance(segment.spec, Fuse):
+        raise TypeError("only a fuse is too large")
+    resistance_ohm = 1 / segment.conductance_s(vehicle.zone_temperature_c)
+    bridged = segment.spec.model_copy(update={"rating_a": TOO_LARGE_A, "resistance_ohm": resistance_ohm})
+    return _put(vehicle, replace(segment, spec=bridged))
+
+
+def _put(vehicle: Vehicle, segment: Segment) -> Vehicle:
+    return replace(vehicle, segments={**vehicle.segments, segment.id: segment})
+
+
+_EVERYWHERE: tuple[str, ...] = (
+    *("wire", "connector", "joint", "splice", "body", "fuse", "fusible link", "breaker"),
+    *("relay contact", "switch", "sensor switch", "diode", "resistor", "shunt"),
+)
+_CONTACTS = ("relay contact", "switch", "sensor switch")
+_AT: tuple[tuple[SegmentFault, tuple[str, ...], Change], ...] = (
+    ("open", _EVERYWHERE, _open),
+    ("terminal pushed out", ("connector",), _open),
+    ("blown", ("fuse", "fusible link", "breaker"), _open),
+    ("no contact", ("fuse", "breaker"), _open),
+    ("does not close", _CONTACTS, _open),
+    ("thin place", _EVERYWHERE, _resists),
+    ("resistance", _EVERYWHERE, _resists),
+    ("burnt", _CONTACTS, _resists),
+    ("chafed to ground", _EVERYWHERE, _chafed),
+    ("touching its neighbour", ("wire",), _touching),
+    ("welded", _CONTACTS, _conducts(WELDED_OHM)),
+    ("shorted", ("diode", "resistor"), _conducts(IDEAL_OHM)),
+    ("wrong way round", ("diode",), _turned),
+    ("too large", ("fuse",), _too_large),
+)
+AT_SEGMENTS: Mapping[tuple[str, str], Change] = {(name, kind): change for name, kinds, change in _AT for kind in kinds}
+
+
+def body_point(vehicle: Vehicle) -> str:
+    """The point of the vehicle's metal that most of it meets, else the battery's minus."""
+    metal = [each for each, spec in vehicle.segments_of(Body) if spec.condition == "seam path"]
+    meeting = Counter(point for each in metal for point in (each.from_point, each.to_point))
+    found = max(meeting, key=lambda point: len(vehicle.meeting[point]), default=None)
+    return reference_point(vehicle) if found is None else found
+
+
+def with_inside(vehicle: Vehicle, segment: Segment, *, behind: bool = False) -> tuple[Vehicle, str]:
+    """A point inside a segment: in the middle of a wire, behind all of anything else; ``behind`` all of a wire too."""
+    between = free_id("inside", vehicle.points)
+    points = {**vehicle.points, between: Point(between, f"inside {segment.designation}")}
+    first = replace(segment, to_point=between)
+    segments = {**vehicle.segments, segment.id: first}
+    if not behind and isinstance(segment.spec, Wire):
+        half = segment.spec.model_copy(update={"length_m": segment.spec.length_m / 2})
+        rest = free_id("rest", segments)
+        segments[segment.id] = replace(first, spec=half)
+        segments[rest] = replace(segment, id=rest, from_point=between, spec=half)
+    elif not behind:
+        rest = free_id("rest", segments)
+        segments[rest] = replace(segment, id=rest, from_point=between, spec=Resistor(resistance_ohm=IDEAL_OHM))
+    return replace(vehicle, points=points, segments=segments), between
+
+
+def with_resistor(vehicle: Vehicle, start: str, end: str, ohm: float) -> Vehicle:
+    """The vehicle with a plain resistance between two points."""
+    added = free_id("fault", vehicle.segments)
+    spec = Resistor(resistance_ohm=max(ohm, IDEAL_OHM))
+    segments = {**vehicle.segments, added: Segment(added, added, start, end, spec)}
+    return replace(vehicle, segments=segments)

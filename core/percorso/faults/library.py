@@ -1,0 +1,128 @@
+"""Everything that can be bad at the parts of a vehicle, and how often that is met there beside everything else."""
+
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass
+from functools import cache
+from itertools import combinations
+
+from percorso import tables
+from percorso.faults.model import Fault
+from percorso.vehicle.devices import Alternator
+from percorso.vehicle.loads import IndicatorLamp, Load
+from percorso.vehicle.model import Device, Segment, Vehicle
+from percorso.vehicle.segments import Wire, Zone
+
+SERIES_OHM: tuple[float, ...] = tuple(10 ** (each / 2) for each in range(-4, 11))  # 10 mΩ to 100 kΩ
+SHORT_OHM: tuple[float, ...] = tuple(10 ** (each / 2) for each in range(-4, 7))  # 10 mΩ to 1 kΩ
+OHMS = {"": (), "series": SERIES_OHM, "short": SHORT_OHM}
+OLD = ("tired", "corroded", "loose", "old", "rusty", "worn")
+ZONES: dict[Zone, str] = {"engine bay": "hot", "near exhaust": "very hot", "outside": "wet"}
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way a part can be bad. ``ohms`` are the resistances it can have, none where it has none.
+
+    ``weight`` is how often it is met beside others; ``because`` says what makes it more.
+    """
+
+    part: str
+    fault: str
+    weight: float
+    ohms: tuple[float, ...] = ()
+    other: str | None = None
+    because: tuple[str, ...] = ()
+
+    def at(self, ohm: float | None) -> Fault:
+        """The fault with a resistance."""
+        return Fault.model_validate({"part": self.part, "fault": self.fault, "ohm": ohm, "other": self.other})
+
+    @property
+    def faults(self) -> tuple[Fault, ...]:
+        """The fault with each resistance it can have."""
+        return tuple(self.at(each) for each in self.ohms or (None,))
+
+
+def library(vehicle: Vehicle, suspected: Collection[str] = ()) -> tuple[Way, ...]:
+    """Every way a part of a vehicle at a stage can be bad; ``suspected`` are ids of parts that somebody suspects."""
+    found: list[Way] = []
+    for segment in vehicle.segments.values():
+        if segment.id not in vehicle.opened:
+            found += _of_part(segment.spec.kind, segment, _reasons(vehicle, segment, suspected), vehicle)
+    for device in vehicle.devices.values():
+        reasons = _new(device) + (("suspected",) if device.id in suspected else ())
+        kind: str = device.spec.kind
+        if isinstance(device.spec, Load) and not isinstance(device.spec, IndicatorLamp):
+            kind = "load"
+        found += _of_part(kind, device, reasons, vehicle)
+    return tuple(found)
+
+
+def _of_part(kind: str, part: Segment | Device, because: tuple[str, ...], vehicle: Vehicle) -> Iterator[Way]:
+    for fault, weight, ohms in _weights().get(kind, ()):
+        more = weight
+        for each in because:
+            more *= times(each)
+        others = _others(fault, part, vehicle)
+        for other in others:
+            yield Way(part.id, fault, more / len(others), OHMS[ohms], other, because)
+
+
+def _others(fault: str, part: Segment | Device, vehicle: Vehicle) -> list[str | None]:
+    """What else a fault is of: the wires that a wire can touch, the leads that can be swapped; none: it is not met."""
+    if fault == "touching its neighbour" and isinstance(part, Segment):
+        return [each.id for each in _neighbours(part, vehicle)]
+    if fault == "two leads swapped" and isinstance(part, Device):
+        thin = [each for each in part.terminals if each in Alternator.OPTIONAL_TERMINALS]
+        return [" ".join(each) for each in combinations(thin, 2)]
+    return [None]
+
+
+def _neighbours(segment: Segment, vehicle: Vehicle) -> list[Segment]:
+    """The wires after it that lie in one loom with it: in the same zone, both in a bundle."""
+    wires = [(each, spec) for each, spec in vehicle.segments_of(Wire) if spec.bundle > 1]
+    own = next((spec for each, spec in wires if each.id == segment.id), None)
+    if own is None:
+        return []
+    after = wires[[each.id for each, _ in wires].index(segment.id) + 1 :]
+    return [each for each, spec in after if spec.zone == own.zone]
+
+
+def _reasons(vehicle: Vehicle, segment: Segment, suspected: Collection[str]) -> tuple[str, ...]:
+    """What makes a segment go bad more often: its own place, or that of the wires it joins."""
+    around = [segment] if isinstance(segment.spec, Wire) else _joined_wires(vehicle, segment)
+    wires = [each.spec for each in around if isinstance(each.spec, Wire)]
+    zones = {ZONES[each.zone] for each in wires if each.zone in ZONES}
+    where: list[str] = [*[each for each in ("very hot", "hot", "wet") if each in zones][:1]]
+    if any(each.moves for each in wires):
+        where.append("moves")
+    condition = getattr(segment.spec, "condition", None) or ""
+    if any(each in condition for each in OLD):
+        where.append("old")
+    where += _new(segment)
+    if segment.id in suspected:
+        where.append("suspected")
+    return tuple(where)
+
+
+def _joined_wires(vehicle: Vehicle, segment: Segment) -> list[Segment]:
+    return [each for point in (segment.from_point, segment.to_point) for each in vehicle.meeting.get(point, ())]
+
+
+def _new(part: Segment | Device) -> tuple[str, ...]:
+    return ("worked on",) if part.origin == "new" else ()
+
+
+@cache
+def times(reason: str) -> float:
+    """How much more often a part is bad for a reason; the table names the source."""
+    return next(float(row["times"]) for row in tables.rows("fault_modifiers") if row["where"] == reason)
+
+
+@cache
+def _weights() -> dict[str, list[tuple[str, float, str]]]:
+    """By kind of part: each fault with its weight and which resistances it can have."""
+    found: dict[str, list[tuple[str, float, str]]] = {}
+    for row in tables.rows("fault_weights"):
+        found.setdefault(row["of"], []).append((row["fault"], float(row["weight"]), row["ohms"]))
+    return found

@@ -1,0 +1,68 @@
+"""Faults of the metal as data, and the vehicle with them in it."""
+
+from collections.abc import Iterable
+from typing import Annotated, Any
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter
+
+from percorso.errors import FaultError, UnknownNameError
+from percorso.faults.at_devices import AT_DEVICES, DeviceFault, with_swapped_leads
+from percorso.faults.at_segments import AT_SEGMENTS, SegmentFault
+from percorso.vehicle.model import Device, Vehicle
+from percorso.vehicle.naming import named, segment_called
+
+
+class Fault(BaseModel):
+    """One way a part is bad.
+
+    ``ohm`` is what a thin place or a bad contact adds, or what is left between a chafed wire and what it touches;
+    ``other`` is the wire it touches, or the two terminals whose leads are swapped: ``D+ W``.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    part: str
+    fault: SegmentFault | DeviceFault
+    ohm: Annotated[float, Field(ge=0, le=1e9)] | None = None
+    other: str | None = None
+
+
+def _listed(value: Any) -> Any:
+    return value if isinstance(value, list) else [value]
+
+
+FAULTS: TypeAdapter[list[Fault]] = TypeAdapter(Annotated[list[Fault], BeforeValidator(_listed)])
+
+
+def with_faults(vehicle: Vehicle, faults: Iterable[Fault]) -> Vehicle:
+    """The vehicle with faults in it. Raises FaultError, whose ``field`` names the fault's place in the list."""
+    for place, each in enumerate(faults):
+        try:
+            vehicle = _with(vehicle, each)
+        except UnknownNameError as error:
+            raise FaultError(str(error), field=(place, "part")) from error
+        except FaultError as error:
+            raise FaultError(str(error), field=(place, *error.field)) from error
+    return vehicle
+
+
+def _with(vehicle: Vehicle, fault: Fault) -> Vehicle:
+    """The vehicle with one fault. Raises FaultError and UnknownNameError."""
+    devices = named(vehicle.devices.values(), fault.part)
+    if devices:
+        return _at_device(vehicle, devices[0], fault)
+    segment = segment_called(vehicle, fault.part)
+    change = AT_SEGMENTS.get((fault.fault, segment.spec.kind))
+    if change is None:
+        raise FaultError(f'a {segment.spec.kind} is never "{fault.fault}"', field=("fault",))
+    return change(vehicle, segment, fault.ohm, fault.other)
+
+
+def _at_device(vehicle: Vehicle, device: Device, fault: Fault) -> Vehicle:
+    if fault.fault == "two leads swapped":
+        return with_swapped_leads(vehicle, device, fault.other or "")
+    change = next(
+        (AT_DEVICES[fault.fault, kind] for kind in type(device.spec).__mro__ if (fault.fault, kind) in AT_DEVICES), None
+    )
+    if change is None:
+        raise FaultError(f'a {device.spec.kind} is never "{fault.fault}"', field=("fault",))
+    return change(vehicle, device)

@@ -1,0 +1,85 @@
+"""How well each fault explains a reading: likelihoods, with what an instrument and sound metal may be off."""
+
+import math
+from functools import cache
+
+import numpy as np
+
+from percorso import tables
+from percorso.arrays import Array
+from percorso.tracing.predictions import Predicted
+from percorso.verification.instruments import error
+from percorso.verification.measurements import DEAD, WORDS, Measurement
+
+SIDE = 1.96  # standard deviations to each side that hold 95 of 100
+MISREAD = 0.02  # of readings: a probe slipped, a wrong range, a wrong terminal, from memory
+LOADS_SHARE = 0.08  # one standard deviation of what a load takes beside its plate (±15 %), by share
+SPANS = {"voltage": 30.0, "current": 400.0}  # between which a misread value lies, V and A
+OHM_DECADES = 9.0  # and a misread resistance
+
+
+def spread_of(measurement: Measurement, predicted: Array, sound: float, sound_spread: float) -> Array:
+    """One standard deviation of what is read where ``predicted`` is computed, shape of ``predicted``.
+
+    What a fault adds differs as the load through it does; ``sound_spread`` is that of the reading on sound metal.
+    """
+    instrument = np.array([error(measurement.with_what, measurement.quantity, abs(each)) for each in predicted.ravel()])
+    off = instrument.reshape(predicted.shape) / SIDE
+    if measurement.quantity in DEAD:
+        return np.asarray(np.hypot(off, 0.1 * np.abs(predicted)))
+    beyond = predicted - sound if np.isfinite(sound) else predicted
+    return np.asarray(np.sqrt(off**2 + sound_spread**2 + (LOADS_SHARE * beyond) ** 2))
+
+
+def likelihood_of_value(measurement: Measurement, predicted: Array, spread: Array, whole: Array | None = None) -> Array:
+    """How likely a value is with each fault, per unit, shape of ``predicted``; NaN predicts nothing.
+
+    ``whole`` is how far a predicted value stands for its neighbours on a grid.
+    """
+    value = measurement.value or 0.0
+    deviation = spread if whole is None else np.hypot(spread, whole / np.sqrt(12))
+    deviation = np.maximum(deviation, 1e-9)
+    density = np.exp(-0.5 * ((value - predicted) / deviation) ** 2) / (deviation * np.sqrt(2 * np.pi))
+    span = SPANS.get(measurement.quantity, max(abs(value), 0.01) * OHM_DECADES * np.log(10))
+    anything = 1 / span
+    found = np.where(np.isfinite(predicted), (1 - MISREAD) * density + MISREAD * anything, MISREAD * anything)
+    return np.asarray(np.where(np.isnan(predicted), MISREAD * anything, found))
+
+
+def likelihood_of_word(measurement: Measurement, predicted: Predicted) -> Array:
+    """How likely a word is with each fault, shape (faults,)."""
+    said = measurement.outcome or ""
+    count = len(WORDS[measurement.quantity])
+    return np.array([word_share(measurement.quantity, each, said, count) for each in predicted.word])
+
+
+@cache
+def word_share(quantity: str, is_so: str | None, called: str, count: int) -> float:
+    """How often what is so is called by a word; with nothing predicted every word is as likely."""
+    if is_so is None:
+        return 1 / count
+    if is_so == "works" and called == "stays on":
+        called = "works"
+    confused = _confused().get(quantity, {}).get(is_so, {})
+    if called in confused:
+        return confused[called]
+    if called == is_so:
+        return 1 - MISREAD - sum(confused.values())
+    return MISREAD / count
+
+
+@cache
+def _confused() -> dict[str, dict[str, dict[str, float]]]:
+    found: dict[str, dict[str, dict[str, float]]] = {}
+    for row in tables.rows("word_confusion"):
+        found.setdefault(row["of"], {}).setdefault(row["is"], {})[row["called"]] = float(row["share"])
+    return found
+
+
+def anything_is_as_likely(measurement: Measurement) -> float:
+    """How likely a reading is where nothing is known of its cause."""
+    if measurement.value is None:
+        return 1 / len(WORDS[measurement.quantity])
+    if measurement.quantity in SPANS:
+        return 1 / SPANS[measurement.quantity]
+    return 1 / (max(abs(measurement.value), 0.01) * OHM_DECADES * math.log(10))

@@ -1,0 +1,190 @@
+"""Traces what is wrong with a vehicle: suspects from readings, what is acquitted, the next best tests, when to stop."""
+
+from collections.abc import Collection, Hashable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from percorso.errors import MeasurementError, TraceError
+from percorso.faults.library import library
+from percorso.faults.model import Fault
+from percorso.network.branches import has_source
+from percorso.network.operating_point import Network
+from percorso.tracing.evidence import SIDE
+from percorso.tracing.next_test import NextTest, candidates, likeliest, weigh
+from percorso.tracing.predictions import Predictions
+from percorso.tracing.proof import Stop, stop_at
+from percorso.tracing.suspects import Hypotheses, Posterior, Reading, posterior
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.stages import vehicle_at
+from percorso.verification.expected import expect
+from percorso.verification.measurements import Measurement, Situation, by_ids
+from percorso.verification.preparations import LampInPlace
+from percorso.verification.situation import prepared
+
+ENOUGH = 0.95  # of one part, to stop
+SHOWN = 0.001  # a suspect below is not shown
+ACQUITTED = 0.05  # of what it was before the readings, or less
+EXPLAINS = 0.1  # of what the best fault gives a reading
+SHOWN_TESTS = 3
+MOST_SITUATIONS = 4
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """One way a part can be bad, how probable that is, and the readings it explains, by their places."""
+
+    part: str
+    fault: str
+    probability: float
+    ohm: tuple[float, float] | None
+    explains: tuple[int, ...]
+    other: str | None = None
+    because: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Acquitted:
+    """A part that is not it, and the reading that says so most, by its place."""
+
+    part: str
+    by: int
+
+
+@dataclass(frozen=True)
+class Trace:
+    """What readings say. ``not_described``: how probable something is that is not in the vehicle's description, and
+    ``sound``: that nothing is bad at all.
+    """
+
+    suspects: tuple[Suspect, ...]
+    acquitted: tuple[Acquitted, ...]
+    next: tuple[NextTest, ...]
+    stop: Stop | None
+    not_described: float
+    sound: float
+
+
+class Tracer:
+    """A vehicle at a stage that is traced; what was computed for one reading is kept for the next."""
+
+    def __init__(self, vehicle: Vehicle, stage: Stage, suspected: Collection[str] = ()) -> None:
+        """Raises TraceError where nothing feeds the vehicle."""
+        self._whole, self._stage = vehicle, stage
+        self.vehicle = vehicle_at(vehicle, stage)
+        if not has_source(self.vehicle):
+            raise TraceError("nothing feeds this vehicle: without a battery or an alternator nothing can be traced")
+        self._hypotheses = Hypotheses.of(library(self.vehicle, suspected))
+        self._situations: dict[Hashable, Predictions] = {}
+        self._spreads: dict[Hashable, float] = {}
+
+    @cached_property
+    def _faults(self) -> list[Fault | None]:
+        return [None, *(fault for way in self._hypotheses.ways for fault in way.faults)]
+
+    def trace(self, readings: Sequence[Measurement], *, tests: bool = True) -> Trace:
+        """What readings say together. Raises MeasurementError, whose ``field`` begins with the place of a reading."""
+        known = [self._by_ids(place, each) for place, each in enumerate(readings)]
+        found = self._posterior(known)
+        suspects = self._suspects(found)
+        stop = None
+        parts = found.of_parts()
+        best = max(parts, key=parts.__getitem__, default="")
+        upcoming: tuple[NextTest, ...] = ()
+        if best and parts[best] >= ENOUGH:
+            way = next(each for each in suspects if each.part == best)
+            stop = stop_at(self.vehicle, best, way.fault, known)
+        elif tests:
+            upcoming = tuple(self._next(found, known)[:SHOWN_TESTS])
+        return Trace(
+            suspects, self._acquitted(found, known), upcoming, stop, found.not_described, float(found.probability[0])
+        )
+
+    def _by_ids(self, place: int, measurement: Measurement) -> Measurement:
+        try:
+            if measurement.value is None and measurement.outcome is None:
+                raise MeasurementError("say what was read: a value or a word", field=("value",))
+            made = prepared(self.vehicle, measurement.situation.preparations)
+            return by_ids(made, measurement)
+        except MeasurementError as error:
+            raise MeasurementError(str(error), field=(place, *error.field)) from error
+
+    def _predictions(self, situation: Situation) -> Predictions:
+        if situation.key not in self._situations:
+            self._situations[situation.key] = Predictions(self._whole, self.vehicle, situation, self._faults)
+        return self._situations[situation.key]
+
+    def _spread(self, measurements: Sequence[Measurement]) -> list[float]:
+        """One standard deviation of what is read on sound metal, of measurements in one situation."""
+        fresh = [each for each in measurements if each.key not in self._spreads]
+        if fresh:
+            situation = fresh[0].situation
+            network = Network(prepared(self.vehicle, situation.preparations))
+            for each, one in zip(fresh, expect(network, situation, fresh), strict=True):
+                wide = 0.0 if one.low is None or one.high is None else (one.high - one.low) / (2 * SIDE)
+                self._spreads[each.key] = wide
+        return [self._spreads[each.key] for each in measurements]
+
+    def _posterior(self, readings: Sequence[Measurement]) -> Posterior:
+        weighed = []
+        for each in readings:
+            [predicted] = self._predictions(each.situation).show([each])
+            weighed.append(Reading(each, predicted, self._spread([each])[0]))
+        return posterior(self._hypotheses, weighed)
+
+    def _suspects(self, found: Posterior) -> tuple[Suspect, ...]:
+        ways = self._hypotheses.ways
+        totals = np.bincount(self._hypotheses.way + 1, found.probability, len(ways) + 1)[1:]
+        suspects = []
+        for way in np.argsort(totals)[::-1].tolist():
+            if totals[way] < SHOWN:
+                break
+            one, here = ways[way], self._hypotheses.way == way
+            likeliest = int(np.flatnonzero(here)[np.argmax(found.probability[here])])
+            explains = tuple(np.flatnonzero(found.share[:, likeliest] > EXPLAINS).tolist())
+            suspects.append(
+                Suspect(one.part, one.fault, float(totals[way]), found.ohm(way), explains, one.other, one.because)
+            )
+        return tuple(suspects)
+
+    def _acquitted(self, found: Posterior, readings: Sequence[Measurement]) -> tuple[Acquitted, ...]:
+        """Parts that the readings speak against, each with the one that does most."""
+        if not readings:
+            return ()
+        before = posterior(self._hypotheses, []).of_parts()
+        after = found.of_parts()
+        acquitted = []
+        for part, was in before.items():
+            if after[part] > ACQUITTED * was:
+                continue
+            here = np.array([way >= 0 and self._hypotheses.ways[way].part == part for way in self._hypotheses.way])
+            acquitted.append(Acquitted(part, int(np.argmin(found.share[:, here].max(axis=1)))))
+        return tuple(acquitted)
+
+    def _next(self, found: Posterior, readings: Sequence[Measurement]) -> list[NextTest]:
+        read = [each.situation for each in (*map(_with_lamp, readings), *readings)]
+        situations = {each.key: each for each in read or self._usual_situations()}
+        done = {each.key for each in readings}
+        before = readings[-1].situation if readings else None
+        which = likeliest(found)
+        tests: list[NextTest] = []
+        for situation in list(situations.values())[:MOST_SITUATIONS]:
+            if situation.is_dead:
+                continue
+            asked = [each for each in candidates(self.vehicle, found, [situation]) if each.key not in done]
+            predicted = self._predictions(situation).show(asked, which)
+            tests += weigh(self.vehicle, found, which, asked, predicted, self._spread(asked), before)
+        return sorted(tests, key=lambda each: -each.bits / each.minutes)
+
+    def _usual_situations(self) -> list[Situation]:
+        return [Situation(stage=self._stage, state="on"), Situation(stage=self._stage, state="idle")]
+
+
+def _with_lamp(reading: Measurement) -> Measurement:
+    """A reading in its situation, where a fuse was seen blown with a lamp in its place: the short lights it."""
+    situation, part = reading.situation, reading.segment
+    if reading.outcome != "blown" or part is None or LampInPlace(part=part) in situation.preparations:
+        return reading
+    preparations = (*situation.preparations, LampInPlace(part=part))
+    return reading.model_copy(update={"situation": situation.model_copy(update={"preparations": preparations})})

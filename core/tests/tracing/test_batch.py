@@ -1,0 +1,97 @@
+"""Many faults solved together give what each fault gives by itself, and every fault of the library is a change."""
+
+import random
+from unittest import TestCase
+
+import numpy as np
+
+from core.tests.support.demo import demo
+from core.tests.support.generated import generated_vehicle
+from percorso.errors import FaultError, PercorsoError
+from percorso.faults.library import library
+from percorso.faults.model import FAULTS, Fault, with_faults
+from percorso.network.branches import reference_point
+from percorso.tracing.predictions import Predictions
+from percorso.vehicle.model import Vehicle
+from percorso.vehicle.stages import vehicle_at
+from percorso.vehicle.states import State
+from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.measuring import Bench
+
+JOBS = ("market-van", "vineyard-tractor", "school-minibus")
+AGREE_V = 1e-3
+THROUGH_JUNCTIONS_V = 3e-3  # where the meter itself draws its microampere through a diode
+
+
+def everything_at(vehicle: Vehicle, situation: Situation) -> list[Measurement]:
+    """Every point against where voltages count from, and what is seen of every device."""
+    reference = reference_point(vehicle)
+    volts = [
+        Measurement(quantity="voltage", red_point=each, black_point=reference, situation=situation)
+        for each in vehicle.points
+        if each != reference
+    ]
+    return volts + [Measurement(quantity="seen", device=each, situation=situation) for each in vehicle.devices]
+
+
+class Together(TestCase):
+    def _agrees(self, whole: Vehicle, state: State, count: int, seed: int) -> None:
+        vehicle = vehicle_at(whole, "found")
+        situation = Situation(stage="found", state=state)
+        faults: list[Fault | None] = [None, *(fault for way in library(vehicle) for fault in way.faults)]
+        asked = everything_at(vehicle, situation)
+        together = Predictions(whole, vehicle, situation, faults)
+        batched = np.flatnonzero(together.show(asked[:1], np.array([], dtype=int))[0].known)
+        chosen = random.Random(seed).sample(batched.tolist(), min(count, len(batched)))
+        shown = together.show(asked, np.array(chosen))
+        for place in chosen:
+            fault = faults[place]
+            alone = Bench(whole, situation, [] if fault is None else [fault]).show_all(asked)
+            for measurement, one, each in zip(asked, alone, shown, strict=True):
+                with self.subTest(fault=fault, state=state, of=measurement.red_point or measurement.device):
+                    if one.value is None:
+                        self.assertEqual(each.word[place], one.outcome)
+                    else:
+                        self.assertLess(abs(each.value[place] - one.value), AGREE_V)
+
+    def test_on_the_demo_jobs(self) -> None:
+        for name in JOBS:
+            for state in ("on", "cranking"):
+                self._agrees(demo(name), state, 12, seed=1)
+
+    def test_on_generated_vehicles(self) -> None:
+        for seed in range(40):
+            self._agrees(generated_vehicle(seed, 6), "on", 4, seed)
+
+
+class Library(TestCase):
+    def test_every_fault_is_a_change_of_the_vehicle(self) -> None:
+        for name in JOBS:
+            vehicle = vehicle_at(demo(name), "planned")
+            ways = library(vehicle)
+            for way in ways:
+                for fault in way.faults[:: max(len(way.faults) - 1, 1)]:
+                    self.assertIsNot(with_faults(vehicle, [fault]), vehicle)
+            self.assertEqual({each.part for each in ways}, {*vehicle.segments, *vehicle.devices} - vehicle.opened)
+
+    def test_heat_movement_age_and_suspicion_weigh_more_and_say_so(self) -> None:
+        vehicle = vehicle_at(demo("vineyard-tractor"), "found")
+        plain = {(each.part, each.fault): each for each in library(vehicle)}
+        suspected = {(each.part, each.fault): each for each in library(vehicle, ["w1"])}
+        self.assertEqual(suspected["w1", "open"].weight, 5 * plain["w1", "open"].weight)
+        self.assertEqual(suspected["w1", "open"].because[-1], "suspected")
+        self.assertEqual(suspected["w2", "open"], plain["w2", "open"])
+
+    def test_what_is_never_bad_like_that_is_refused(self) -> None:
+        vehicle = vehicle_at(demo("vineyard-tractor"), "found")
+        for fault, field in (
+            ({"part": "w1", "fault": "blown"}, (0, "fault")),
+            ({"part": "m1", "fault": "low"}, (0, "fault")),
+            ({"part": "nothing", "fault": "open"}, (0, "part")),
+            ({"part": "w1", "fault": "touching its neighbour"}, (0, "other")),
+            ({"part": "g2", "fault": "two leads swapped", "other": "D+ X"}, (0, "other")),
+        ):
+            with self.subTest(fault), self.assertRaises(FaultError) as refused:
+                with_faults(vehicle, FAULTS.validate_python(fault))
+            self.assertEqual(refused.exception.field, field)
+            self.assertIsInstance(refused.exception, PercorsoError)

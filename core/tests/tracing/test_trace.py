@@ -1,0 +1,208 @@
+"""Tracing finds what is hidden: against Bayes by hand, in any order, classic faults by name, and what is no fault."""
+
+import math
+import random
+from dataclasses import replace
+from unittest import TestCase
+
+from core.tests.support.demo import demo
+from core.tests.support.small import IDEAL_BATTERY, joint, small_vehicle
+from percorso.errors import MeasurementError, PercorsoError, TraceError
+from percorso.faults.library import Way, library
+from percorso.faults.model import FAULTS
+from percorso.network.operating_point import Network
+from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
+from percorso.tracing.trace import Trace, Tracer
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.states import State
+from percorso.verification.expected import expect
+from percorso.verification.instruments import error
+from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.measuring import measure
+
+MOST_TESTS = 12
+
+
+def by_part(found: Trace) -> dict[str, float]:
+    parts: dict[str, float] = {}
+    for each in found.suspects:
+        parts[each.part] = parts.get(each.part, 0.0) + each.probability
+    return parts
+
+
+def lamp(rng: random.Random) -> Vehicle:
+    """A lamp on a battery: a wire and a joint out, a joint back, all of them by lot."""
+    return small_vehicle(
+        {
+            "W1": ("plus", "a", {"kind": "wire", "size": "14 AWG", "length_m": rng.uniform(1, 6), "zone": "cabin"}),
+            "X1": ("a", "lamp", {"kind": "connector", "resistance_ohm": rng.uniform(0.002, 0.02)}),
+            "J1": ("ground", "minus", joint(rng.uniform(0.001, 0.02))),
+        },
+        {
+            "G1": ({"+": "plus", "-": "minus"}, IDEAL_BATTERY),
+            "E1": ({"+": "lamp", "-": "ground"}, {"kind": "resistive", "rated_v": 12, "rated_a": rng.uniform(2, 12)}),
+        },
+    )
+
+
+class ByHand(TestCase):
+    def test_bayes_on_small_vehicles(self) -> None:
+        """The voltage of a lamp behind a thin place; every fault solved by itself or by Ohm's law."""
+        situation = Situation(stage="found", state="on")
+        for seed in range(50):
+            rng = random.Random(seed)
+            vehicle = lamp(rng)
+            way = rng.choice([each for each in library(vehicle) if each.ohms])
+            asked = Measurement(quantity="voltage", red_point="lamp", black_point="ground", situation=situation)
+            [read] = measure(vehicle, [asked], [way.at(10 ** rng.uniform(-1.5, 1))])
+            shown = by_part(Tracer(vehicle, "found").trace([read], tests=False))
+            wanted = self._by_brute_force(vehicle, read)
+            for part, probability in wanted.items():
+                if probability > 0.02:
+                    with self.subTest(seed=seed, part=part):
+                        self.assertAlmostEqual(shown.get(part, 0.0), probability, delta=0.02)
+
+    @staticmethod
+    def _by_brute_force(vehicle: Vehicle, read: Measurement) -> dict[str, float]:
+        """P(part | value) from every fault solved alone; the same model of doubt, written down anew."""
+        value = read.value or 0.0
+        [sound] = expect(Network(vehicle), read.situation, [read])
+        assert sound.value is not None and sound.low is not None and sound.high is not None
+        wide = (sound.high - sound.low) / 3.92
+
+        def likelihood(volts: float | None) -> float:
+            if volts is None:
+                return 0.02 / 30
+            off = error("multimeter", "voltage", abs(volts)) / 1.96
+            deviation = math.sqrt(off**2 + wide**2 + (0.08 * (volts - sound.value)) ** 2)
+            normal = math.exp(-0.5 * ((value - volts) / deviation) ** 2) / (deviation * math.sqrt(2 * math.pi))
+            return 0.98 * normal + 0.02 / 30
+
+        def shows(way: Way, ohm: float | None) -> float | None:
+            return measure(vehicle, [read], [way.at(ohm)])[0].value
+
+        weights: dict[str, float] = {}
+        ways = library(vehicle)
+        whole = sum(each.weight for each in ways)
+        for way in ways:
+            if way.fault in ("thin place", "resistance"):  # in series with an ohmic lamp: a / (b + R)
+                near, far = shows(way, 0.1) or 0.0, shows(way, 10.0) or 0.0
+                rest = (10 * far - 0.1 * near) / (near - far)
+                volts = [near * (rest + 0.1) / (rest + each) for each in decades(way, 20)]
+            else:
+                volts = [shows(way, each) for each in decades(way, 5)] if way.ohms else [shows(way, None)]
+            mean = sum(map(likelihood, volts)) / len(volts)
+            weights[way.part] = weights.get(way.part, 0.0) + 0.95 * way.weight / whole * mean
+        total = 0.03 / 30 + 0.02 * likelihood(sound.value) + sum(weights.values())
+        return {part: each / total for part, each in weights.items()}
+
+
+def decades(way: Way, steps: int) -> list[float]:
+    """Resistances between those a way has, so many steps from one to the next."""
+    first, last, count = math.log10(way.ohms[0]), math.log10(way.ohms[-1]), steps * (len(way.ohms) - 1)
+    return [10 ** (first + (last - first) * step / count) for step in range(count + 1)]
+
+
+class Together(TestCase):
+    def test_the_order_of_readings_and_one_at_a_time_make_no_difference(self) -> None:
+        tracer = Tracer(demo("vineyard-tractor"), "found")
+        cranking = Situation(stage="found", state="cranking")
+        readings = measure(
+            demo("vineyard-tractor"),
+            [
+                Measurement(quantity="seen", device="m1", situation=cranking),
+                Measurement(quantity="voltage", red_point="sol-stud", black_point="b-minus", situation=cranking),
+                Measurement(quantity="voltage", red_point="block", black_point="b-minus", situation=cranking),
+            ],
+            FAULTS.validate_python({"part": "w3", "fault": "thin place", "ohm": 0.02}),
+        )
+        for count in range(1, 4):
+            tracer.trace(readings[:count], tests=False)
+        one_by_one = by_part(tracer.trace(readings, tests=False))
+        turned = by_part(Tracer(demo("vineyard-tractor"), "found").trace(readings[::-1], tests=False))
+        for part, probability in one_by_one.items():
+            self.assertAlmostEqual(turned[part], probability, places=9)
+
+
+class Classics(TestCase):
+    def _found(self, name: str, stage: Stage, fault: dict[str, object], looked_at: str, state: State) -> Trace:
+        """Trace a hidden fault from what is seen of one device, by the best test each time, on noisy instruments."""
+        whole, hidden = demo(name), FAULTS.validate_python(fault)
+        tracer = Tracer(whole, stage)
+        seen = Measurement(quantity="seen", device=looked_at, situation=Situation(stage=stage, state=state))
+        readings = measure(whole, [seen], hidden)
+        for step in range(MOST_TESTS):
+            found = tracer.trace(readings)
+            if found.stop or not found.next:
+                break
+            readings += measure(whole, [found.next[0].measurement], hidden, noise=step)
+        part = hidden[0].part
+        self.assertEqual(
+            found.suspects[0].part, part, [(each.part, each.fault, each.probability) for each in found.suspects[:4]]
+        )
+        self.assertIsNotNone(found.stop)
+        return found
+
+    def test_a_ground_that_is_broken_inside_whole_insulation(self) -> None:
+        found = self._found("vineyard-tractor", "planned", {"part": "w3", "fault": "open"}, "m1", "cranking")
+        assert found.stop
+        self.assertIn("find the break", found.stop.cures[0])
+        self.assertIsNotNone(found.stop.prove)
+
+    def test_a_dead_trigger_at_a_full_battery(self) -> None:
+        self._found("vineyard-tractor", "planned", {"part": "w8", "fault": "open"}, "m1", "cranking")
+
+    def test_a_fuse_that_is_whole_and_has_no_contact(self) -> None:
+        found = self._found("market-van", "planned", {"part": "f10", "fault": "no contact"}, "m3", "idle")
+        self.assertIn("no contact", {each.fault for each in found.suspects[:2]})
+
+    def test_a_wire_chafed_on_its_shield_blows_its_fuse(self) -> None:
+        self._found("market-van", "planned", {"part": "w21", "fault": "chafed to ground", "ohm": 0.05}, "m4", "on")
+
+    def test_a_starter_that_drags(self) -> None:
+        self._found("vineyard-tractor", "planned", {"part": "m1", "fault": "drags"}, "y1", "cranking")
+
+
+class Answers(TestCase):
+    def test_what_cannot_be_traced_says_why(self) -> None:
+        whole = demo("vineyard-tractor")
+        fed = lamp(random.Random(1))
+        unfed = replace(fed, devices={"E1": fed.devices["E1"]})
+        with self.assertRaises(TraceError):
+            Tracer(unfed, "found")
+        tracer = Tracer(whole, "found")
+        off = Measurement(quantity="seen", device="nobody", outcome="dead")
+        with self.assertRaises(MeasurementError) as refused:
+            tracer.trace([off])
+        self.assertEqual(refused.exception.field, (0, "device"))
+        unread = Measurement(quantity="seen", device="m1", situation=Situation(state="cranking"))
+        with self.assertRaises(MeasurementError) as refused:
+            tracer.trace([unread])
+        self.assertEqual(refused.exception.field, (0, "value"))
+
+    def test_without_readings_the_first_test_is_there_and_with_a_symptom_a_better_one(self) -> None:
+        tracer = Tracer(demo("vineyard-tractor"), "found")
+        self.assertTrue(tracer.trace([]).next)
+        said = readings_of(tracer.vehicle, "does nothing when cranked", "found")
+        self.assertGreater(tracer.trace(said).next[0].bits, 0.3)
+
+    def test_every_symptom_is_something_seen(self) -> None:
+        vehicle = Tracer(demo("market-van"), "planned").vehicle
+        for symptom in SYMPTOMS:
+            with self.subTest(symptom):
+                self.assertTrue(readings_of(vehicle, symptom, "planned", "M3" if "device" in symptom else None))
+        device_less: Symptom = "device dead"
+        with self.assertRaises(PercorsoError):
+            readings_of(vehicle, device_less, "planned")
+
+    def test_readings_of_sound_metal_accuse_nobody(self) -> None:
+        whole = demo("vineyard-tractor")
+        cranking = Situation(stage="planned", state="cranking")
+        looks = [Measurement(quantity="seen", device=each, situation=cranking) for each in ("m1", "y1")]
+        volts = [
+            Measurement(quantity="voltage", red_point=each, black_point="b-minus", situation=cranking)
+            for each in ("b-plus", "sol-stud", "block")
+        ]
+        found = Tracer(whole, "planned").trace(measure(whole, [*looks, *volts]), tests=False)
+        self.assertIsNone(found.stop)
+        self.assertLess(max(by_part(found).values()), 0.3)
