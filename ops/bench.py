@@ -17,7 +17,7 @@ from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from ops import bench_charging, bench_network, bench_planning, bench_states, bench_tests
+from ops import bench_charging, bench_network, bench_planning, bench_states, bench_tests, bench_tracing
 from ops.application import ROOT, Application
 
 PORT = 8017
@@ -63,9 +63,13 @@ class _Client:
         self.headers = _headers(application)
 
     def call(self, method: str, path: str, body: Any = None) -> Any:
+        return json.loads(self.answer(method, path, body))
+
+    def answer(self, method: str, path: str, body: Any = None) -> bytes:
+        """What the server sends, as it is."""
         data = None if body is None else json.dumps(body)
         self.connection.request(method, f"/api{path}", data, self.headers)
-        return json.loads(self.connection.getresponse().read())
+        return self.connection.getresponse().read()
 
 
 def _twelve_segments(client: _Client) -> tuple[str, str]:
@@ -228,7 +232,8 @@ def main() -> None:
         with _running(state) as application:
             in_browser(application)
             what_if(application)
-            bench_tests.over_http(_Client(application).call)
+            client = _Client(application)
+            bench_tests.over_http(client.call, client.answer)
         second_start(state)
     finally:
         shutil.rmtree(state)
@@ -237,6 +242,7 @@ def main() -> None:
     bench_network.main()
     bench_states.main()
     bench_tests.main()
+    bench_tracing.main()
 
 
 if __name__ == "__main__":

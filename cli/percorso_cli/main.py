@@ -1,39 +1,32 @@
 """The command ``percorso``, which knows the others."""
 
 import sys
+from importlib import import_module
 
 import click
 
-from percorso_cli.ampacity import ampacity
-from percorso_cli.budget import budget
-from percorso_cli.check import check
-from percorso_cli.drop import drop
-from percorso_cli.faults import faults
-from percorso_cli.findings import findings
-from percorso_cli.measure import measure
-from percorso_cli.netlist import netlist
-from percorso_cli.pull import pull
-from percorso_cli.rules import rules
-from percorso_cli.schema import schema
-from percorso_cli.size import size
-from percorso_cli.solve import solve
-from percorso_cli.states import states
-from percorso_cli.tables import tables
-from percorso_cli.tests import tests
-from percorso_cli.trace import trace
+NAMES = (
+    *("ampacity", "budget", "check", "drop", "faults", "findings", "measure", "netlist", "pull"),
+    *("rules", "schema", "size", "solve", "states", "tables", "tests", "trace"),
+)
 
 
-@click.group()
+class _Commands(click.Group):
+    """Each command is read in when it is called: they are called by the hundred, and most need little of the core."""
+
+    def list_commands(self, _: click.Context) -> list[str]:
+        return list(NAMES)
+
+    def get_command(self, _: click.Context, name: str) -> click.Command | None:
+        if name not in NAMES:
+            return None
+        command: click.Command = getattr(import_module(f"percorso_cli.{name}"), name)
+        return command
+
+
+@click.group(cls=_Commands)
 def cli() -> None:
     """Planning aids for vehicle circuits; the vehicle maker's data and local codes come first."""
-
-
-_COMMANDS = (
-    *(ampacity, budget, check, drop, faults, findings, measure, netlist, pull),
-    *(rules, schema, size, solve, states, tables, tests, trace),
-)
-for _command in _COMMANDS:
-    cli.add_command(_command)
 
 
 def main() -> None:

@@ -9,7 +9,8 @@ from percorso.network.spice import netlist as written
 from percorso.study import Study
 from percorso.vehicle.model import Stage
 from percorso.vehicle.states import State
-from percorso_cli.options import inputs, job_argument, solved_in, stage, state, whole_vehicle_in
+from percorso_cli.options import inputs, job_argument, stage, state, whole_vehicle_in
+from percorso_cli.solving import solved_in
 
 
 @click.command()

@@ -10,18 +10,17 @@ from pydantic import BaseModel, ValidationError
 
 from percorso.components.conductors import GAUGES, METRIC_STANDARDS
 from percorso.components.published_ampacity import TABLE_AIR_C
-from percorso.errors import JobFileError, PercorsoError, PreparationError
+from percorso.errors import JobFileError
 from percorso.files.house_rules import read_rules
 from percorso.files.job_file import vehicle_of
 from percorso.files.reading import read_job_file
 from percorso.findings.finding import Finding
 from percorso.house_rules import HouseRules
 from percorso.quantities import TEMPERATURE
-from percorso.study import Solved, Study
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
-from percorso.vehicle.states import STATES, State
-from percorso.verification.preparations import EXAMPLES, Preparation
+from percorso.vehicle.states import STATES
+from percorso.verification.preparations import EXAMPLES
 from percorso_cli.quantity import Doing, InputPosition, InsulationOrLimit, Quantity
 
 as_json = click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of text.")
@@ -101,25 +100,6 @@ def whole_vehicle_in(job: Path) -> Vehicle:
 def vehicle_in(job: Path, stage: Stage) -> Vehicle:
     """The vehicle of a job file at a stage. Raises ClickException."""
     return vehicle_at(whole_vehicle_in(job), stage)
-
-
-def solved_in(
-    study: Study,
-    state: State,
-    stage: Stage,
-    inputs: tuple[tuple[str, str], ...],
-    preparations: tuple[Preparation, ...] = (),
-) -> Solved:
-    """A state of a job with inputs as chosen, prepared for a test or as it is. Raises ClickException."""
-    try:
-        solved = study.solved(state, stage, dict(inputs), preparations)
-    except PreparationError as error:
-        raise click.BadParameter(str(error), param_hint="'--with'") from error
-    except PercorsoError as error:
-        raise click.BadParameter(str(error), param_hint="'--input'") from error
-    if solved is None:
-        raise click.ClickException("there is no point in this job yet, so nothing to solve")
-    return solved
 
 
 def names_of(vehicle: Vehicle, parts: Iterable[str]) -> str:

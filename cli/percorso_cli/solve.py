@@ -21,11 +21,11 @@ from percorso_cli.options import (
     preparations,
     print_json,
     rules,
-    solved_in,
     stage,
     state,
     whole_vehicle_in,
 )
+from percorso_cli.solving import solved_in
 
 NOTHING = 1e-6
 

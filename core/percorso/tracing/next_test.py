@@ -84,6 +84,17 @@ def likeliest(found: Posterior) -> Numbers:
     return np.asarray(which[found.probability[which] > LEAST])
 
 
+@dataclass(frozen=True)
+class Weighed:
+    """A measurement with how probable each outcome is with each hypothesis, shape (hypotheses, outcomes)."""
+
+    measurement: Measurement
+    bits: float
+    minutes: float
+    shares: Array
+    outcomes: list[str]
+
+
 def weigh(
     vehicle: Vehicle,
     found: Posterior,
@@ -92,19 +103,35 @@ def weigh(
     predicted: Sequence[Predicted],
     sound_spreads: Sequence[float],
     before: Situation | None,
-) -> list[NextTest]:
-    """Measurements by what they tell for each minute, the best first."""
-    weight = found.probability[which]
-    weight = weight / max(float(weight.sum()), 1e-300)
-    part_of = _part_numbers(found, which)
-    tests = []
+) -> list[Weighed]:
+    """How much each measurement should tell of the part to be mended, and how long it takes after ``before``."""
+    weight, part_of = _shares_of(found, which), _part_numbers(found, which)
+    weighed = []
     for measurement, one, spread in zip(measurements, predicted, sound_spreads, strict=True):
         shares, outcomes = _outcomes(measurement, one, which, spread)
-        bits = _bits(shares, weight, part_of)
         takes = minutes(vehicle, measurement, before)
-        tells = _tells(found, measurement, shares, outcomes, weight, which)
-        tests.append(NextTest(measurement, bits, round(takes, 1), tells))
-    return sorted(tests, key=lambda each: -each.bits / each.minutes)
+        weighed.append(Weighed(measurement, _bits(shares, weight, part_of), takes, shares, outcomes))
+    return weighed
+
+
+def best_of(weighed: Sequence[Weighed], found: Posterior, which: Numbers, count: int) -> tuple[NextTest, ...]:
+    """Those that tell most for each minute, the best first, with what each outcome would mean."""
+    weight = _shares_of(found, which)
+    best = sorted(weighed, key=lambda each: -each.bits / each.minutes)[:count]
+    return tuple(
+        NextTest(
+            each.measurement,
+            each.bits,
+            round(each.minutes, 1),
+            _tells(found, each.measurement, each.shares, each.outcomes, weight, which),
+        )
+        for each in best
+    )
+
+
+def _shares_of(found: Posterior, which: Numbers) -> Array:
+    weight = found.probability[which]
+    return np.asarray(weight / max(float(weight.sum()), 1e-300))
 
 
 def _part_numbers(found: Posterior, which: Numbers) -> Numbers:

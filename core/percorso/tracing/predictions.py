@@ -101,8 +101,9 @@ class Predictions:
     def _alone(self, place: int, measurements: Sequence[Measurement]) -> Sequence[Shown]:
         """What comes with one fault in the vehicle that is solved by itself."""
         fault = self._faults[place]
-        # whatever parts a segment does so alike, but for how it looks
-        alike = fault is not None and fault.fault in OPENS and not any(each.quantity == "seen" for each in measurements)
+        # whatever parts a segment does so alike, but for how a fuse looks
+        looked_at = fault is not None and any(each.segment == fault.part for each in measurements)
+        alike = fault is not None and fault.fault in OPENS and not looked_at
         key = (fault.part, "parted") if fault is not None and alike else place
         if key not in self._benches:
             self._benches[key] = self._bench(fault)

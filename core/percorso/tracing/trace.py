@@ -12,7 +12,7 @@ from percorso.faults.model import Fault
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.tracing.evidence import SIDE
-from percorso.tracing.next_test import NextTest, candidates, likeliest, weigh
+from percorso.tracing.next_test import NextTest, Weighed, best_of, candidates, likeliest, weigh
 from percorso.tracing.predictions import Predictions
 from percorso.tracing.proof import Stop, stop_at
 from percorso.tracing.suspects import Hypotheses, Posterior, Reading, posterior
@@ -96,7 +96,7 @@ class Tracer:
             way = next(each for each in suspects if each.part == best)
             stop = stop_at(self.vehicle, best, way.fault, known)
         elif tests:
-            upcoming = tuple(self._next(found, known)[:SHOWN_TESTS])
+            upcoming = self._next(found, known)
         return Trace(
             suspects, self._acquitted(found, known), upcoming, stop, found.not_described, float(found.probability[0])
         )
@@ -127,11 +127,15 @@ class Tracer:
         return [self._spreads[each.key] for each in measurements]
 
     def _posterior(self, readings: Sequence[Measurement]) -> Posterior:
-        weighed = []
+        together: dict[Hashable, list[Measurement]] = {}
         for each in readings:
-            [predicted] = self._predictions(each.situation).show([each])
-            weighed.append(Reading(each, predicted, self._spread([each])[0]))
-        return posterior(self._hypotheses, weighed)
+            together.setdefault(each.situation.key, []).append(each)
+        weighed: dict[int, Reading] = {}
+        for those in together.values():
+            predicted = self._predictions(those[0].situation).show(those)
+            for each, one, spread in zip(those, predicted, self._spread(those), strict=True):
+                weighed[id(each)] = Reading(each, one, spread)
+        return posterior(self._hypotheses, [weighed[id(each)] for each in readings])
 
     def _suspects(self, found: Posterior) -> tuple[Suspect, ...]:
         ways = self._hypotheses.ways
@@ -162,20 +166,20 @@ class Tracer:
             acquitted.append(Acquitted(part, int(np.argmin(found.share[:, here].max(axis=1)))))
         return tuple(acquitted)
 
-    def _next(self, found: Posterior, readings: Sequence[Measurement]) -> list[NextTest]:
+    def _next(self, found: Posterior, readings: Sequence[Measurement]) -> tuple[NextTest, ...]:
         read = [each.situation for each in (*map(_with_lamp, readings), *readings)]
         situations = {each.key: each for each in read or self._usual_situations()}
         done = {each.key for each in readings}
         before = readings[-1].situation if readings else None
         which = likeliest(found)
-        tests: list[NextTest] = []
+        weighed: list[Weighed] = []
         for situation in list(situations.values())[:MOST_SITUATIONS]:
             if situation.is_dead:
                 continue
             asked = [each for each in candidates(self.vehicle, found, [situation]) if each.key not in done]
             predicted = self._predictions(situation).show(asked, which)
-            tests += weigh(self.vehicle, found, which, asked, predicted, self._spread(asked), before)
-        return sorted(tests, key=lambda each: -each.bits / each.minutes)
+            weighed += weigh(self.vehicle, found, which, asked, predicted, self._spread(asked), before)
+        return best_of(weighed, found, which, SHOWN_TESTS)
 
     def _usual_situations(self) -> list[Situation]:
         return [Situation(stage=self._stage, state="on"), Situation(stage=self._stage, state="idle")]
