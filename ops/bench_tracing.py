@@ -41,8 +41,8 @@ class Tally:
     def count(self, found: Trace, part: str) -> None:
         """Count every part that is suspected in one answer."""
         parts: dict[str, float] = {}
-        for each in found.suspects:
-            parts[each.part] = parts.get(each.part, 0.0) + each.probability
+        for suspect in found.suspects:
+            parts[suspect.part] = parts.get(suspect.part, 0.0) + suspect.probability
         for each, probability in parts.items():
             self.said[min(int(probability * BINS), BINS - 1)].append((probability, each == part))
 
