@@ -3,9 +3,6 @@
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import wraps
-from importlib import import_module
-from pathlib import Path
-from pkgutil import iter_modules
 from typing import ParamSpec
 
 from percorso.findings.finding import Finding
@@ -51,9 +48,7 @@ def named(
 
 
 def as_page() -> str:
-    """Every rule as a page of text, by name: a module of findings says its rules as it is read in."""
-    for module in iter_modules([str(Path(__file__).parent)]):
-        import_module(f"{__package__}.{module.name}")
+    """Every rule as a page of text, by name."""
     head = "# What is noticed\n\nGenerated from the rules themselves; `make api` writes it anew.\n\n"
     columns = "| rule | says | when | source | cure to try |\n|---|---|---|---|---|\n"
     rows = (
