@@ -114,23 +114,15 @@ def _follow_group(
     except NotSettledError:
         return
     variants = vary(solved, altered[places].change_of(solved.part))
-    moves: dict[_Key, list[int]] = {}
-    stays = []
-    for at, after in enumerate(_after(network, modes, regulation, solved, variants)):
-        if not variants.settled[at]:
-            continue
+    for after, here in _after(network, modes, regulation, solved, variants):
         if after == key:
-            stays.append(at)
+            settled = places[here]
+            found.potential[settled] = variants.potential[here]
+            found.generated_a[settled] = variants.generated_a[here]
+            found.known[settled] = True
+            found.groups.append(Group(settled, modes, solved))
         else:
-            moves.setdefault(after, []).append(at)
-    if stays:
-        settled = places[stays]
-        found.potential[settled] = variants.potential[stays]
-        found.generated_a[settled] = variants.generated_a[stays]
-        found.known[settled] = True
-        found.groups.append(Group(settled, modes, solved))
-    for after, leaving in moves.items():
-        yield _cut_off(network, start, after), places[leaving]
+            yield _cut_off(network, start, after), places[here]
 
 
 def _cut_off(network: Network, start: Modes, key: _Key) -> _Key:
@@ -141,31 +133,48 @@ def _cut_off(network: Network, start: Modes, key: _Key) -> _Key:
 
 def _after(
     network: Network, modes: Modes, regulation: tuple[Regulation, ...], solved: Solved, variants: Variants
-) -> Iterator[_Key]:
-    """The group that each variant of a group asks for: first its alternators, then what pulls in or wakes up."""
-    regulators, generators = network.regulators, network.assembly.generators
-    holds = [
-        regulators.holds(solved.part, place, variants.potential, variants.generated_a[:, place])
-        for place in range(len(generators))
+) -> Iterator[tuple[_Key, Numbers]]:
+    """The groups that the variants of a group ask for, each with its variants; what did not settle is in none.
+
+    First an alternator regulates otherwise, then a coil pulls in or drops out, or an alternator wakes up.
+    """
+    generators, count = network.assembly.generators, len(variants.settled)
+    asleep = [each.owner for each in generators if each.owner not in modes.excited]
+    told = [
+        *(_holds(network, solved, variants, place) for place in range(len(generators))),
+        *(variants.generated_a.T > 0),
+        *(np.broadcast_to(network.wakes_up(each, modes, variants.potential), count) for each in asleep),
+        *network.coils.bands(variants.potential).T,
+        variants.settled,
     ]
-    wakes = {
-        each.owner: np.broadcast_to(network.wakes_up(each.owner, modes, variants.potential), len(variants.settled))
-        for each in generators
-        if each.owner not in modes.excited
-    }
-    bands = network.coils.bands(variants.potential)
-    for at in range(len(variants.settled)):
-        if not all(each[at] for each in holds):
-            other = tuple(
-                mode if held[at] else regulators.other(mode, float(given))
-                for mode, held, given in zip(regulation, holds, variants.generated_a[at], strict=True)
-            )
-            yield modes.latched, other
-            continue
-        pulled = network.coils.after(modes, bands[at])
-        woken = modes.excited.union(each for each, wakes_up in wakes.items() if wakes_up[at])
-        if (pulled, woken) == modes.latched:
-            yield modes.latched, regulation
-        else:
-            moved = replace(modes, pulled_in=pulled, excited=woken)
-            yield moved.latched, regulators.assumed(moved, regulation)
+    alike, which = np.unique(np.array(told, dtype=np.int8).T, axis=0, return_inverse=True)
+    keys: dict[_Key, list[int]] = {}
+    for number, row in enumerate(alike.tolist()):
+        if row[-1]:
+            keys.setdefault(_asks_for(network, modes, regulation, asleep, row), []).append(number)
+    for key, numbers in keys.items():
+        yield key, np.flatnonzero(np.isin(which, numbers))
+
+
+def _holds(network: Network, solved: Solved, variants: Variants, place: int) -> Mask:
+    """Whether an alternator does what was assumed, shape (variants,)."""
+    holds = network.regulators.holds(solved.part, place, variants.potential, variants.generated_a[:, place])
+    return np.broadcast_to(holds, len(variants.settled))
+
+
+def _asks_for(
+    network: Network, modes: Modes, regulation: tuple[Regulation, ...], asleep: list[str], row: list[int]
+) -> _Key:
+    """The group that variants ask for in which all this is so (see ``_after``)."""
+    count = len(regulation)
+    holds, gives, rest = row[:count], row[count : 2 * count], row[2 * count : -1]
+    if not all(holds):
+        other = zip(regulation, holds, gives, strict=True)
+        return modes.latched, tuple(
+            mode if held else network.regulators.other(mode, float(given)) for mode, held, given in other
+        )
+    woken = modes.excited.union(each for each, wakes_up in zip(asleep, rest, strict=False) if wakes_up)
+    moved = replace(modes, pulled_in=network.coils.after(modes, np.array(rest[len(asleep) :])), excited=woken)
+    return moved.latched, regulation if moved.latched == modes.latched else network.regulators.assumed(
+        moved, regulation
+    )
