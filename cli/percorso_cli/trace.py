@@ -20,7 +20,7 @@ from percorso_cli.options import JOB_PATH, as_json, job_argument, names_of, prin
 @job_argument
 @click.option("--readings", type=JOB_PATH, help="A JSON list of what was read or seen.")
 @click.option("--symptom", "symptoms", type=click.Choice(SYMPTOMS), multiple=True, help="What the customer says.")
-@click.option("--device", help="The device that a symptom is of: M3.")
+@click.option("--device", help="The device, or the fuse, that a symptom is of: M3.")
 @stage_option
 @as_json
 def trace(

@@ -4,10 +4,10 @@ from collections.abc import Iterator
 from typing import Literal, get_args
 
 from percorso.errors import TraceError
-from percorso.vehicle.devices import Starter
+from percorso.vehicle.devices import Alternator, Starter
 from percorso.vehicle.loads import IndicatorLamp
-from percorso.vehicle.model import Device, Stage, Vehicle
-from percorso.vehicle.naming import device_called
+from percorso.vehicle.model import Device, Stage, Vehicle, passing
+from percorso.vehicle.naming import device_called, segment_called
 from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Seen, Situation
 
@@ -15,11 +15,15 @@ Symptom = Literal[
     "does nothing when cranked",
     "clicks",
     "cranks slowly",
+    "not charging",
     "lamp stays on",
     "lamp never lights",
+    "fuse keeps blowing",
     "device weak",
     "device dead",
     "device runs on",
+    "gauges die when the key is turned",
+    "module does not answer",
 ]
 SYMPTOMS: tuple[Symptom, ...] = get_args(Symptom)
 OF_STARTERS: dict[Symptom, Seen] = {
@@ -28,10 +32,11 @@ OF_STARTERS: dict[Symptom, Seen] = {
     "cranks slowly": "weak",
 }
 OF_DEVICES: dict[Symptom, Seen] = {"device weak": "weak", "device dead": "dead", "device runs on": "stays on"}
+DEAD_IN: dict[Symptom, State] = {"gauges die when the key is turned": "cranking", "module does not answer": "on"}
 
 
 def readings_of(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None = None) -> list[Measurement]:
-    """What a symptom says was seen; ``device`` is the one it is of where it is of one.
+    """What a symptom says was seen; ``device`` is the device, or the fuse, it is of where it is of one.
 
     Raises TraceError, and UnknownNameError.
     """
@@ -41,7 +46,24 @@ def readings_of(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | 
     if symptom in OF_DEVICES:
         one = _said(vehicle, symptom, device)
         return [_seen(one, _state(one, runs_on=symptom == "device runs on"), stage, OF_DEVICES[symptom])]
+    if symptom in DEAD_IN:
+        return [_seen(_said(vehicle, symptom, device), DEAD_IN[symptom], stage, "dead")]
+    if symptom == "not charging":
+        alternators = [each for each in vehicle.devices.values() if isinstance(each.spec, Alternator)]
+        return [_seen(each, "idle", stage, "dead") for each in _some(alternators, "an alternator")]
+    if symptom == "fuse keeps blowing":
+        return [_blown(vehicle, symptom, stage, device)]
     return list(_lamps(vehicle, symptom, stage, device))
+
+
+def _blown(vehicle: Vehicle, symptom: Symptom, stage: Stage, fuse: str | None) -> Measurement:
+    """A fuse that is blown in the state in which its circuits work."""
+    if fuse is None:
+        raise TraceError(f'say which fuse it is: "{symptom}"', field=("device",))
+    segment = segment_called(vehicle, fuse)
+    states = [each.state for each in passing(vehicle, segment.id)]
+    situation = Situation(stage=stage, state=next(iter(states), "on"))
+    return Measurement(quantity="seen", segment=segment.id, situation=situation, outcome="blown")
 
 
 def _some(found: list[Device], what: str) -> list[Device]:

@@ -105,6 +105,9 @@ class Tracer:
         try:
             if measurement.value is None and measurement.outcome is None:
                 raise MeasurementError("say what was read: a value or a word", field=("value",))
+            if measurement.situation.stage != self._stage:
+                said = f"this is of the vehicle as {measurement.situation.stage}, and it is traced as {self._stage}"
+                raise MeasurementError(said, field=("situation", "stage"))
             made = prepared(self.vehicle, measurement.situation.preparations)
             return by_ids(made, measurement)
         except MeasurementError as error:

@@ -21,6 +21,14 @@ from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.measuring import measure
 
 MOST_TESTS = 12
+OF_ITSELF = (
+    "does nothing when cranked",
+    "clicks",
+    "cranks slowly",
+    "not charging",
+    "lamp stays on",
+    "lamp never lights",
+)
 
 
 def by_part(found: Trace) -> dict[str, float]:
@@ -171,14 +179,15 @@ class Answers(TestCase):
         with self.assertRaises(TraceError):
             Tracer(unfed, "found")
         tracer = Tracer(whole, "found")
-        off = Measurement(quantity="seen", device="nobody", outcome="dead")
-        with self.assertRaises(MeasurementError) as refused:
-            tracer.trace([off])
-        self.assertEqual(refused.exception.field, (0, "device"))
-        unread = Measurement(quantity="seen", device="m1", situation=Situation(state="cranking"))
-        with self.assertRaises(MeasurementError) as refused:
-            tracer.trace([unread])
-        self.assertEqual(refused.exception.field, (0, "value"))
+        found = Situation(stage="found", state="cranking")
+        for reading, field in (
+            (Measurement(quantity="seen", device="nobody", situation=found, outcome="dead"), (0, "device")),
+            (Measurement(quantity="seen", device="m1", situation=found), (0, "value")),
+            (Measurement(quantity="seen", device="m1", outcome="dead"), (0, "situation", "stage")),
+        ):
+            with self.assertRaises(MeasurementError) as refused:
+                tracer.trace([reading])
+            self.assertEqual(refused.exception.field, field)
 
     def test_without_readings_the_first_test_is_there_and_with_a_symptom_a_better_one(self) -> None:
         tracer = Tracer(demo("vineyard-tractor"), "found")
@@ -190,7 +199,8 @@ class Answers(TestCase):
         vehicle = Tracer(demo("market-van"), "planned").vehicle
         for symptom in SYMPTOMS:
             with self.subTest(symptom):
-                self.assertTrue(readings_of(vehicle, symptom, "planned", "M3" if "device" in symptom else None))
+                of = "F10" if "fuse" in symptom else None if symptom in OF_ITSELF else "M3"
+                self.assertTrue(readings_of(vehicle, symptom, "planned", of))
         device_less: Symptom = "device dead"
         with self.assertRaises(PercorsoError):
             readings_of(vehicle, device_less, "planned")
