@@ -112,6 +112,18 @@ class TestsRoom(BrowserCase):
         page.keyboard.press("b")
         expect(page.get_by_role("heading", name=re.compile("^[0-9]+ circuits$"))).to_be_visible()
 
+    def test_what_is_refused_is_said_with_its_value_although_one_went_on(self) -> None:
+        page = self.room()
+        self.choose(page, "supply drop")
+        for value in ("99999", "88888"):
+            page.get_by_label("the meter says").fill(value)
+            page.keyboard.press("Enter")
+        notice = page.get_by_role("alert").filter(has_text="was not saved")
+        for value in ("99999", "88888"):
+            expect(notice).to_contain_text(f"{value} V” was not saved")
+        page.get_by_role("button", name="Understood").click()
+        expect(notice).to_have_count(0)
+
     def test_nobody_is_shut_out(self) -> None:
         for dark in (False, True):
             page = self.open_browser(dark=dark)

@@ -49,7 +49,7 @@ export type SavingState = {
   waiting: number;
   trouble: ApiError | null;
   conflict: Conflict | null;
-  refused: { write: Write; error: ApiError } | null;
+  refused: { write: Write; error: ApiError }[];
   lastSaved: Date | null;
   lastLabel: string;
 };
@@ -67,7 +67,7 @@ let state: SavingState = {
   waiting: 0,
   trouble: null,
   conflict: null,
-  refused: null,
+  refused: [],
   lastSaved: null,
   lastLabel: "",
 };
@@ -150,37 +150,47 @@ export function save<M extends Method, Path extends Writable<M>>(
   path: Path,
   params: Params,
   body: Body<paths[Path][M]>,
-  { about }: { about?: string } = {},
 ): Promise<Answer<paths[Path][M]>> {
   const key = crypto.randomUUID();
-  const written = body as Record<string, unknown> | undefined;
-  return enqueue({ key, what, about, method, path, params, body: written }) as Promise<
-    Answer<paths[Path][M]>
-  >;
+  const write = { key, what, method, path, params, body: body as Record<string, unknown> | undefined };
+  show({ refused: [] });
+  enqueue(write);
+  return new Promise<Answer<paths[Path][M]>>((resolve, reject) => {
+    settled.set(key, { resolve: resolve as (answer: unknown) => void, reject });
+  });
 }
 
-/** The same of a change with a file. Rejects as well when the file cannot be kept meanwhile. */
-export async function saveFile<Path extends Writable<"post">>(
+/** Add something and go on: nobody waits for it, so what stands in its way is said in a notice of its own. */
+export function add<Path extends Writable<"post">>(
+  what: string,
+  path: Path,
+  params: Params,
+  body: Body<paths[Path]["post"]>,
+  about: string,
+) {
+  const written = body as Record<string, unknown>;
+  enqueue({ key: crypto.randomUUID(), what, about, method: "post", path, params, body: written });
+}
+
+/** The same with a file. Rejects when the file cannot be kept meanwhile. */
+export async function addFile<Path extends Writable<"post">>(
   what: string,
   path: Path,
   params: Params,
   body: FormOf<paths[Path]["post"]>,
   file: File,
   about: string,
-): Promise<Answer<paths[Path]["post"]>> {
+): Promise<void> {
   const key = crypto.randomUUID();
   await rememberFile(slots() + key, file);
-  const write = { key, what, about, method: "post" as const, path, params, body, withFile: true };
-  return enqueue(write) as Promise<Answer<paths[Path]["post"]>>;
+  enqueue({ key, what, about, method: "post", path, params, body, withFile: true });
 }
 
-function enqueue(write: Write): Promise<unknown> {
+function enqueue(write: Write) {
   queue = [...queue, write];
   keep(write);
-  show({ refused: null });
-  const promise = new Promise<unknown>((resolve, reject) => settled.set(write.key, { resolve, reject }));
+  show({});
   void sendNext();
-  return promise;
 }
 
 async function sendNext(): Promise<void> {
@@ -280,7 +290,7 @@ function fail(write: Write, error: ApiError) {
 function drop(write: Write, error: ApiError) {
   done(write);
   const caller = settled.get(write.key);
-  show({ trouble: null, refused: caller ? null : { write, error } });
+  show({ trouble: null, refused: caller ? state.refused : [...state.refused, { write, error }] });
   caller?.reject(error);
   settled.delete(write.key);
 }
@@ -314,8 +324,8 @@ function onTopOf(write: Write, row: string, version: number): Write {
   };
 }
 
-/** Put away the notice of a change that was refused after its form was gone. */
-export const dismissRefused = () => show({ refused: null });
+/** Put away the notice of changes that were refused after their forms were gone. */
+export const dismissRefused = () => show({ refused: [] });
 
 /** Say something short in the status line. */
 export const remark = (text: string) => show({ lastLabel: text, lastSaved: null });

@@ -20,10 +20,16 @@ export function SavingStatus() {
 /** The bar under the header while something is wrong. */
 export function SavingTrouble({ readingFails }: { readingFails: string | undefined }) {
   const { trouble, refused, waiting } = useSaving();
-  if (refused) {
+  if (refused.length > 0) {
     return (
       <div className="trouble" role="alert">
-        “{refused.write.what}” was not saved: {refused.error.message}
+        <span>
+          {refused.map(({ write, error }) => (
+            <p key={write.key}>
+              “{write.what}” was not saved: {error.message}
+            </p>
+          ))}
+        </span>
         <Button size="compact-sm" variant="default" onClick={dismissRefused}>
           Understood
         </Button>

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Schemas } from "../api/client";
-import { saveFile, useWaiting } from "../api/saving";
+import { addFile, useWaiting } from "../api/saving";
 import { FilePick } from "./FilePick";
 
 const PICTURES = "image/jpeg,image/png,image/webp";
@@ -22,7 +22,7 @@ export function Photos({ jobId, of, subjectId, name }: Props) {
     const body = { id: crypto.randomUUID(), of, subject_id: subjectId, caption: "" };
     const params = { job_id: jobId };
     try {
-      await saveFile(`photo of ${name}`, "/api/jobs/{job_id}/photos", params, body, file, about);
+      await addFile(`photo of ${name}`, "/api/jobs/{job_id}/photos", params, body, file, about);
     } catch (error) {
       setProblem(error instanceof Error ? error.message : String(error));
     }

@@ -1,9 +1,9 @@
 /** The test that is asked now: where, what one should read, what the meter says, and on to the next. */
 import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
-import { ApiError, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import type { AskedTest, Stage } from "../api/queries";
-import { save, useWaiting, type Write } from "../api/saving";
+import { add, useWaiting, type Write } from "../api/saving";
 import { type KeyBinding, useKeys } from "../app/keys";
 import { Photos } from "../parts/Photos";
 import { NumberPad } from "./NumberPad";
@@ -51,7 +51,7 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
   const logged = came && lookOf(came);
   const readingId = (waits?.body?.id as string | undefined) ?? came?.id; // a photo may wait together with its reading
 
-  async function send(measurement: object, supersedes: string | null, of: string) {
+  function send(measurement: { value?: number; outcome?: string }, supersedes: string | null, of: string) {
     setProblem("");
     const body = {
       id: crypto.randomUUID(),
@@ -62,21 +62,17 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
       taken_at: new Date().toISOString(),
       supersedes,
     } as Schemas["ReadingValues"];
-    const params = { job_id: jobId };
-    try {
-      await save(`log ${test.title}`, "post", "/api/jobs/{job_id}/readings", params, body, { about: of });
-    } catch (error) {
-      if (error instanceof ApiError) setProblem(error.message);
-    }
+    const said = measurement.outcome ?? `${measurement.value} ${unit}`;
+    add(`log ${test.title}: ${said}`, "/api/jobs/{job_id}/readings", { job_id: jobId }, body, of);
   }
   function log(said: { value: number } | { outcome: string }) {
-    void send(said, came?.id ?? null, about(test, stage));
+    send(said, came?.id ?? null, about(test, stage));
     onStep(1);
   }
   /** What is read moves while a piece is moved by hand. */
   function wiggle(segment: string) {
     const moves = { quantity: "wiggle", segment, value: null, outcome: "moves" };
-    void send(moves, null, aboutWiggle(test, stage, segment));
+    send(moves as object, null, aboutWiggle(test, stage, segment));
   }
   function logValue() {
     if (isLive && meter.outcome) return log({ outcome: meter.outcome });
