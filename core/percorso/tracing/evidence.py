@@ -1,6 +1,7 @@
 """How well each fault explains a reading: likelihoods, with what an instrument and sound metal may be off."""
 
 import math
+from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
@@ -13,6 +14,8 @@ from percorso.verification.measurements import DEAD, WORDS, Measurement
 
 SIDE = 1.96  # standard deviations to each side that hold 95 of 100
 MISREAD = 0.02  # of readings: a probe slipped, a wrong range, a wrong terminal, from memory
+MOVES_SHARE, MOVES_ANYWAY = 0.5, 0.03  # a bad contact that is moved; a good one, by a probe that slips; from memory
+MAKES_AND_BREAKS = ("thin place", "resistance", "open", "terminal pushed out", "no contact", "burnt", "does not close")
 LOADS_SHARE = 0.08  # one standard deviation of what a load takes beside its plate (±15 %), by share
 SPANS = {"voltage": 30.0, "current": 400.0}  # between which a misread value lies, V and A
 OHM_DECADES = 9.0  # and a misread resistance
@@ -53,6 +56,19 @@ def likelihood_of_word(measurement: Measurement, predicted: Predicted) -> Array:
     return np.array([word_share(measurement.quantity, each, said, count) for each in predicted.word])
 
 
+def likelihood_of_wiggle(measurement: Measurement, parts: Sequence[str], faults: Sequence[str]) -> Array:
+    """How likely it is that a reading moves, or does not, while a part is moved by hand, shape (faults,).
+
+    Only what makes and breaks moves with its part; that it does not move today acquits nobody.
+    """
+    at = measurement.segment or measurement.device
+    comes_and_goes = np.array(
+        [part == at and fault in MAKES_AND_BREAKS for part, fault in zip(parts, faults, strict=True)]
+    )
+    moves = np.where(comes_and_goes, MOVES_SHARE, MOVES_ANYWAY)
+    return np.asarray(moves if measurement.outcome == "moves" else 1 - moves)
+
+
 @cache
 def word_share(quantity: str, is_so: str | None, called: str, count: int) -> float:
     """How often what is so is called by a word; with nothing predicted every word is as likely."""
@@ -78,6 +94,8 @@ def _confused() -> dict[str, dict[str, dict[str, float]]]:
 
 def anything_is_as_likely(measurement: Measurement) -> float:
     """How likely a reading is where nothing is known of its cause."""
+    if measurement.quantity == "wiggle":
+        return MOVES_ANYWAY if measurement.outcome == "moves" else 1 - MOVES_ANYWAY
     if measurement.value is None:
         return 1 / len(WORDS[measurement.quantity])
     if measurement.quantity in SPANS:

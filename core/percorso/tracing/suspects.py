@@ -10,6 +10,7 @@ from percorso.faults.library import Way
 from percorso.tracing.evidence import (
     anything_is_as_likely,
     likelihood_of_value,
+    likelihood_of_wiggle,
     likelihood_of_word,
     spread_of,
 )
@@ -32,6 +33,12 @@ class Hypotheses:
     way: Numbers
     ohm: Array
     prior: Array  # of each fault, with what is left for what is not described
+
+    @property
+    def named(self) -> tuple[list[str], list[str]]:
+        """The part and the fault of each, empty where there is none."""
+        ways = [self.ways[each] if each >= 0 else None for each in self.way.tolist()]
+        return [each.part if each else "" for each in ways], [each.fault if each else "" for each in ways]
 
     @staticmethod
     def of(ways: tuple[Way, ...]) -> "Hypotheses":
@@ -115,7 +122,10 @@ def _likelihood(hypotheses: Hypotheses, reading: Reading) -> tuple[dict[int, Arr
     """The likelihood of a reading with the resistances between those solved, by way, and its log with those solved."""
     measurement, predicted = reading.measurement, reading.predicted
     if measurement.value is None:
-        found = likelihood_of_word(measurement, predicted)
+        if measurement.quantity == "wiggle":
+            found = likelihood_of_wiggle(measurement, *hypotheses.named)
+        else:
+            found = likelihood_of_word(measurement, predicted)
         log = np.log(np.maximum(found, 1e-300))
         return {way: np.repeat(found[here], FINER)[: _fine_count(len(here))] for way, here in _grids(hypotheses)}, log
     sound = float(predicted.value[0])

@@ -132,6 +132,21 @@ class Together(TestCase):
             self.assertAlmostEqual(turned[part], probability, places=9)
 
 
+class Intermittent(TestCase):
+    def test_what_moves_when_it_is_wiggled_weighs_more_and_what_does_not_is_not_acquitted(self) -> None:
+        """Bayes by hand: a bad contact moves in half of all cases, anything else in three of a hundred."""
+        tracer = Tracer(demo("vineyard-tractor"), "planned")
+        said = readings_of(tracer.vehicle, "cranks slowly", "planned")
+        volts = {"red_point": "block", "black_point": "b-minus", "situation": said[0].situation}
+        moves, steady = (
+            Measurement(quantity="wiggle", segment="j2", outcome=outcome, **volts) for outcome in ("moves", "steady")
+        )
+        before, after, still = (by_part(tracer.trace([*said, *more], tests=False)) for more in ([], [moves], [steady]))
+        odds = {name: each["j2"] / (1 - each["j2"]) for name, each in (("b", before), ("a", after), ("s", still))}
+        self.assertAlmostEqual(odds["a"] / odds["b"], 0.5 / 0.03, delta=1.5)
+        self.assertAlmostEqual(odds["s"] / odds["b"], 0.5 / 0.97, delta=0.05)
+
+
 class Classics(TestCase):
     def _found(self, name: str, stage: Stage, fault: dict[str, object], looked_at: str, state: State) -> Trace:
         """Trace a hidden fault from what is seen of one device, by the best test each time, on noisy instruments."""
