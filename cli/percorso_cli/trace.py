@@ -54,6 +54,9 @@ def _answer(found: Trace) -> dict[str, Any]:
         "suspects": [_suspect(each) for each in found.suspects],
         "not_described": found.not_described,
         "sound": found.sound,
+        "pairs": [
+            {"parts": each.parts, "faults": each.faults, "probability": each.probability} for each in found.pairs
+        ],
         "acquitted": [{"part": each.part, "by": each.by} for each in found.acquitted],
         "next": [_test(each) for each in found.next],
         "stop": found.stop and _stop(found.stop),
@@ -82,6 +85,8 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
         low, high = suspect.ohm or (None, None)
         ohm = "" if low is None else f", {low:.2g} to {high:.2g} Ω"
         click.echo(f"{suspect.probability:6.1%} {names_of(vehicle, [suspect.part])}: {suspect.fault}{ohm}")
+    for pair in found.pairs[:3]:
+        click.echo(f"{pair.probability:6.1%} two at once: {names_of(vehicle, pair.parts)}, {' and '.join(pair.faults)}")
     click.echo(f"{found.not_described:6.1%} something that is not in this description")
     if found.sound > 0.001:
         click.echo(f"{found.sound:6.1%} nothing is bad: the plan itself explains it")

@@ -1,5 +1,6 @@
 """Which faults explain what was read: Bayes over every way a part can be bad, with each resistance it can have."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -65,13 +66,16 @@ class Reading:
 class Posterior:
     """How probable each fault is after all readings, shape (faults,), and what is not described.
 
-    ``share`` holds what each reading multiplied it by, beside the best, shape (readings, faults).
+    ``share`` holds what each reading multiplied it by, beside the best, shape (readings, faults); ``log_weight`` and
+    ``log_left`` are the two before they were made to come to one.
     """
 
     hypotheses: Hypotheses
     probability: Array
     not_described: float
     share: Array
+    log_weight: Array
+    log_left: float
 
     def of_way(self, way: int) -> float:
         """The probability of one way."""
@@ -101,21 +105,21 @@ def posterior(hypotheses: Hypotheses, readings: Sequence[Reading]) -> Posterior:
     """What all readings together say; their order does not matter."""
     logs = np.zeros((len(readings), len(hypotheses.way)))
     fines: dict[int, Array] = {}
-    unknown = UNKNOWN_SHARE
+    log_left = math.log(UNKNOWN_SHARE)
     for place, each in enumerate(readings):
         fine, logs[place] = _likelihood(hypotheses, each)
         for way, found in fine.items():
             fines[way] = fines.get(way, np.zeros(len(found))) + np.log(np.maximum(found, 1e-300))
-        unknown *= anything_is_as_likely(each.measurement)
+        log_left += math.log(anything_is_as_likely(each.measurement))
     total = logs.sum(axis=0)
     for way, summed in fines.items():
         total[hypotheses.way == way] = _to_coarse(summed)
-    top = float(np.max(total)) if len(readings) else 0.0
-    weight = hypotheses.prior * np.exp(total - top)
-    left = unknown * np.exp(-top) if top < 700 else 0.0
+    log_weight = total + np.log(np.maximum(hypotheses.prior, 1e-300))
+    top = max(float(np.max(log_weight)), log_left)
+    weight, left = np.exp(log_weight - top), math.exp(log_left - top)
     whole = float(weight.sum()) + left
     best = logs.max(axis=1, keepdims=True) if len(readings) else logs
-    return Posterior(hypotheses, weight / whole, left / whole, np.exp(logs - best))
+    return Posterior(hypotheses, weight / whole, left / whole, np.exp(logs - best), log_weight, log_left)
 
 
 def _likelihood(hypotheses: Hypotheses, reading: Reading) -> tuple[dict[int, Array], Array]:

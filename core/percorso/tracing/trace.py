@@ -1,18 +1,19 @@
 """Traces what is wrong with a vehicle: suspects from readings, what is acquitted, the next best tests, when to stop."""
 
 from collections.abc import Collection, Hashable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
 from percorso.errors import MeasurementError, TraceError
-from percorso.faults.library import library
-from percorso.faults.model import Fault
+from percorso.faults.library import Way, library
+from percorso.faults.model import Fault, with_faults
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.tracing.evidence import SIDE
 from percorso.tracing.next_test import NextTest, Weighed, best_of, candidates, likeliest, weigh
+from percorso.tracing.pairs import Pair, is_lost, pairs_of, without
 from percorso.tracing.predictions import Predictions
 from percorso.tracing.proof import Stop, stop_at
 from percorso.tracing.suspects import Hypotheses, Posterior, Reading, posterior
@@ -64,18 +65,22 @@ class Trace:
     stop: Stop | None
     not_described: float
     sound: float
+    pairs: tuple[Pair, ...] = ()
 
 
 class Tracer:
     """A vehicle at a stage that is traced; what was computed for one reading is kept for the next."""
 
-    def __init__(self, vehicle: Vehicle, stage: Stage, suspected: Collection[str] = ()) -> None:
-        """Raises TraceError where nothing feeds the vehicle."""
+    def __init__(
+        self, vehicle: Vehicle, stage: Stage, suspected: Collection[str] = (), ways: tuple[Way, ...] | None = None
+    ) -> None:
+        """``ways`` are those to choose from, if not every one. Raises TraceError where nothing feeds the vehicle."""
         self._whole, self._stage = vehicle, stage
         self.vehicle = vehicle_at(vehicle, stage)
         if not has_source(self.vehicle):
             raise TraceError("nothing feeds this vehicle: without a battery or an alternator nothing can be traced")
-        self._hypotheses = Hypotheses.of(library(self.vehicle, suspected))
+        self._hypotheses = Hypotheses.of(library(self.vehicle, suspected) if ways is None else ways)
+        self._with_one: dict[int, Tracer] = {}
         self._situations: dict[Hashable, Predictions] = {}
         self._spreads: dict[Hashable, float] = {}
 
@@ -87,19 +92,50 @@ class Tracer:
         """What readings say together. Raises MeasurementError, whose ``field`` begins with the place of a reading."""
         known = [self._by_ids(place, each) for place, each in enumerate(readings)]
         found = self._posterior(known)
-        suspects = self._suspects(found)
-        stop = None
+        pairs: tuple[Pair, ...] = ()
+        if is_lost(found):
+            pairs = pairs_of(found, self._faults, lambda first: self._beside(first)._posterior(known))
+        left = 1 - sum(each.probability for each in pairs)
+        suspects = tuple(replace(each, probability=each.probability * left) for each in self._suspects(found))
+        stop = self._stop(found, left, suspects, known)
+        return Trace(
+            suspects,
+            self._acquitted(found, known),
+            self._upcoming(found, pairs, known) if tests and stop is None else (),
+            stop,
+            found.not_described * left,
+            float(found.probability[0]) * left,
+            pairs,
+        )
+
+    def _stop(
+        self, found: Posterior, left: float, suspects: Sequence[Suspect], readings: Sequence[Measurement]
+    ) -> Stop | None:
+        """The end, once one part alone is probable enough."""
         parts = found.of_parts()
         best = max(parts, key=parts.__getitem__, default="")
-        upcoming: tuple[NextTest, ...] = ()
-        if best and parts[best] >= ENOUGH:
-            way = next(each for each in suspects if each.part == best)
-            stop = stop_at(self.vehicle, best, way.fault, known)
-        elif tests:
-            upcoming = self._next(found, known)
-        return Trace(
-            suspects, self._acquitted(found, known), upcoming, stop, found.not_described, float(found.probability[0])
-        )
+        if not best or parts[best] * left < ENOUGH:
+            return None
+        way = next(each for each in suspects if each.part == best)
+        return stop_at(self.vehicle, best, way.fault, readings)
+
+    def _upcoming(
+        self, found: Posterior, pairs: Sequence[Pair], readings: Sequence[Measurement]
+    ) -> tuple[NextTest, ...]:
+        """The next best tests; of two faults those that tell the second, beside the likeliest first."""
+        if not pairs:
+            return self._next(found, readings)
+        beside = self._beside(pairs[0].first)
+        return beside._next(beside._posterior(readings), readings)
+
+    def _beside(self, first: int) -> "Tracer":
+        """A tracer of the vehicle that has one fault already, for another beside it."""
+        if first not in self._with_one:
+            fault = self._faults[first]
+            made = self.vehicle if fault is None else with_faults(self.vehicle, [fault])
+            others = without(self._hypotheses.ways, fault.part if fault else "")
+            self._with_one[first] = Tracer(made, self._stage, ways=others)
+        return self._with_one[first]
 
     def _by_ids(self, place: int, measurement: Measurement) -> Measurement:
         try:

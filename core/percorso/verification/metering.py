@@ -87,7 +87,10 @@ class Metering:
         numbers = self._network.assembly.numbers
         start, end = np.array([[numbers[each] for each in pair] for pair in pairs]).T
         ohm = loads_ohm("multimeter", "voltage")
-        value = self._network.across(self._state, pairs, ohm, self._chosen)
+        try:
+            value = self._network.across(self._state, pairs, ohm, self._chosen)
+        except NotSettledError:  # one meter more and something chatters: each by itself
+            return [self._between(pair, None, ohm) for pair in pairs]
         moved = sensitivity.of_voltages(rests, start, end)
         unloaded = rests.potential[start] - rests.potential[end]
         return [

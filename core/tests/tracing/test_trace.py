@@ -147,6 +147,30 @@ class Intermittent(TestCase):
         self.assertAlmostEqual(odds["s"] / odds["b"], 0.5 / 0.97, delta=0.05)
 
 
+class TwoAtOnce(TestCase):
+    def test_two_dead_circuits_that_share_nothing_are_two_faults(self) -> None:
+        """A break in the cold box's feed and a blown fuse of the blower, with a main stud that is live."""
+        whole = demo("market-van")
+        idle = Situation(stage="planned", state="idle")
+        stud = whole.segments["w1"].to_point
+        asked = [
+            *(Measurement(quantity="seen", device=each, situation=idle) for each in ("m2", "m3")),
+            *(
+                Measurement(quantity="voltage", red_point=each, black_point="b-minus", situation=idle)
+                for each in ("cold-plus", "k5in", stud)
+            ),
+        ]
+        hidden = [{"part": "w9", "fault": "open"}, {"part": "f10", "fault": "blown"}]
+        tracer = Tracer(whole, "planned")
+        found = tracer.trace(measure(whole, asked, FAULTS.validate_python(hidden)), tests=False)
+        circuits = {each.name: {*each.whole_path, each.device_id} for each in tracer.vehicle.circuits.values()}
+        self.assertGreater(sum(each.probability for each in found.pairs), 0.5)
+        for pair in found.pairs[:3]:
+            for name in ("Cold box feed", "Blower"):
+                self.assertEqual(len(circuits[name].intersection(pair.parts)), 1, pair)
+        self.assertIsNone(found.stop)
+
+
 class Classics(TestCase):
     def _found(self, name: str, stage: Stage, fault: dict[str, object], looked_at: str, state: State) -> Trace:
         """Trace a hidden fault from what is seen of one device, by the best test each time, on noisy instruments."""
