@@ -54,6 +54,7 @@ def _answer(found: Trace) -> dict[str, Any]:
         "suspects": [_suspect(each) for each in found.suspects],
         "not_described": found.not_described,
         "sound": found.sound,
+        "is_as_planned": found.is_as_planned,
         "pairs": [
             {"parts": each.parts, "faults": each.faults, "probability": each.probability} for each in found.pairs
         ],
@@ -81,6 +82,8 @@ def _stop(stop: Stop) -> dict[str, Any]:
 
 
 def _print(vehicle: Vehicle, found: Trace) -> None:
+    if found.is_as_planned:
+        click.echo("the plan itself explains all of this: nothing has to be bad")
     for suspect in found.suspects[:8]:
         low, high = suspect.ohm or (None, None)
         ohm = "" if low is None else f", {low:.2g} to {high:.2g} Ω"

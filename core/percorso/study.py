@@ -22,6 +22,7 @@ from percorso.network.results import Solution
 from percorso.states.exploration import MOST_SITUATIONS
 from percorso.states.proof import Proof, prove
 from percorso.states.pulling import Pulled, part_named, pull_each, removable
+from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.scenarios import Drive
 from percorso.vehicle.stages import is_changed, vehicle_at
@@ -85,6 +86,7 @@ class Study:
         self._judged: dict[tuple[object, ...], Judged] = {}
         self._targets: dict[Stage, dict[tuple[object, ...], Target | None]] = {}
         self._budgets: dict[tuple[Stage, str | None], Budget] = {}
+        self._tracers: dict[Stage, Tracer] = {}
 
     def at(self, stage: Stage, preparations: Preparations = ()) -> Network:
         """The network of one stage, prepared for a test or as it is. The vehicle needs a point.
@@ -200,6 +202,10 @@ class Study:
         """What the plan asks to be tested at a stage, of the whole vehicle or of one circuit. It needs a point."""
         key = stage, circuit_id
         return kept(self._tests, key, lambda: tuple(list_tests(self.at(stage), *key)), MOST_PREPARED)
+
+    def tracer(self, stage: Stage) -> Tracer:
+        """What traces faults at a stage. Raises TraceError where nothing feeds the vehicle."""
+        return kept(self._tracers, stage, lambda: Tracer(self.vehicle, stage), len(STAGES))
 
     def expected(self, measurements: Sequence[Measurement]) -> list[Expected]:
         """What is read on sound metal; points and parts go by id. Raises PercorsoError."""

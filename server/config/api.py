@@ -27,6 +27,7 @@ from verification.api import router as readings_router
 from verification.instruments_api import router as instruments_router
 from verification.photos_api import router as photos_router
 from verification.tests_api import router as tests_router
+from verification.trace_api import router as trace_router
 from workshop.api import router as session_router
 from workshop.rules_api import router as rules_router
 from workshop.signed_in import SignedIn
@@ -47,6 +48,7 @@ api.add_router("", states_router)
 api.add_router("", starters_router)
 api.add_router("", readings_router)
 api.add_router("", tests_router)
+api.add_router("", trace_router)
 api.add_router("", photos_router)
 api.add_router("", instruments_router)
 api.add_router("", job_files_router)

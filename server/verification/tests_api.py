@@ -101,10 +101,10 @@ def list_tests(
     if not network.vehicle.points:
         return as_json(TestList(tests=[], minutes_left=0.0))
     asked = network.tests(stage, None if circuit_id is None else str(circuit_id))
-    came = _came(readings_of(job, network))
+    came = came_of(readings_of(job, network))
     expected = network.expected([each.measurement for each in asked])
     vehicle = network.at(stage).vehicle
-    told = [_test(vehicle, *each, stage, came) for each in zip(asked, expected, strict=True)]
+    told = [test_out(vehicle, *each, stage, came) for each in zip(asked, expected, strict=True)]
     left = sum(each.minutes for each in told if each.only_if is None and getattr(each, stage) is None)
     return as_json(TestList(tests=told, minutes_left=round(left, 1)))
 
@@ -112,7 +112,7 @@ def list_tests(
 Latest = dict[tuple[object, ...], Came]
 
 
-def _came(readings: list[ReadingOut]) -> Latest:
+def came_of(readings: list[ReadingOut]) -> Latest:
     """The latest reading of every measurement that nothing supersedes; the newest comes first."""
     found: Latest = {}
     for each in readings:
@@ -123,7 +123,8 @@ def _came(readings: list[ReadingOut]) -> Latest:
     return found
 
 
-def _test(vehicle: Vehicle, asked: Asked, expected: Expected, stage: Stage, came: Latest) -> TestOut:
+def test_out(vehicle: Vehicle, asked: Asked, expected: Expected, stage: Stage, came: Latest) -> TestOut:
+    """A test as it is shown, with what was read of it before and after."""
     measurement = asked.measurement
     circuit = vehicle.circuits.get(asked.circuit_id or "")
     red, black = measurement.red_point, measurement.black_point

@@ -6,6 +6,7 @@ import "./app/app.css";
 import "./app/print.css";
 import "./loads/loads.css";
 import "./tests/tests.css";
+import "./trace/trace.css";
 import { MantineProvider } from "@mantine/core";
 import { PersistQueryClientProvider } from "@tanstack/react-query-persist-client";
 import { setNonce } from "get-nonce";
@@ -25,6 +26,7 @@ import { SheetsRoom } from "./sheets/SheetsRoom";
 import { SignIn } from "./signin/SignIn";
 import { StatesRoom } from "./states/StatesRoom";
 import { TestsRoom } from "./tests/TestsRoom";
+import { TraceRoom } from "./trace/TraceRoom";
 import { VehicleRoom } from "./vehicle/VehicleRoom";
 import { HouseRules } from "./workshop/HouseRules";
 
@@ -41,6 +43,7 @@ const router = createBrowserRouter([
       { path: "/jobs/:jobId/circuits/:circuitId", element: <CircuitRoom /> },
       { path: "/jobs/:jobId/states", element: <StatesRoom /> },
       { path: "/jobs/:jobId/tests", element: <TestsRoom /> },
+      { path: "/jobs/:jobId/trace", element: <TraceRoom /> },
       { path: "/jobs/:jobId/sheets", element: <SheetsRoom /> },
       { path: "*", element: <Navigate to="/" replace /> },
     ],

@@ -28,6 +28,7 @@ ENOUGH = 0.95  # of one part, to stop
 SHOWN = 0.001  # a suspect below is not shown
 ACQUITTED = 0.05  # of what it was before the readings, or less
 EXPLAINS = 0.1  # of what the best fault gives a reading
+LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
 SHOWN_TESTS = 3
 MOST_SITUATIONS = 4
 
@@ -56,7 +57,7 @@ class Acquitted:
 @dataclass(frozen=True)
 class Trace:
     """What readings say. ``not_described``: how probable something is that is not in the vehicle's description, and
-    ``sound``: that nothing is bad at all.
+    ``sound``: that nothing is bad at all; ``is_as_planned`` where sound metal explains every reading.
     """
 
     suspects: tuple[Suspect, ...]
@@ -66,6 +67,7 @@ class Trace:
     not_described: float
     sound: float
     pairs: tuple[Pair, ...] = ()
+    is_as_planned: bool = False
 
 
 class Tracer:
@@ -106,6 +108,7 @@ class Tracer:
             found.not_described * left,
             float(found.probability[0]) * left,
             pairs,
+            bool(known) and bool((found.share[:, 0] > LIKELY).all()),
         )
 
     def _stop(

@@ -7,6 +7,7 @@ from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.preparations import BatteryOff
 
 READ_MIN = 0.3  # to read an instrument and write it down, from memory
+CLAMP_MIN = 0.5  # to zero a clamp first, from memory
 DO_MIN = 1.0  # to pull, unplug, lift or bridge something that is within reach, from memory
 BATTERY_OFF_MIN = 3.0  # off and on again, from memory
 STATE_MIN: dict[State, float] = {  # to bring a state about, from memory
@@ -21,7 +22,8 @@ STATE_MIN: dict[State, float] = {  # to bring a state about, from memory
 
 def minutes(vehicle: Vehicle, measurement: Measurement, before: Situation | None) -> float:
     """How long a measurement takes after one in another situation, or as the first of all."""
-    return READ_MIN + _reach_min(vehicle, measurement) + _change_min(before, measurement.situation)
+    zeroed = CLAMP_MIN if measurement.with_what == "clamp" else 0.0
+    return READ_MIN + zeroed + _reach_min(vehicle, measurement) + _change_min(before, measurement.situation)
 
 
 def _reach_min(vehicle: Vehicle, measurement: Measurement) -> float:

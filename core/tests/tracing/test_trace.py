@@ -254,4 +254,5 @@ class Answers(TestCase):
         ]
         found = Tracer(whole, "planned").trace(measure(whole, [*looks, *volts]), tests=False)
         self.assertIsNone(found.stop)
+        self.assertTrue(found.is_as_planned)
         self.assertLess(max(by_part(found).values()), 0.3)

@@ -2,7 +2,7 @@
 
 import socket
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from threading import Thread
 from time import perf_counter, sleep
 from typing import Any
@@ -31,7 +31,7 @@ def instrument(says: Callable[[str], str | None]) -> Iterator[int]:
             Thread(target=answer, args=(line,), daemon=True).start()
 
     def answer(line: socket.socket) -> None:
-        with line, line.makefile("rwb") as both:
+        with suppress(OSError), line, line.makefile("rwb") as both:  # whoever asked may be gone
             for asked in both:
                 said = says(asked.decode().strip())
                 for letter in said or "":

@@ -87,6 +87,17 @@ export function useTests(jobId: string, circuitId: string | null) {
   });
 }
 
+/** What is wrong, from what was said and the readings of the log that count. */
+export function useTrace(jobId: string, stage: Stage, said: Schemas["Said"][], readings: string[]) {
+  const body = { stage, said, reading_ids: readings };
+  return useQuery({
+    queryKey: ["trace", jobId, body],
+    queryFn: () =>
+      answer(api.POST("/api/jobs/{job_id}/trace", { params: { path: { job_id: jobId } }, body })),
+    placeholderData: keepPreviousData,
+  });
+}
+
 /** The instruments that the operator named. */
 export const useInstruments = () =>
   useQuery({
@@ -381,6 +392,7 @@ export type Balance = Schemas["Balance"];
 export type Driven = Schemas["Driven"];
 export type Reading = Schemas["ReadingOut"];
 export type AskedTest = Schemas["TestOut"];
+export type Traced = Schemas["TraceOut"];
 export type Came = Schemas["Came"];
 export type { Stage };
 export type VerdictWord = Schemas["Verdict"]["word"];

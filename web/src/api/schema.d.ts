@@ -668,6 +668,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Trace
+         * @description Trace what is wrong; nothing is written. Readings that have not arrived yet do not count yet.
+         */
+        post: operations["verification_trace_api_trace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/photos": {
         parameters: {
             query?: never;
@@ -5603,6 +5623,160 @@ export interface components {
             says: string;
         };
         /**
+         * AcquittedOut
+         * @description A part that is not it, and the place of what says so most among what is known.
+         */
+        AcquittedOut: {
+            /** Name */
+            name: string;
+            /** By */
+            by: number;
+        };
+        /**
+         * KnownOut
+         * @description Something that is known, in words; ``reading_id`` where it is of the log.
+         */
+        KnownOut: {
+            /** Says */
+            says: string;
+            /** Reading Id */
+            reading_id: string | null;
+        };
+        /**
+         * NextOut
+         * @description A measurement worth making, as a test, with how many bits it tells and what its outcomes would mean.
+         */
+        NextOut: {
+            test: components["schemas"]["TestOut"];
+            /** Bits */
+            bits: number;
+            /** Tells */
+            tells: components["schemas"]["ThenOut"][];
+        };
+        /**
+         * OhmOut
+         * @description Between what a resistance lies, Ω.
+         */
+        OhmOut: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * PairOut
+         * @description Two faults that explain what is known together.
+         */
+        PairOut: {
+            /** Names */
+            names: string[];
+            /** Faults */
+            faults: string[];
+            /** Probability */
+            probability: number;
+        };
+        /**
+         * StopOut
+         * @description The part that is known well enough, how to prove it, and what cures it.
+         */
+        StopOut: {
+            /** Name */
+            name: string;
+            /** Prove */
+            prove: string | null;
+            /** Cures */
+            cures: string[];
+        };
+        /**
+         * SuspectOut
+         * @description One way a part can be bad, how probable that is, and the known things it explains, by their places.
+         */
+        SuspectOut: {
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Fault */
+            fault: string;
+            /** Probability */
+            probability: number;
+            ohm: components["schemas"]["OhmOut"] | null;
+            /** Explains */
+            explains: number[];
+            /** Because */
+            because: string[];
+        };
+        /**
+         * ThenOut
+         * @description What an outcome would mean: the part that is most probable then, empty for none.
+         */
+        ThenOut: {
+            /** Outcome */
+            outcome: string;
+            /** Name */
+            name: string;
+            /** Probability */
+            probability: number;
+        };
+        /**
+         * TraceOut
+         * @description What is known says this; ``is_as_planned`` where sound metal explains all of it.
+         */
+        TraceOut: {
+            /** Known */
+            known: components["schemas"]["KnownOut"][];
+            /** Suspects */
+            suspects: components["schemas"]["SuspectOut"][];
+            /** Pairs */
+            pairs: components["schemas"]["PairOut"][];
+            /** Acquitted */
+            acquitted: components["schemas"]["AcquittedOut"][];
+            /** Next */
+            next: components["schemas"]["NextOut"][];
+            stop: components["schemas"]["StopOut"] | null;
+            /** Not Described */
+            not_described: number;
+            /** Sound */
+            sound: number;
+            /** Is As Planned */
+            is_as_planned: boolean;
+        };
+        /**
+         * Said
+         * @description What a customer says, and of which device or fuse, by its designation.
+         */
+        Said: {
+            /**
+             * Symptom
+             * @enum {string}
+             */
+            symptom: "does nothing when cranked" | "clicks" | "cranks slowly" | "not charging" | "lamp stays on" | "lamp never lights" | "fuse keeps blowing" | "device weak" | "device dead" | "device runs on" | "gauges die when the key is turned" | "module does not answer";
+            /** Device */
+            device?: string | null;
+        };
+        /**
+         * TraceIn
+         * @description What is known of a vehicle: what was said, and which readings of the log count.
+         */
+        TraceIn: {
+            /**
+             * Stage
+             * @default planned
+             * @enum {string}
+             */
+            stage?: "found" | "planned";
+            /**
+             * Said
+             * @default []
+             */
+            said?: components["schemas"]["Said"][];
+            /**
+             * Reading Ids
+             * @default []
+             */
+            reading_ids?: string[];
+        };
+        /**
          * PhotoOut
          * @description A photo as it is listed; its picture is at ``/api/photos/{id}``, small at ``/api/photos/{id}/thumbnail``.
          */
@@ -9038,6 +9212,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestList"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    verification_trace_api_trace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TraceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceOut"];
                 };
             };
             /** @description what was sent cannot be read at all */

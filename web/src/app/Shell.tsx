@@ -99,6 +99,7 @@ function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>) {
     { keys: "l", does: "the loads", run: () => navigate(`/jobs/${jobId}/loads`) },
     { keys: "t", does: "what is live when", run: () => navigate(`/jobs/${jobId}/states`) },
     { keys: "k", does: "the tests: does the metal agree", run: () => navigate(`/jobs/${jobId}/tests`) },
+    { keys: "y", does: "trace: why not", run: () => navigate(`/jobs/${jobId}/trace`) },
     { keys: "h", does: "the harness sheets", run: () => navigate(`/jobs/${jobId}/sheets`) },
     ...STATES.map((state, index) => ({
       keys: `s>${index + 1}`,
@@ -124,6 +125,7 @@ function Rail({ jobId }: { jobId: string }) {
       <Station to={`/jobs/${jobId}/circuits`}>Circuits</Station>
       <Station to={`/jobs/${jobId}/states`}>States</Station>
       <Station to={`/jobs/${jobId}/tests`}>Tests</Station>
+      <Station to={`/jobs/${jobId}/trace`}>Trace</Station>
       <Station to={`/jobs/${jobId}/sheets`}>Sheets</Station>
     </nav>
   );

@@ -34,9 +34,12 @@ type Props = {
   pieces: { shown: boolean; toggle: () => void } | null;
   keys: KeyBinding[];
   onStep: (by: number) => void;
+  /** What is done with a reading that is on its way, by its id. */
+  onLogged?: (reading: string) => void;
 };
 
-export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pieces, keys, onStep }: Props) {
+export function AskedPanel(props: Props) {
+  const { jobId, test, stage, waits, place, small, meter, pieces, keys, onStep, onLogged } = props;
   const [typed, setTyped] = useState("");
   const [milli, setMilli] = useState(false);
   const [note, setNote] = useState("");
@@ -53,8 +56,9 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
 
   function send(measurement: { value?: number; outcome?: string }, supersedes: string | null, of: string) {
     setProblem("");
+    const id = crypto.randomUUID();
     const body = {
-      id: crypto.randomUUID(),
+      id,
       measurement: { ...test.measurement, ...measurement },
       circuit_id: test.circuit_id,
       meter: isLive ? meter.name : "",
@@ -64,6 +68,7 @@ export function AskedPanel({ jobId, test, stage, waits, place, small, meter, pie
     } as Schemas["ReadingValues"];
     const said = measurement.outcome ?? `${measurement.value} ${unit}`;
     add(`log ${test.title}: ${said}`, "/api/jobs/{job_id}/readings", { job_id: jobId }, body, of);
+    onLogged?.(id);
   }
   function log(said: { value: number } | { outcome: string }) {
     send(said, came?.id ?? null, about(test, stage));

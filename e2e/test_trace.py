@@ -1,0 +1,67 @@
+"""The Trace room: from what a customer says over the next best test to who is suspected, by keyboard and by mouse."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from e2e.browser_case import AXE, BrowserCase
+
+
+class TraceRoom(BrowserCase):
+    def room(self) -> Page:
+        """The tractor as planned, that does nothing when cranked."""
+        page = self.open_browser()
+        self.sign_in(page)
+        page.get_by_role("link", name="Vineyard tractor").click()
+        page.wait_for_url("**/jobs/*")
+        page.keyboard.press("y")
+        expect(page.get_by_text("Nothing is known yet")).to_be_visible()
+        page.keyboard.press("n")
+        expect(page.get_by_role("dialog").get_by_label("It", exact=True)).to_have_value("does nothing when cranked")
+        page.get_by_role("button", name="Begin with it").click()
+        expect(page.get_by_role("list", name="What is known")).to_contain_text("M1 Starter: dead")
+        return page
+
+    def test_a_reading_moves_suspicion_can_be_doubted_and_outlives_a_reload(self) -> None:
+        page = self.room()
+        suspects = page.get_by_role("complementary", name="Suspects")
+        expect(suspects.get_by_role("listitem").first).to_contain_text("%")
+        expect(page.get_by_role("table")).to_contain_text("bit")
+        before = suspects.inner_text()
+        page.keyboard.press("1")
+        expect(page.get_by_role("region", name="Asked now")).to_be_visible()
+        box = page.get_by_label(re.compile("^the meter says"))
+        if box.count():
+            box.fill("0")
+            page.keyboard.press("Enter")
+        else:
+            page.locator(".words button").last.click()
+        known = page.get_by_role("list", name="What is known").get_by_role("listitem")
+        expect(known).to_have_count(2)
+        expect(suspects).not_to_have_text(before)
+        page.reload()
+        expect(known).to_have_count(2)
+        page.get_by_role("button", name="doubt it").click()
+        expect(page.get_by_text("a reading is doubted")).to_be_visible()
+        page.get_by_role("button", name="trust it").click()
+        page.get_by_label("What if I just replaced").select_option(index=1)
+        expect(suspects).to_contain_text(re.compile("of 100 times for nothing"))
+        page.get_by_role("button", name="Begin anew").click()
+        expect(page.get_by_text("Nothing is known yet")).to_be_visible()
+
+    def test_a_device_must_be_said_and_nobody_is_shut_out(self) -> None:
+        page = self.room()
+        page.keyboard.press("n")
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_label("It", exact=True).click()
+        page.get_by_role("option", name="something is dead").click()
+        dialog.get_by_role("button", name="Begin with it").click()
+        expect(dialog).to_contain_text("Say which device it is.")
+        page.keyboard.press("Escape")
+        page.get_by_role("dialog").wait_for(state="detached")
+        page.evaluate(AXE.read_text())
+        for width, height in ((1280, 800), (390, 844)):
+            page.set_viewport_size({"width": width, "height": height})
+            found = page.evaluate("async () => (await axe.run()).violations")
+            serious = [each["id"] for each in found if each["impact"] in ("serious", "critical")]
+            self.assertEqual(serious, [], width)

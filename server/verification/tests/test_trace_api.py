@@ -1,0 +1,62 @@
+"""Tracing over HTTP: from what a customer says and from readings of the log to the part; other shops see nothing."""
+
+from typing import Any
+from uuid import uuid4
+
+from workshop.tests.case import ShopCase
+
+BATTERY = {"kind": "battery", "capacity_ah": 70, "cold_cranking_a": 600}
+
+
+class Traced(ShopCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.job = self.new_job()
+        self.circuit = self.new_circuit(self.job, device_kind="pump")
+        posts = {"+": "Stud", "-": "B− post"}
+        self.edit(self.job, {"do": "add device", "name": "Battery", "terminals": posts, "spec": BATTERY})
+
+    def _traced(self, status: int = 200, **asked: Any) -> Any:
+        return self.call("POST", f"/jobs/{self.job}/trace", asked, status=status)
+
+    def test_a_dead_pump_is_traced_to_its_wire_through_the_log(self) -> None:
+        """Said dead; 12.6 V at the stud and nothing at the pump: the one wire between them, or nothing of it."""
+        devices = self.call("GET", f"/jobs/{self.job}")["devices"]
+        pump = next(each["designation"] for each in devices if each["spec"]["kind"] == "motor")
+        said = [{"symptom": "device dead", "device": pump}]
+        first = self._traced(said=said)
+        self.assertEqual([each["says"].endswith("dead") for each in first["known"]], [True])
+        self.assertGreater(len(first["next"]), 0)
+        self.assertIn("probability", first["next"][0]["tells"][0])
+        view = self.view(self.circuit)
+        red, black = view["supply_stations"][-1], view["return_stations"][-1]
+        situation = first["next"][0]["test"]["measurement"]["situation"]
+        measured = {
+            "quantity": "voltage",
+            "red_point": red,
+            "black_point": black,
+            "situation": situation,
+            "value": 0.001,
+        }
+        logged = self.call("POST", f"/jobs/{self.job}/readings", {"measurement": measured})
+        then = self._traced(said=said, reading_ids=[logged["id"], str(uuid4())])
+        self.assertEqual([each["reading_id"] for each in then["known"]], [None, logged["id"]])
+        before, after = (
+            sum(each["probability"] for each in found["suspects"] if each["fault"] == "open" and "W" in each["name"])
+            for found in (first, then)
+        )
+        self.assertGreater(after, before)
+        again = self._traced(said=said)
+        self.assertEqual(again["suspects"], first["suspects"])
+
+    def test_what_cannot_be_traced_says_which_field(self) -> None:
+        refused = self._traced(said=[{"symptom": "device dead"}], status=422)
+        self.assertEqual(refused["problems"][0]["field"], ["device"])
+        self._traced(said=[{"symptom": "squeaks"}], status=422)
+        empty = self.new_job()
+        refused = self.call("POST", f"/jobs/{empty}/trace", {}, status=422)
+        self.assertIn("nothing feeds", refused["message"])
+
+    def test_another_shop_sees_nothing_of_it(self) -> None:
+        answer = self.stranger().post(f"/api/jobs/{self.job}/trace", "{}", content_type="application/json")
+        self.assertEqual(answer.status_code, 404)

@@ -1,0 +1,116 @@
+/** Who is suspected and how much, who is acquitted and by what, and what replacing a part would be worth. */
+import { NativeSelect } from "@mantine/core";
+import { useState } from "react";
+import type { Traced } from "../api/queries";
+
+const SHOWN = 8;
+const SURE = 0.5;
+
+export function Suspects({ traced }: { traced: Traced }) {
+  const [replaced, setReplaced] = useState("");
+  const { suspects, pairs, acquitted, known } = traced;
+  const parts = grouped(suspects);
+  const names = [...parts.map(({ name }) => name), ...acquitted.map(({ name }) => name)];
+  const right = parts.find(({ name }) => name === replaced)?.share ?? 0;
+  return (
+    <aside className="inspector suspects" aria-label="Suspects">
+      <h2>Suspects</h2>
+      <ul>
+        {parts.slice(0, SHOWN).map((each) => (
+          <Bar key={each.part} name={each.name} says={each.says} share={each.share} />
+        ))}
+        {pairs.map((each) => (
+          <Bar
+            key={each.names.join()}
+            name={each.names.join(" and ")}
+            says={`two at once: ${each.faults.join(", ")}`}
+            share={each.probability}
+          />
+        ))}
+        <Bar name="Something not in this description" says="" share={traced.not_described} />
+        {traced.sound > 0.005 && (
+          <Bar name="Nothing: the plan itself does this" says="" share={traced.sound} />
+        )}
+      </ul>
+      {acquitted.length > 0 && known.length > 0 && (
+        <>
+          <h3>Acquitted</h3>
+          <ul className="acquitted">
+            {acquitted.slice(0, SHOWN).map((each) => (
+              <li key={each.name}>
+                <span aria-hidden="true">●</span> {each.name}{" "}
+                <span className="quiet">by {known[each.by]?.says}</span>
+              </li>
+            ))}
+          </ul>
+          {acquitted.length > SHOWN && <p className="quiet">and {acquitted.length - SHOWN} more</p>}
+        </>
+      )}
+      {names.length > 0 && (
+        <>
+          <h3>What if I just replaced …</h3>
+          <NativeSelect
+            aria-label="What if I just replaced"
+            size="sm"
+            value={replaced}
+            data={[{ value: "", label: "a part" }, ...names.map((each) => ({ value: each, label: each }))]}
+            onChange={(event) => setReplaced(event.currentTarget.value)}
+          />
+          {replaced && (
+            <p className={`verdict ${right >= SURE ? "pass" : "fail"}`}>
+              <span aria-hidden="true">{right >= SURE ? "●" : "■"}</span> {outOfHundred(1 - right)} of 100
+              times for nothing
+            </p>
+          )}
+        </>
+      )}
+    </aside>
+  );
+}
+
+/** Suspects by part, the most suspected first, with the ways in which each can be bad. */
+function grouped(suspects: Traced["suspects"]) {
+  const parts = new Map<
+    string,
+    { part: string; name: string; share: number; ways: string[]; why: string[] }
+  >();
+  for (const { part, name, fault, probability, ohm, because } of suspects) {
+    const known = parts.get(part) ?? { part, name, share: 0, ways: [], why: because };
+    const way = ohm ? `${fault}, ${ohms(ohm)}` : fault;
+    parts.set(part, { ...known, share: known.share + probability, ways: [...known.ways, way] });
+  }
+  return [...parts.values()]
+    .sort((one, other) => other.share - one.share)
+    .map(({ ways, why, ...rest }) => ({
+      ...rest,
+      says: `${ways.slice(0, 2).join(" or ")}${why.length > 0 ? `; more likely: ${why.join(", ")}` : ""}`,
+    }));
+}
+
+function Bar({ name, says, share }: { name: string; says: string; share: number }) {
+  return (
+    <li>
+      <span className="who">
+        <b>{name}</b> <span className="mono">{outOfHundred(share)} %</span>
+      </span>
+      <span className="suspect-bar" aria-hidden="true">
+        <span className="filled" style={{ width: `${100 * share}%` }} />
+      </span>
+      {says && <span className="quiet">{says}</span>}
+    </li>
+  );
+}
+
+/** Never all and never nothing: nobody is that sure. */
+const outOfHundred = (share: number) =>
+  share > 0.99 ? ">99" : share < 0.01 ? "<1" : Math.round(100 * share);
+
+function ohms({ low, high }: { low: number; high: number }): string {
+  const said = (ohm: number) =>
+    ohm < 1
+      ? `${Number((1000 * ohm).toPrecision(1))} mΩ`
+      : ohm < 1000
+        ? `${Number(ohm.toPrecision(1))} Ω`
+        : `${Number((ohm / 1000).toPrecision(1))} kΩ`;
+  return low === high ? `about ${said(low)}` : `${said(low)} to ${said(high)}`;
+}

@@ -1,0 +1,267 @@
+/** Why not? What is known, suspicion on the metal, the next best tests, and what it is when it is enough. */
+import { Button } from "@mantine/core";
+import { useMediaQuery } from "@mantine/hooks";
+import { useState } from "react";
+import { useParams } from "react-router";
+import { type Board, type Traced, useBoard, useInstruments, useStage, useTrace } from "../api/queries";
+import { useWaiting } from "../api/saving";
+import { type KeyBinding, useKeys } from "../app/keys";
+import { AskedPanel } from "../tests/AskedPanel";
+import { about } from "../tests/say";
+import { useMeter } from "../tests/useMeter";
+import { SayForm, saysOf } from "./SayForm";
+import { SuspectStrip } from "./SuspectStrip";
+import { Suspects } from "./Suspects";
+import { useCase } from "./useCase";
+
+const MOST_STRIPS = 2;
+const CONCERNED = 0.04; // of suspicion on a route, from which it is drawn
+
+export function TraceRoom() {
+  const { jobId = "" } = useParams();
+  const board = useBoard(jobId).data;
+  if (!board) return <p className="page quiet">Looking what could be wrong …</p>;
+  if (!board.moment.is_fed)
+    return (
+      <p className="page empty">
+        Nothing can be traced yet: say in the Vehicle room what the battery is and where its posts are.
+      </p>
+    );
+  return <Room key={jobId} board={board} />;
+}
+
+function Room({ board }: { board: Board }) {
+  const jobId = board.job.id;
+  const stage = useStage(jobId);
+  const { known, say, unsay, count, doubt, begin } = useCase(jobId, stage);
+  const [saying, setSaying] = useState(false);
+  const [chosen, setChosen] = useState<number | null>(null);
+  const counting = known.readings.filter((each) => !known.doubted.includes(each));
+  const asked = useTrace(jobId, stage, known.said, counting);
+  const traced = asked.data;
+  const next = traced?.next ?? [];
+  const choose = (at: number) => next[at] && setChosen(at);
+  useKeys("Trace", [
+    { keys: "n", does: "what the customer says", run: () => setSaying(true) },
+    ...[0, 1, 2].map((at) => ({ keys: `${at + 1}`, does: `measure ${at + 1}`, run: () => choose(at) })),
+    { keys: "Escape", does: "back to the suspects", run: () => setChosen(null) },
+  ]);
+  const back: KeyBinding[] = [{ keys: "Escape", does: "back to the suspects", run: () => setChosen(null) }];
+  const test = chosen === null ? undefined : next[chosen]?.test;
+  return (
+    <div className="room trace">
+      <section className="trace-main">
+        <div className="page-head">
+          <h1>Trace</h1>
+          <span className="quiet">
+            {known.said.length === 0
+              ? "why not?"
+              : known.said.map(({ symptom }) => saysOf(symptom)).join(", ")}
+          </span>
+          <span className="spring" />
+          <Button
+            variant="default"
+            size="compact-md"
+            onClick={() => setSaying(true)}
+            rightSection={<kbd>n</kbd>}
+          >
+            The customer says …
+          </Button>
+          <Button variant="default" size="compact-md" onClick={begin}>
+            Begin anew
+          </Button>
+        </div>
+        {asked.isError && <p className="problem">{asked.error.message}</p>}
+        <Known
+          traced={traced}
+          said={known.said.length}
+          doubted={known.doubted}
+          onUnsay={unsay}
+          onDoubt={doubt}
+        />
+        {test ? (
+          <Asking
+            key={test.id}
+            {...{ jobId, test, stage, back }}
+            onDone={() => setChosen(null)}
+            onLogged={count}
+          />
+        ) : (
+          <>
+            {traced?.is_as_planned && (
+              <p className="verdict pass">
+                <span aria-hidden="true">●</span> The plan itself explains all of this: nothing has to be bad.
+              </p>
+            )}
+            {traced && <Strips board={board} traced={traced} />}
+            {traced?.stop && <Found stop={traced.stop} />}
+            {next.length > 0 && <Next next={next} onChoose={setChosen} />}
+            <p className="caution-line">
+              What is not looked at cannot be found: these are chances, not proofs. Prove it before anything
+              is replaced; the vehicle maker’s instructions, local codes and a licensed hand come first.
+            </p>
+          </>
+        )}
+      </section>
+      {traced ? (
+        <Suspects traced={traced} />
+      ) : (
+        <aside className="inspector quiet">Weighing every fault …</aside>
+      )}
+      {saying && <SayForm board={board} onSay={say} onClose={() => setSaying(false)} />}
+    </div>
+  );
+}
+
+type KnownProps = {
+  traced: Traced | undefined;
+  said: number;
+  doubted: string[];
+  onUnsay: (index: number) => void;
+  onDoubt: (reading: string) => void;
+};
+
+/** What is known, each of which can be taken back or doubted. */
+function Known({ traced, said, doubted, onUnsay, onDoubt }: KnownProps) {
+  if (!traced || (traced.known.length === 0 && doubted.length === 0))
+    return <p className="quiet">Nothing is known yet. Begin with what the customer says, or measure.</p>;
+  return (
+    <ul className="known" aria-label="What is known">
+      {traced.known.map(({ says, reading_id }, index) => (
+        <li key={reading_id ?? `said ${says}`}>
+          <span>{says}</span>
+          <button
+            type="button"
+            className="link"
+            onClick={() => (reading_id ? onDoubt(reading_id) : index < said && onUnsay(index))}
+          >
+            {reading_id ? "doubt it" : "take it back"}
+          </button>
+        </li>
+      ))}
+      {doubted.map((each) => (
+        <li key={each} className="doubted">
+          <span>a reading is doubted</span>
+          <button type="button" className="link" onClick={() => onDoubt(each)}>
+            trust it
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** The routes that suspicion lies on, the most first. */
+function Strips({ board, traced }: { board: Board; traced: Traced }) {
+  const suspicion = new Map<string, number>();
+  for (const { part, probability } of traced.suspects)
+    suspicion.set(part, (suspicion.get(part) ?? 0) + probability);
+  const segments = new Map(board.segments.map((each) => [each.id, each]));
+  const drawn = new Set<string>();
+  const routes = board.lines
+    .map(({ circuit }) => ({ circuit, path: [...circuit.supply, ...circuit.return_path] }))
+    .map((route) => ({ ...route, whole: sum(route.path, suspicion) }))
+    .sort((one, other) => other.whole - one.whole)
+    .filter(({ path }) => {
+      const fresh = sum(
+        path.filter((each) => !drawn.has(each)),
+        suspicion,
+      );
+      for (const each of path) drawn.add(each);
+      return fresh >= CONCERNED;
+    })
+    .slice(0, MOST_STRIPS);
+  const shown = new Set(routes.flatMap(({ path }) => path));
+  const beside = board.segments.filter(({ id }) => !shown.has(id) && (suspicion.get(id) ?? 0) >= CONCERNED);
+  return (
+    <>
+      {routes.map(({ circuit, path }) => (
+        <SuspectStrip
+          key={circuit.id}
+          title={circuit.name}
+          board={board}
+          pieces={path.flatMap((each) => segments.get(each) ?? [])}
+          suspicion={suspicion}
+        />
+      ))}
+      {beside.length > 0 && (
+        <SuspectStrip title="Beside these routes" board={board} pieces={beside} suspicion={suspicion} />
+      )}
+    </>
+  );
+}
+
+const sum = (path: string[], suspicion: Map<string, number>) =>
+  path.reduce((whole, each) => whole + (suspicion.get(each) ?? 0), 0);
+
+function Found({ stop }: { stop: NonNullable<Traced["stop"]> }) {
+  return (
+    <section className="found" aria-label="It is">
+      <h2>It is {stop.name}</h2>
+      {stop.prove && <p>Prove it before anything is replaced: {stop.prove} It must come right.</p>}
+      <p>Then: {stop.cures.join("; ")}.</p>
+    </section>
+  );
+}
+
+function Next({ next, onChoose }: { next: Traced["next"]; onChoose: (at: number) => void }) {
+  return (
+    <table className="rows next-tests">
+      <thead>
+        <tr>
+          <th>measure</th>
+          <th className="number">minutes</th>
+          <th className="number">tells</th>
+          <th>if it reads</th>
+        </tr>
+      </thead>
+      <tbody>
+        {next.map(({ test, bits, tells }, at) => (
+          <tr key={test.id}>
+            <td>
+              <button type="button" className="link" onClick={() => onChoose(at)}>
+                {test.title}
+              </button>{" "}
+              <kbd>{at + 1}</kbd>
+              <span className="quiet">{test.situation}</span>
+            </td>
+            <td className="number">{test.minutes}</td>
+            <td className="number">{bits.toFixed(1)} bit</td>
+            <td>
+              {tells.map(({ outcome, name, probability }) => (
+                <span key={`${outcome} ${name}`} className="then">
+                  {outcome}: {name || "nothing is bad"} ({Math.round(100 * probability)} %)
+                </span>
+              ))}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+type AskingProps = {
+  jobId: string;
+  test: Traced["next"][number]["test"];
+  stage: ReturnType<typeof useStage>;
+  back: KeyBinding[];
+  onDone: () => void;
+  onLogged: (reading: string) => void;
+};
+
+/** The chosen test, asked as in the Tests room. */
+function Asking({ jobId, test, stage, back, onDone, onLogged }: AskingProps) {
+  const small = useMediaQuery("(max-width: 700px)", undefined, { getInitialValueInEffect: false }) ?? false;
+  const meter = useMeter(jobId, test, useInstruments().data ?? []);
+  const waits = useWaiting().get(about(test, stage)) ?? null;
+  return (
+    <AskedPanel
+      {...{ jobId, test, stage, waits, small, meter, onLogged }}
+      place="The next best test"
+      pieces={null}
+      keys={[...back, { keys: "m", does: "read the meter", run: meter.toggle }]}
+      onStep={onDone}
+    />
+  );
+}
