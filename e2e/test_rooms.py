@@ -37,6 +37,7 @@ ROOMS = (
     ("l", "Does the alternator carry it?"),
     ("t", "situations tried"),
     ("k", "min left"),
+    ("y", "What if I just replaced"),
     ("h", "Wire schedule"),
 )
 FIGURE_MISSING = re.compile(r"NaN|undefined|Infinity|\[object")

@@ -52,7 +52,7 @@ export function SuspectStrip({ title, pieces, board, suspicion }: Props) {
                       {piece.designation}
                     </text>
                   )}
-                  {share >= 0.05 && (
+                  {share >= 0.05 && step > 44 && (
                     <text x={from + step / 2} y={Y - TALLEST - 6} className="share">
                       {Math.round(100 * share)} %
                     </text>
