@@ -27,8 +27,8 @@ class TestsRoom(BrowserCase):
         return page
 
     def choose(self, page: Page, test: str) -> None:
-        page.get_by_role("button", name=re.compile(f": {test}")).first.click()
-        expect(page.get_by_role("heading", name=re.compile(f"{test}$"))).to_be_visible()
+        page.get_by_role("button", name=re.compile(f"^Cold box feed: {test}")).first.click()
+        expect(page.get_by_role("heading", name=f"Cold box feed: {test}")).to_be_visible()
 
     def test_a_reading_and_its_photo_wait_together_and_arrive_once(self) -> None:
         page = self.room()
