@@ -46,7 +46,7 @@ def likelihood_of_value(measurement: Measurement, predicted: Array, spread: Arra
     span = SPANS.get(measurement.quantity, max(abs(value), 0.01) * OHM_DECADES * np.log(10))
     anything = 1 / span
     found = np.where(np.isfinite(predicted), (1 - MISREAD) * density + MISREAD * anything, MISREAD * anything)
-    return np.asarray(np.where(np.isnan(predicted), MISREAD * anything, found))
+    return np.asarray(found)
 
 
 def likelihood_of_word(measurement: Measurement, predicted: Predicted) -> Array:
