@@ -30,6 +30,7 @@ SegmentFault = Literal[
     "too large",
 ]
 OPENS: tuple[SegmentFault, ...] = ("open", "terminal pushed out", "blown", "no contact", "does not close")
+RESISTS: tuple[SegmentFault, ...] = ("thin place", "resistance", "burnt")
 ADDED_OHM = 0.3  # a wire that hangs by some of its strands, where nobody says how much, from memory
 WELDED_OHM = 0.002  # contacts that melted together, from memory
 TOO_LARGE_A = 1000.0  # what somebody put there instead of a fuse: nothing blows it

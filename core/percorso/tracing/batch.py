@@ -8,7 +8,7 @@ import numpy as np
 
 from percorso.arrays import Array, Numbers
 from percorso.faults.at_devices import SHORT_OHM
-from percorso.faults.at_segments import ADDED_OHM, WELDED_OHM, body_point, with_inside
+from percorso.faults.at_segments import ADDED_OHM, RESISTS, WELDED_OHM, body_point, with_inside
 from percorso.faults.model import Fault
 from percorso.network.branches import Branch, reference_point
 from percorso.network.following import Group, follow
@@ -26,7 +26,6 @@ from percorso.verification.situation import prepared
 LEAK_OHM = 1e10  # from every point to where voltages count from: what hangs on nothing reads nothing
 MOST_BLOWN = 4  # fuses one fault can take
 TOUCHES = ("chafed to ground", "touching its neighbour")
-SERIES = ("thin place", "resistance", "burnt")
 
 
 @dataclass(frozen=True)
@@ -198,12 +197,12 @@ class Batch:
         if isinstance(segment.spec, Diode):
             return _Altered(*ends, 1 / IDEAL_OHM) if fault.fault == "shorted" else None
         ohm = {"welded": WELDED_OHM, "shorted": IDEAL_OHM}.get(fault.fault)
-        if ohm is None and fault.fault in SERIES:
+        if ohm is None and fault.fault in RESISTS:
             has_ohm = 1 / segment.conductance_s(self._vehicle.zone_temperature_c)
             ohm = has_ohm + (ADDED_OHM if fault.ohm is None else max(fault.ohm, IDEAL_OHM))
         if ohm is None:
             return None
-        return _Altered(*ends, 1 / ohm, segment.id, held=fault.fault not in SERIES)
+        return _Altered(*ends, 1 / ohm, segment.id, held=fault.fault not in RESISTS)
 
     def _shorted(self, fault: Fault) -> _Altered | None:
         if fault.fault != "shorted":

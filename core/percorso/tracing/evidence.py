@@ -8,6 +8,7 @@ import numpy as np
 
 from percorso import tables
 from percorso.arrays import Array
+from percorso.faults.at_segments import OPENS, RESISTS
 from percorso.tracing.predictions import Predicted
 from percorso.verification.instruments import error
 from percorso.verification.measurements import DEAD, WORDS, Measurement
@@ -15,7 +16,7 @@ from percorso.verification.measurements import DEAD, WORDS, Measurement
 SIDE = 1.96  # standard deviations to each side that hold 95 of 100
 MISREAD = 0.02  # of readings: a probe slipped, a wrong range, a wrong terminal, from memory
 MOVES_SHARE, MOVES_ANYWAY = 0.5, 0.03  # a bad contact that is moved; a good one, by a probe that slips; from memory
-MAKES_AND_BREAKS = ("thin place", "resistance", "open", "terminal pushed out", "no contact", "burnt", "does not close")
+MAKES_AND_BREAKS = {*OPENS, *RESISTS} - {"blown"}
 LOADS_SHARE = 0.08  # one standard deviation of what a load takes beside its plate (±15 %), by share
 SPANS = {"voltage": 30.0, "current": 400.0}  # between which a misread value lies, V and A
 OHM_DECADES = 9.0  # and a misread resistance

@@ -185,7 +185,6 @@ def _tells(
     ways = found.hypotheses.way[which]
     parts = np.array(["" if each < 0 else found.hypotheses.ways[each].part for each in ways.tolist()])
     told: dict[str, Then] = {}
-
     for at in np.argsort(joint.sum(axis=0))[::-1].tolist():
         whole = float(joint[:, at].sum())
         if whole < 1e-6 or len(told) >= TOLD:
@@ -194,7 +193,6 @@ def _tells(
         best = max(by_part, key=by_part.__getitem__)
         if best not in told:
             told[best] = Then(_called(measurement, outcomes[at]), best, by_part[best] / whole)
-
     return tuple(told.values())
 
 

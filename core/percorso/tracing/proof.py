@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from percorso.faults.at_segments import OPENS
+from percorso.faults.at_segments import OPENS, RESISTS
 from percorso.vehicle.model import Vehicle
 from percorso.verification.measurements import Measurement
 from percorso.verification.preparations import Bridge
@@ -37,7 +37,7 @@ CURES = {
     "draws too much": "turn it by hand; renew it if it is stiff without reason",
     "two leads swapped": "put the two leads on their own terminals",
 }
-BRIDGED = (*OPENS, "thin place", "resistance", "burnt")
+BRIDGED = {*OPENS, *RESISTS} - {"blown"}  # never a jumper in place of a fuse that blew
 
 
 @dataclass(frozen=True)

@@ -77,15 +77,16 @@ class Posterior:
     log_weight: Array
     log_left: float
 
-    def of_way(self, way: int) -> float:
-        """The probability of one way."""
-        return float(self.probability[self.hypotheses.way == way].sum())
+    @property
+    def of_ways(self) -> Array:
+        """The probability of each way, shape (ways,)."""
+        totals = np.bincount(self.hypotheses.way + 1, self.probability, len(self.hypotheses.ways) + 1)
+        return np.asarray(totals[1:], dtype=np.float64)
 
     def of_parts(self) -> dict[str, float]:
         """The probability of each part."""
         found: dict[str, float] = {}
-        totals = np.bincount(self.hypotheses.way + 1, self.probability, len(self.hypotheses.ways) + 1)[1:]
-        for each, total in zip(self.hypotheses.ways, totals.tolist(), strict=True):
+        for each, total in zip(self.hypotheses.ways, self.of_ways.tolist(), strict=True):
             found[each.part] = found.get(each.part, 0.0) + total
         return found
 

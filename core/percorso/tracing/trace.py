@@ -181,7 +181,7 @@ class Tracer:
 
     def _suspects(self, found: Posterior) -> tuple[Suspect, ...]:
         ways = self._hypotheses.ways
-        totals = np.bincount(self._hypotheses.way + 1, found.probability, len(ways) + 1)[1:]
+        totals = found.of_ways
         suspects = []
         for way in np.argsort(totals)[::-1].tolist():
             if totals[way] < SHOWN:
