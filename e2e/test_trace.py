@@ -15,11 +15,12 @@ class TraceRoom(BrowserCase):
         page.get_by_role("link", name="Vineyard tractor").click()
         page.wait_for_url("**/jobs/*")
         page.keyboard.press("y")
+        page.get_by_role("button", name="Begin anew").click()
         expect(page.get_by_text("Nothing is known yet")).to_be_visible()
         page.keyboard.press("n")
         expect(page.get_by_role("dialog").get_by_label("It", exact=True)).to_have_value("does nothing when cranked")
         page.get_by_role("button", name="Begin with it").click()
-        expect(page.get_by_role("list", name="What is known")).to_contain_text("M1 Starter: dead")
+        expect(page.get_by_role("list", name="What is known")).to_contain_text("M1 Starter, cranking: dead")
         return page
 
     def test_a_reading_moves_suspicion_can_be_doubted_and_outlives_a_reload(self) -> None:

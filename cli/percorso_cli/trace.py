@@ -1,5 +1,6 @@
 """The command ``percorso trace``: what is wrong, from what was read, and what to measure next."""
 
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,7 @@ from percorso.tracing.proof import Stop
 from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
 from percorso.tracing.trace import Suspect, Trace, Tracer
 from percorso.vehicle.model import Stage, Vehicle
+from percorso.verification.expected import Expected
 from percorso.verification.measurements import MEASUREMENTS, places
 from percorso_cli.measure import read_listed, without_the_rest
 from percorso_cli.options import JOB_PATH, as_json, job_argument, names_of, print_json, stage_option, whole_vehicle_in
@@ -61,13 +63,15 @@ def _answer(found: Trace) -> dict[str, Any]:
         "acquitted": [{"part": each.part, "by": each.by} for each in found.acquitted],
         "next": [_test(each) for each in found.next],
         "stop": found.stop and _stop(found.stop),
+        "again": [{"reading": each.reading, "expected": _expected(each.expected)} for each in found.again],
     }
 
 
 def _suspect(each: Suspect) -> dict[str, Any]:
     ohm = None if each.ohm is None else {"low": each.ohm[0], "high": each.ohm[1]}
     told = {"part": each.part, "fault": each.fault, "probability": each.probability, "ohm": ohm}
-    return told | {"other": each.other, "explains": list(each.explains), "because": list(each.because)}
+    why = {"explains": list(each.explains), "because": list(each.because), "comes_and_goes": each.comes_and_goes}
+    return told | {"other": each.other} | why
 
 
 def _test(each: NextTest) -> dict[str, Any]:
@@ -78,7 +82,12 @@ def _test(each: NextTest) -> dict[str, Any]:
 
 def _stop(stop: Stop) -> dict[str, Any]:
     prove = stop.prove and stop.prove.model_dump(mode="json", by_alias=True, exclude={"value", "outcome"})
-    return {"part": stop.part, "prove": prove, "cures": list(stop.cures)}
+    told = {"part": stop.part, "prove": prove, "by": stop.by, "cures": [asdict(each) for each in stop.cures]}
+    return told | {"also": stop.also and _stop(stop.also)}
+
+
+def _expected(one: Expected) -> dict[str, Any]:
+    return {"value": one.value, "low": one.low, "high": one.high, "outcome": one.outcome}
 
 
 def _print(vehicle: Vehicle, found: Trace) -> None:
@@ -100,5 +109,11 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
         for then in test.tells:
             part = names_of(vehicle, [then.part]) if then.part else "nothing"
             click.echo(f"      {then.outcome}: {part} ({then.probability:.0%})")
-    if found.stop:
-        click.echo(f"it is {names_of(vehicle, [found.stop.part])}: {'; '.join(found.stop.cures)}")
+    stop = found.stop
+    while stop:
+        click.echo(f"it is {names_of(vehicle, [stop.part])}: {stop.cures[0].does}")
+        for cure in stop.cures:
+            needs = f", {cure.copper_g:.0f} g of copper" * bool(cure.copper_g) + f"; {cure.condition}" * bool(
+                cure.condition
+            )
+            click.echo(f"      {cure.does}: about {cure.work_min:.0f} min{needs}")

@@ -24,6 +24,7 @@ from percorso.errors import AnswersError, JobFileError, PercorsoError
 from sheets.api import router as sheets_router
 from states.api import router as states_router
 from verification.api import router as readings_router
+from verification.cases_api import router as cases_router
 from verification.instruments_api import router as instruments_router
 from verification.photos_api import router as photos_router
 from verification.tests_api import router as tests_router
@@ -49,6 +50,7 @@ api.add_router("", starters_router)
 api.add_router("", readings_router)
 api.add_router("", tests_router)
 api.add_router("", trace_router)
+api.add_router("", cases_router)
 api.add_router("", photos_router)
 api.add_router("", instruments_router)
 api.add_router("", job_files_router)

@@ -1,6 +1,6 @@
 """A job file into the rows of a new job, and a job's rows into its file."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from types import MappingProxyType
 from typing import Any
 from uuid import UUID, uuid4
@@ -10,11 +10,11 @@ from django.db import transaction
 from jobs.models import Job
 from network.assembly import network_of
 from network.copying import fill_job
-from percorso.files.job_file import FilePhoto, FileReading, JobFile, JobHead, job_file_of, vehicle_of
+from percorso.files.job_file import FileCase, FilePhoto, FileReading, JobFile, JobHead, job_file_of, vehicle_of
 from percorso.vehicle.ids import Ids, same_ids, with_ids
 from percorso.verification.renaming import renamed, with_new_ids
 from verification.keeping import photo_of
-from verification.models import Photo, Reading
+from verification.models import Case, Photo, Reading
 from workshop.models import Person
 
 NO_PICTURES: Mapping[str, bytes] = MappingProxyType({})
@@ -40,12 +40,26 @@ def write_job(
         vehicle = vehicle_of(file)
         new = fill_job(job, vehicle, same_ids(vehicle))
         write_readings(file.readings, job, person, new)
-        _write_photos(file, job, person, new, pictures)
+        readings = dict(Reading.objects.filter(job=job).values_list("file_id", "id"))
+        _write_photos(file, job, person, new, readings, pictures)
+        _write_cases(file, job, readings)
     return job
 
 
-def _write_photos(file: JobFile, job: Job, person: Person, new: Ids, pictures: Mapping[str, bytes]) -> None:
-    readings = dict(Reading.objects.filter(job=job).values_list("file_id", "id"))
+def _write_cases(file: JobFile, job: Job, readings: Mapping[str, UUID]) -> None:
+    for each in file.cases:
+        Case.objects.create(
+            job=job,
+            stage=each.stage,
+            said=[said.model_dump() for said in each.said],
+            readings=[str(readings[one]) for one in each.readings],
+            doubted=[str(readings[one]) for one in each.doubted],
+        )
+
+
+def _write_photos(
+    file: JobFile, job: Job, person: Person, new: Ids, readings: Mapping[str, UUID], pictures: Mapping[str, bytes]
+) -> None:
     for each in file.photos:
         links = {
             "reading_id": readings.get(each.reading or ""),
@@ -94,7 +108,21 @@ def read_job(job: Job) -> JobFile:
     head = JobHead(name=job.name, vehicle=job.vehicle, wish=job.wish)
     told = {each.id for each in readings}
     photos = [each for each in _file_photos(job) if each.reading is None or each.reading in told]
-    return job_file_of(head, with_ids(stored.vehicle, stored.ids_in_files), readings, photos)
+    cases = _file_cases(job, told)
+    return job_file_of(head, with_ids(stored.vehicle, stored.ids_in_files), readings, photos, cases)
+
+
+def _file_cases(job: Job, told: Collection[str]) -> list[FileCase]:
+    """The cases of a job, with those readings that are in its file."""
+    named = {str(each): file_id for each, file_id in Reading.objects.filter(job=job).values_list("id", "file_id")}
+
+    def of(readings: list[str]) -> list[str]:
+        return [named[each] for each in readings if named.get(each) in told]
+
+    rows = Case.objects.filter(job=job)
+    return [
+        FileCase(stage=row.stage, said=row.said, readings=of(row.readings), doubted=of(row.doubted)) for row in rows
+    ]
 
 
 def _file_photos(job: Job) -> list[FilePhoto]:

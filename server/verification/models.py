@@ -60,6 +60,21 @@ class Reading(models.Model):
         raise TypeError("a reading is never deleted; log a new one that supersedes it")
 
 
+class Case(models.Model):
+    """What is known where a job's vehicle is traced at a stage: what was said, and which readings count or are
+    doubted, in the order in which they were taken up.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="cases")
+    stage = models.CharField(max_length=8)
+    said = models.JSONField(default=list)
+    readings = models.JSONField(default=list)  # ids of readings
+    doubted = models.JSONField(default=list)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "stage"], name="one_case_of_a_stage")]
+
+
 class Photo(models.Model):
     """A photo of a reading, a point, a segment or a device, as it was taken in: made anew, without what it told of its
     maker; ``sha256`` tells pictures apart.

@@ -1,6 +1,7 @@
 """HTTP API of tracing: suspects from what a customer says and from readings of the log, and what to measure next."""
 
-from typing import Annotated
+from dataclasses import asdict, dataclass
+from typing import Annotated, Literal
 from uuid import UUID
 
 from django.http import HttpResponse
@@ -9,12 +10,17 @@ from pydantic import BaseModel, Field
 
 from jobs.schemas import Body, as_json
 from network.solving import JobNetwork, network_for_reading
+from percorso.files.job_file import MOST_COUNTED, MOST_SAID
+from percorso.tracing.complaints import Complaint
 from percorso.tracing.next_test import NextTest
-from percorso.tracing.symptoms import Symptom, readings_of
-from percorso.tracing.trace import Suspect, Trace
+from percorso.tracing.proof import Stop
+from percorso.tracing.symptoms import SYMPTOMS, Said, Symptom, SymptomOf, readings_of, said_of
+from percorso.tracing.trace import Known, Suspect, Trace
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import describe
+from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import Measurement, places
+from percorso.verification.minutes import minutes
 from percorso.verification.test_list.asked import Asked
 from percorso.verification.test_list.wording import caution, how, words
 from verification.api import job_of
@@ -24,22 +30,22 @@ from verification.tests_api import Latest, TestOut, came_of, test_out
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["trace"])
-MOST_READINGS = 40
-
-
-class Said(BaseModel):
-    """What a customer says, and of which device or fuse, by its designation."""
-
-    symptom: Symptom
-    device: str | None = None
+MOST_BESIDE = 30
 
 
 class TraceIn(Body):
     """What is known of a vehicle: what was said, and which readings of the log count."""
 
     stage: Stage = "planned"
-    said: Annotated[list[Said], Field(max_length=5)] = []
-    reading_ids: Annotated[list[UUID], Field(max_length=MOST_READINGS)] = []
+    said: Annotated[list[Said], Field(max_length=MOST_SAID)] = []
+    reading_ids: Annotated[list[UUID], Field(max_length=MOST_COUNTED)] = []
+
+
+class SymptomOut(BaseModel):
+    """What a customer can say, and what one has to say it of."""
+
+    symptom: Symptom
+    of: SymptomOf
 
 
 class OhmOut(BaseModel):
@@ -59,6 +65,16 @@ class SuspectOut(BaseModel):
     ohm: OhmOut | None
     explains: list[int]
     because: list[str]
+    comes_and_goes: bool
+
+
+class PartOut(BaseModel):
+    """A part with all its suspects: how probable it is, and how probable that replacing it is for nothing."""
+
+    part: str
+    name: str
+    probability: float
+    wasted: float
 
 
 class PairOut(BaseModel):
@@ -99,19 +115,39 @@ class NextOut(BaseModel):
     tells: list[ThenOut]
 
 
+class CureOut(BaseModel):
+    """One way to mend a part, with its work (minutes) and its copper (g), and what must hold for it."""
+
+    does: str
+    work_min: float
+    copper_g: float
+    condition: str
+
+
 class StopOut(BaseModel):
-    """The part that is known well enough, how to prove it, and what cures it."""
+    """The part that is known well enough, how to prove it, what cures it, and what is measured again after; ``also`` is
+    the other of two parts.
+
+    ``by``: the part is bridged or taken out of the way, and what was wrong must come right, or it is measured itself.
+    """
 
     name: str
-    prove: str | None
-    cures: list[str]
+    prove: TestOut | None
+    by: Literal["bridged", "out of the way", "measured"] | None
+    cures: list[CureOut]
+    again: list[TestOut]
+    also: str | None
 
 
 class TraceOut(BaseModel):
-    """What is known says this; ``is_as_planned`` where sound metal explains all of it."""
+    """What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
+    at this stage that are not counted.
+    """
 
     known: list[KnownOut]
+    beside: list[KnownOut]
     suspects: list[SuspectOut]
+    parts: list[PartOut]
     pairs: list[PairOut]
     acquitted: list[AcquittedOut]
     next: list[NextOut]
@@ -119,6 +155,12 @@ class TraceOut(BaseModel):
     not_described: float
     sound: float
     is_as_planned: bool
+
+
+@router.get("/symptoms", response=list[SymptomOut])
+def list_symptoms(request: SignedInRequest) -> list[SymptomOut]:
+    """What a customer can say."""
+    return [SymptomOut(symptom=each, of=said_of(each)) for each in SYMPTOMS]
 
 
 @router.post("/jobs/{job_id}/trace", response=TraceOut)
@@ -132,10 +174,15 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
     counting = _counting(logged, asked)
     said = [one for each in asked.said for one in readings_of(vehicle, each.symptom, asked.stage, each.device)]
     readings = [*said, *(each.logged.net for each in counting)]
-    found = tracer.trace(readings)
     ids = [None] * len(said) + [each.id for each in counting]
     known = [KnownOut(says=_says(vehicle, each), reading_id=of) for each, of in zip(readings, ids, strict=True)]
-    return as_json(_told(network, asked.stage, found, known, came_of(logged)))
+    beside = [
+        KnownOut(says=_says(vehicle, each.logged.net), reading_id=each.id)
+        for each in logged
+        if each.measurement.situation.stage == asked.stage and not each.superseded and each not in counting
+    ]
+    telling = _Telling(network, asked.stage, readings, came_of(logged))
+    return as_json(telling.told(tracer.trace(readings), known, beside[:MOST_BESIDE]))
 
 
 def _counting(logged: list[ReadingOut], asked: TraceIn) -> list[ReadingOut]:
@@ -144,32 +191,85 @@ def _counting(logged: list[ReadingOut], asked: TraceIn) -> list[ReadingOut]:
     return [each for each in reversed(logged) if each.id in wanted and not each.superseded]
 
 
-def _told(network: JobNetwork, stage: Stage, found: Trace, known: list[KnownOut], came: Latest) -> TraceOut:
-    vehicle = network.tracer(stage).vehicle
-    stop = found.stop
-    return TraceOut(
-        known=known,
-        suspects=[_suspect(vehicle, each) for each in found.suspects],
-        pairs=[
+@dataclass(frozen=True)
+class _Telling:
+    """What is said of one trace, with what of it was measured at which stage already."""
+
+    network: JobNetwork
+    stage: Stage
+    readings: list[Known]
+    came: Latest
+
+    @property
+    def _vehicle(self) -> Vehicle:
+        return self.network.tracer(self.stage).vehicle
+
+    def told(self, found: Trace, known: list[KnownOut], beside: list[KnownOut]) -> TraceOut:
+        """A trace in words and tests."""
+        vehicle = self._vehicle
+        parts = [
+            PartOut(part=part, name=_name(vehicle, part), probability=share, wasted=1 - share)
+            for part, share in found.of_parts().items()
+        ]
+        pairs = [
             PairOut(
-                names=[_name(vehicle, part) for part in each.parts],
+                names=[_name(vehicle, one) for one in each.parts],
                 faults=list(each.faults),
                 probability=each.probability,
             )
             for each in found.pairs
-        ],
-        acquitted=[AcquittedOut(name=_name(vehicle, each.part), by=each.by) for each in found.acquitted],
-        next=[_next(network, stage, each, came) for each in found.next],
-        stop=stop
-        and StopOut(
-            name=_name(vehicle, stop.part),
-            prove=how(vehicle, stop.prove) if stop.prove else None,
-            cures=list(stop.cures),
-        ),
-        not_described=found.not_described,
-        sound=found.sound,
-        is_as_planned=found.is_as_planned,
-    )
+        ]
+        return TraceOut(
+            known=known,
+            beside=beside,
+            suspects=[_suspect(vehicle, each) for each in found.suspects],
+            parts=parts,
+            pairs=pairs,
+            acquitted=[AcquittedOut(name=_name(vehicle, each.part), by=each.by) for each in found.acquitted],
+            next=[self._next(each) for each in found.next],
+            stop=self._stop(found, found.stop) if found.stop else None,
+            not_described=found.not_described,
+            sound=found.sound,
+            is_as_planned=found.is_as_planned,
+        )
+
+    def _next(self, test: NextTest) -> NextOut:
+        """A measurement worth making, as the Tests room shows one."""
+        tells = [
+            ThenOut(
+                outcome=each.outcome,
+                name=_name(self._vehicle, each.part) if each.part else "",
+                probability=each.probability,
+            )
+            for each in test.tells
+        ]
+        return NextOut(test=self._test(test.measurement, test.minutes), bits=test.bits, tells=tells)
+
+    def _stop(self, found: Trace, stop: Stop) -> StopOut:
+        again = [one for each in found.again if isinstance(one := self.readings[each.reading], Measurement)]
+        return StopOut(
+            name=_name(self._vehicle, stop.part),
+            prove=self._test(stop.prove) if stop.prove else None,
+            by=stop.by,
+            cures=[CureOut(**asdict(each)) for each in (*stop.cures, *(stop.also.cures if stop.also else ()))],
+            also=_name(self._vehicle, stop.also.part) if stop.also else None,
+            again=[self._test(each.model_copy(update={"value": None, "outcome": None})) for each in again],
+        )
+
+    def _test(self, measurement: Measurement, takes: float | None = None) -> TestOut:
+        vehicle = self._vehicle
+        asked = Asked(
+            about="trace",
+            what=".".join(str(each) for each in measurement.key_at_any_stage),
+            title=_title(vehicle, measurement),
+            group="under load",
+            measurement=measurement,
+            how=how(vehicle, measurement),
+            caution=caution(measurement),
+            minutes=minutes(vehicle, measurement, None) if takes is None else takes,
+        )
+        [expected] = self.network.expected([measurement])
+        return test_out(vehicle, asked, expected, self.stage, self.came)
 
 
 def _suspect(vehicle: Vehicle, suspect: Suspect) -> SuspectOut:
@@ -181,6 +281,7 @@ def _suspect(vehicle: Vehicle, suspect: Suspect) -> SuspectOut:
         ohm=OhmOut(low=suspect.ohm[0], high=suspect.ohm[1]) if suspect.ohm else None,
         explains=list(suspect.explains),
         because=list(suspect.because),
+        comes_and_goes=suspect.comes_and_goes,
     )
 
 
@@ -193,11 +294,14 @@ def _name(vehicle: Vehicle, part: str) -> str:
     return f"{segment.designation} {describe(segment.spec)}"
 
 
-def _says(vehicle: Vehicle, measurement: Measurement) -> str:
-    """What was read or seen, in words."""
+def _says(vehicle: Vehicle, measurement: Measurement | Complaint) -> str:
+    """What was read, seen or said, in words."""
+    if isinstance(measurement, Complaint):
+        return measurement.says
     said = dict(words(vehicle, measurement)).get(measurement.outcome or "", measurement.outcome)
-    value = f"{measurement.value:.4g}" if measurement.value is not None else said
-    return f"{_title(vehicle, measurement)}: {value}"
+    unit = UNITS.get(measurement.quantity, "")
+    value = f"{measurement.value:.3g} {unit}" if measurement.value is not None else said
+    return f"{_title(vehicle, measurement)}, {measurement.situation.state}: {value}"
 
 
 def _title(vehicle: Vehicle, measurement: Measurement) -> str:
@@ -206,24 +310,3 @@ def _title(vehicle: Vehicle, measurement: Measurement) -> str:
         return " → ".join(places(vehicle, measurement))
     name = _name(vehicle, part)
     return f"current in {name}" if measurement.quantity == "current" else name
-
-
-def _next(network: JobNetwork, stage: Stage, test: NextTest, came: Latest) -> NextOut:
-    """A measurement worth making, as the Tests room shows one."""
-    vehicle, measurement = network.tracer(stage).vehicle, test.measurement
-    asked = Asked(
-        about="trace",
-        what=".".join(str(each) for each in measurement.key_at_any_stage),
-        title=_title(vehicle, measurement),
-        group="under load",
-        measurement=measurement,
-        how=how(vehicle, measurement),
-        caution=caution(measurement),
-        minutes=test.minutes,
-    )
-    [expected] = network.expected([measurement])
-    tells = [
-        ThenOut(outcome=each.outcome, name=_name(vehicle, each.part) if each.part else "", probability=each.probability)
-        for each in test.tells
-    ]
-    return NextOut(test=test_out(vehicle, asked, expected, stage, came), bits=test.bits, tells=tells)

@@ -9,7 +9,7 @@ from percorso.faults.at_segments import with_resistor
 from percorso.network.branches import usual_resistance_ohm
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.ids import free_id
-from percorso.vehicle.loads import IndicatorLamp, Load
+from percorso.vehicle.loads import IndicatorLamp, Load, ResistiveLoad
 from percorso.vehicle.model import Device, Point, Vehicle
 
 DeviceFault = Literal[
@@ -57,7 +57,11 @@ def _load_open(vehicle: Vehicle, device: Device) -> Vehicle:
 
 
 def _load_shorted(vehicle: Vehicle, device: Device) -> Vehicle:
-    return with_resistor(vehicle, device.terminals["+"], device.terminals["-"], SHORT_OHM)
+    spec = device.spec
+    assert isinstance(spec, Load)
+    kept = {each: getattr(spec, each) for each in Load.model_fields if not each.startswith("measured")}
+    shorted = ResistiveLoad.model_construct(**{**kept, "rated_a": spec.rated_v / SHORT_OHM})
+    return replace(vehicle, devices={**vehicle.devices, device.id: replace(device, spec=shorted)})
 
 
 def _draws_too_much(vehicle: Vehicle, device: Device) -> Vehicle:
@@ -76,7 +80,7 @@ def _coil_open(vehicle: Vehicle, device: Device) -> Vehicle:
 
 
 def _coil_shorted(vehicle: Vehicle, device: Device) -> Vehicle:
-    return with_resistor(vehicle, device.terminals["86"], device.terminals["85"], SHORT_OHM)
+    return _with_spec(vehicle, device, resistance_ohm=SHORT_OHM)
 
 
 def _needs_too_much(vehicle: Vehicle, device: Device) -> Vehicle:

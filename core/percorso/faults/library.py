@@ -23,7 +23,8 @@ ZONES: dict[Zone, str] = {"engine bay": "hot", "near exhaust": "very hot", "outs
 class Way:
     """One way a part can be bad. ``ohms`` are the resistances it can have, none where it has none.
 
-    ``weight`` is how often it is met beside others; ``because`` says what makes it more.
+    ``weight`` is how often it is met beside others; ``because`` says what makes it more. ``comes_and_goes``: it is
+    not there at all times, and so mostly not while one measures.
     """
 
     part: str
@@ -32,6 +33,7 @@ class Way:
     ohms: tuple[float, ...] = ()
     other: str | None = None
     because: tuple[str, ...] = ()
+    comes_and_goes: bool = False
 
     def at(self, ohm: float | None) -> Fault:
         """The fault with a resistance."""
@@ -48,18 +50,22 @@ def library(vehicle: Vehicle, suspected: Collection[str] = ()) -> tuple[Way, ...
     found: list[Way] = []
     for segment in vehicle.segments.values():
         if segment.id not in vehicle.opened:
-            found += _of_part(segment.spec.kind, segment, _reasons(vehicle, segment, suspected), vehicle)
+            found += _of_part(segment, _reasons(vehicle, segment, suspected), vehicle)
     for device in vehicle.devices.values():
         reasons = _new(device) + (("suspected",) if device.id in suspected else ())
-        kind: str = device.spec.kind
-        if isinstance(device.spec, Load) and not isinstance(device.spec, IndicatorLamp):
-            kind = "load"
-        found += _of_part(kind, device, reasons, vehicle)
+        found += _of_part(device, reasons, vehicle)
     return tuple(found)
 
 
-def _of_part(kind: str, part: Segment | Device, because: tuple[str, ...], vehicle: Vehicle) -> Iterator[Way]:
-    for fault, weight, ohms in _weights().get(kind, ()):
+def kind_of(part: Segment | Device) -> str:
+    """The kind by which the tables of faults know a part: all loads but tell-tales are one."""
+    if isinstance(part.spec, Load) and not isinstance(part.spec, IndicatorLamp):
+        return "load"
+    return part.spec.kind
+
+
+def _of_part(part: Segment | Device, because: tuple[str, ...], vehicle: Vehicle) -> Iterator[Way]:
+    for fault, weight, ohms in _weights().get(kind_of(part), ()):
         more = weight
         for each in because:
             more *= times(each)

@@ -10,9 +10,10 @@ from pydantic import AfterValidator, AwareDatetime, BeforeValidator, Field, mode
 
 from percorso.errors import PercorsoError
 from percorso.names import Designation, Identifier, Name, Note
+from percorso.tracing.symptoms import Said
 from percorso.vehicle.access import Access
 from percorso.vehicle.devices import DeviceKind
-from percorso.vehicle.model import Circuit, Device, Fate, Origin, Point, Segment, Vehicle
+from percorso.vehicle.model import Circuit, Device, Fate, Origin, Point, Segment, Stage, Vehicle
 from percorso.vehicle.segments import ZONE_TEMPERATURE_C, SegmentSpec, Zone
 from percorso.vehicle.values import (
     CircuitValues,
@@ -32,6 +33,7 @@ from percorso.verification.measurements import Measurement, read_value
 FORMAT = "percorso-job"
 VERSION = 2
 MAX_PARTS = 5000
+MOST_SAID, MOST_COUNTED = 5, 40  # of one case
 Nominal = Literal[6, 12, 16, 24, 48]
 ZoneTemperatures = dict[Zone, Annotated[float, Field(ge=-60, le=300)]]
 AllZoneTemperatures = Annotated[ZoneTemperatures, AfterValidator(lambda said: {**ZONE_TEMPERATURE_C, **said})]
@@ -154,6 +156,15 @@ class FilePhoto(Values):
         return self
 
 
+class FileCase(Values):
+    """What is known where a vehicle is traced at a stage: what was said, and which readings count or are doubted."""
+
+    stage: Stage
+    said: Annotated[list[Said], Field(max_length=MOST_SAID)] = []
+    readings: Annotated[list[Identifier], Field(max_length=MOST_COUNTED)] = []
+    doubted: Annotated[list[Identifier], Field(max_length=MOST_COUNTED)] = []
+
+
 class JobFile(Values):
     """A whole job."""
 
@@ -173,6 +184,17 @@ class JobFile(Values):
     drives: Annotated[list[FileDrive], Field(max_length=50)] = []
     readings: Annotated[list[FileReading], Field(max_length=MAX_PARTS)] = []
     photos: Annotated[list[FilePhoto], Field(max_length=MAX_PARTS)] = []
+    cases: Annotated[list[FileCase], Field(max_length=2)] = []
+
+    @model_validator(mode="after")
+    def _cases_know_their_readings(self) -> "JobFile":
+        known = {each.id for each in self.readings}
+        for place, case in enumerate(self.cases):
+            for name in ("readings", "doubted"):
+                missing = [each for each in getattr(case, name) if each not in known]
+                if missing:
+                    raise PercorsoError(f'there is no reading "{missing[0]}"', field=("cases", place, name))
+        return self
 
 
 def vehicle_of(job: JobFile) -> Vehicle:
@@ -236,7 +258,11 @@ class JobHead:
 
 
 def job_file_of(
-    head: JobHead, vehicle: Vehicle, readings: Iterable[FileReading], photos: Iterable[FilePhoto] = ()
+    head: JobHead,
+    vehicle: Vehicle,
+    readings: Iterable[FileReading],
+    photos: Iterable[FilePhoto] = (),
+    cases: Iterable[FileCase] = (),
 ) -> JobFile:
     """The job file of a vehicle."""
     return JobFile.model_validate(
@@ -255,6 +281,7 @@ def job_file_of(
             "drives": [asdict(each) for each in vehicle.drives.values()],
             "readings": [each.model_dump(by_alias=True) for each in readings],
             "photos": [each.model_dump() for each in photos],
+            "cases": [each.model_dump() for each in cases],
         }
     )
 
@@ -277,6 +304,7 @@ def write_job_file(job: JobFile) -> str:
     for reading in document["readings"]:
         reading["instrument"] = reading["instrument"] or USUAL[reading["quantity"]]
     document["readings"].sort(key=lambda each: (each["taken_at"], each["id"]))
+    document["cases"].sort(key=lambda each: each["stage"])
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
 
 

@@ -141,7 +141,7 @@ def assemble(vehicle: Vehicle) -> Assembly:
     """The branches of a vehicle whose segments and devices end on its own points."""
     pieces = [_segment_branch(segment, vehicle) for segment in vehicle.segments.values()]
     for device in vehicle.devices.values():
-        pieces += _branches(device.spec, device, vehicle)
+        pieces += branches_of(device, vehicle)
     generators = tuple(
         _generator(device, device.spec) for device in vehicle.devices.values() if isinstance(device.spec, Alternator)
     )
@@ -196,6 +196,11 @@ def _gate(spec: SegmentSpec, vehicle: Vehicle) -> Gate | None:
                 return NEVER  # the relay is not in its socket
             return Gate("coil", coil, ON if spec.form == "NO" else OFF)
     return None
+
+
+def branches_of(device: Device, vehicle: Vehicle) -> list[Branch]:
+    """The branches of one device."""
+    return _branches(device.spec, device, vehicle)
 
 
 @singledispatch

@@ -6,13 +6,15 @@ rank-one change. What a change makes switch moves it to another group, until not
 
 from collections import deque
 from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask, Numbers
 from percorso.network.branches import TURNING, Latched, Modes
-from percorso.network.newton import NotSettledError, Regulation, Solved
+from percorso.network.newton import NotSettledError, OhmicPart, Regulation, Solved
 from percorso.network.operating_point import Network
 from percorso.network.variation import Alteration, Variants, vary
 from percorso.vehicle.states import ENGINE, WAY_TO, State, Step, positions, steps
@@ -29,21 +31,33 @@ class Group:
     solved: Solved
 
 
+@dataclass(frozen=True)
+class InPhase:
+    """One of the phases that changes go through again and again: see Group, with their own potentials (V) and what
+    alternators give (A).
+    """
+
+    group: Group
+    potential: Array
+    generated_a: Array
+
+
 @dataclass
 class Followed:
     """Where changes lead: potentials (V, shape (changes, points)), what alternators give (A, shape (changes,
-    alternators)), and the groups of those that come to rest.
+    alternators)), the groups of those that come to rest, and the phases of those that chatter, in their order.
 
-    ``known`` is False for what never comes to rest, and for what one group's network cannot tell.
+    What neither comes to rest nor chatters is in none of them.
     """
 
     potential: Array
     generated_a: Array
     groups: list[Group]
-    known: Mask
+    chatters: list[tuple[InPhase, ...]]
 
 
 _Key = tuple[Latched, tuple[Regulation, ...]]
+_Waiting = tuple[_Key, Numbers, Solved | None]  # a group, the changes that go on to it, and where they come from
 
 
 def follow(network: Network, state: State, chosen: Mapping[str, str], altered: Alteration) -> Followed:
@@ -55,13 +69,13 @@ def follow(network: Network, state: State, chosen: Mapping[str, str], altered: A
         found = _nothing(network, count)
         for latched, places in arrived.items():
             _follow_step(network, step, latched, altered, places, found)
-        arrived = _by_latched(found.groups)
+        arrived = _by_latched([*found.groups, *(phases[-1].group for phases in found.chatters)])
     return found
 
 
 def _nothing(network: Network, count: int) -> Followed:
     sizes = network.assembly.size, len(network.assembly.generators)
-    return Followed(np.zeros((count, sizes[0])), np.zeros((count, sizes[1])), [], np.zeros(count, dtype=bool))
+    return Followed(np.zeros((count, sizes[0])), np.zeros((count, sizes[1])), [], [])
 
 
 def _by_latched(groups: list[Group]) -> dict[Latched, Numbers]:
@@ -81,16 +95,56 @@ def _follow_step(
     first = _key(network, start)
     if first is None:
         return
-    waiting: deque[tuple[_Key, Numbers]] = deque([(first, places)])
-    been: dict[_Key, set[int]] = {}
+    waiting: deque[_Waiting] = deque([(first, places, None)])
+    gone: dict[int, list[_Key]] = {}
+    rounds: dict[tuple[_Key, ...], list[int]] = {}
+    chatters: dict[tuple[_Key, ...], list[int]] = {}
     for _ in range(MOST_GROUPS):
         if not waiting:
             break
-        key, here = waiting.popleft()
-        here = here[[place not in been.setdefault(key, set()) for place in here.tolist()]]  # else it goes round
-        been[key].update(here.tolist())
-        if here.size:
-            waiting.extend(_follow_group(network, start, key, altered, here, found))
+        key, here, near = waiting.popleft()
+        fresh = []
+        for place in here.tolist():
+            before = gone.setdefault(place, [])
+            if key in before:  # it goes round
+                rounds.setdefault(tuple(before[before.index(key) :]), []).append(place)
+            else:
+                before.append(key)
+                fresh.append(place)
+        if fresh:
+            waiting.extend(_follow_group(network, start, (key, np.array(fresh), near), altered, found))
+        while not waiting and rounds:
+            cycle, round_ = rounds.popitem()
+            searched = _key(network, Modes(start.positions, engine, *cycle[0][0]))
+            if searched is not None and {each[0] for each in cycle} == {searched[0]} and searched not in cycle:
+                waiting.append((searched, np.array(round_), None))  # two alternators that only a search brings to rest
+            else:
+                chatters[cycle] = round_
+    for cycle, round_ in chatters.items():
+        phases = _phases(network, start, cycle, altered, np.array(round_))
+        if phases:
+            found.chatters.append(phases)
+
+
+def _phases(
+    network: Network, start: Modes, cycle: tuple[_Key, ...], altered: Alteration, places: Numbers
+) -> tuple[InPhase, ...]:
+    """What changes go through: groups from which not only an alternator regulates otherwise; none that cannot tell."""
+    phases: list[InPhase] = []
+    for key, after in zip(cycle, (*cycle[1:], cycle[0]), strict=True):
+        if after[0] == key[0]:
+            continue
+        modes = Modes(start.positions, start.engine, *key[0])
+        near = phases[-1].group.solved if phases else None
+        try:
+            solved = _solved(network.regulators.circuitry.ohmic_part(modes, key[1]), near)
+        except NotSettledError:
+            return ()
+        variants = vary(solved, altered[places].change_of(solved.part))
+        if not variants.settled.all():
+            return ()
+        phases.append(InPhase(Group(places, modes, solved), variants.potential, variants.generated_a))
+    return tuple(phases)
 
 
 def _key(network: Network, modes: Modes) -> _Key | None:
@@ -104,14 +158,19 @@ def _key(network: Network, modes: Modes) -> _Key | None:
 
 
 def _follow_group(
-    network: Network, start: Modes, key: _Key, altered: Alteration, places: Numbers, found: Followed
-) -> Iterator[tuple[_Key, Numbers]]:
+    network: Network, start: Modes, waiting: _Waiting, altered: Alteration, found: Followed
+) -> Iterator[_Waiting]:
     """Solve one group. What stays in it is found; the others go on to other groups."""
+    key, places, near = waiting
     latched, regulation = key
     modes = Modes(start.positions, start.engine, *latched)
+    part = network.regulators.circuitry.ohmic_part(modes, regulation)
     try:
-        solved = network.regulators.circuitry.ohmic_part(modes, regulation).solve()
+        solved = _solved(part, near)
     except NotSettledError:
+        searched = _key(network, modes)
+        if searched is not None:
+            yield searched, places, None
         return
     variants = vary(solved, altered[places].change_of(solved.part))
     for after, here in _after(network, modes, regulation, solved, variants):
@@ -119,10 +178,16 @@ def _follow_group(
             settled = places[here]
             found.potential[settled] = variants.potential[here]
             found.generated_a[settled] = variants.generated_a[here]
-            found.known[settled] = True
             found.groups.append(Group(settled, modes, solved))
         else:
-            yield _cut_off(network, start, after), places[here]
+            yield _cut_off(network, start, after), places[here], solved
+
+
+def _solved(part: OhmicPart, near: Solved | None) -> Solved:
+    """A group's network, from nothing, or else from the group that led to it. Raises NotSettledError."""
+    with suppress(NotSettledError):
+        return part.solve()
+    return part.solve(None if near is None else near.element_v)
 
 
 def _cut_off(network: Network, start: Modes, key: _Key) -> _Key:
@@ -147,13 +212,22 @@ def _after(
         *network.coils.bands(variants.potential).T,
         variants.settled,
     ]
-    alike, which = np.unique(np.array(told, dtype=np.int8).T, axis=0, return_inverse=True)
-    keys: dict[_Key, list[int]] = {}
-    for number, row in enumerate(alike.tolist()):
+    keys: dict[_Key, list[Numbers]] = {}
+    for row, here in _alike(np.array(told, dtype=np.int8).T):
         if row[-1]:
-            keys.setdefault(_asks_for(network, modes, regulation, asleep, row), []).append(number)
-    for key, numbers in keys.items():
-        yield key, np.flatnonzero(np.isin(which, numbers))
+            keys.setdefault(_asks_for(network, modes, regulation, asleep, row), []).append(here)
+    for key, those in keys.items():
+        yield key, np.sort(np.concatenate(those))
+
+
+def _alike(rows: NDArray[np.int8]) -> Iterator[tuple[list[int], Numbers]]:
+    """The different rows, each with where it stands; most are like the first."""
+    left = np.arange(len(rows))
+    while left.size:
+        first = rows[left[0]]
+        same = (rows[left] == first).all(axis=1)
+        yield first.tolist(), left[same]
+        left = left[~same]
 
 
 def _holds(network: Network, solved: Solved, variants: Variants, place: int) -> Mask:

@@ -29,6 +29,7 @@ from percorso.network.kernel import (
 Regulation = Literal["still", "regulating", "at its limit", "cut off"]
 SETTLED_V = 1e-11  # element voltages are solved to this
 TIE_S = 1.0
+FEW_COLUMNS = 12  # that are solved for alone; with more the inverse costs less
 NOTHING = 1e-9  # A or V: a contact with no more than that may open or close, and nothing changes
 MOST_PARTS = 64  # ohmic parts that are kept: each is as big as points times elements
 LEAST_LINK_A = 1e-6  # a junction that carries less does not hold a point
@@ -229,6 +230,17 @@ class OhmicPart:
     def inverse(self) -> Array:
         """The inverse of the whole matrix, shape (unknowns, unknowns)."""
         return np.asarray(np.linalg.inv(self.equations()[0]), dtype=np.float64)
+
+    def columns(self, start: Numbers, end: Numbers) -> Array:
+        """Unknowns for 1 A through each of some pairs of points, shape (unknowns, pairs)."""
+        count = len(start)
+        if "inverse" in self.__dict__ or count > FEW_COLUMNS:
+            return np.asarray(self.inverse[:, start] - self.inverse[:, end])
+        matrix, _ = self.equations()
+        injected, every = np.zeros((len(matrix), count)), np.arange(count)
+        np.add.at(injected, (start, every), 1.0)
+        np.add.at(injected, (end, every), -1.0)
+        return np.asarray(np.linalg.solve(matrix, injected), dtype=np.float64)
 
     def _islands(self, held: Mask) -> Numbers:
         """The island of each point where branches hold points together, and alternators that regulate their posts."""

@@ -58,9 +58,9 @@ class Network:
         self._courses: dict[Hashable, list[tuple[Latched, Solved]]] = {}
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
 
-    def branch_of(self, segment_id: str) -> int:
-        """The place of a segment among the branches."""
-        return self._branch[segment_id, ""]
+    def branch_of(self, owner: str, part: str = "") -> int:
+        """The place of a segment, or of one part of a device, among the branches."""
+        return self._branch[owner, part]
 
     def solve(self, state: State, chosen: Mapping[str, str] | None = None, *, look_ahead: bool = True) -> Solution:
         """A state as it is reached by turning the key from off. Raises StateError for an unknown input.
@@ -120,7 +120,7 @@ class Network:
         start, end = numbers.T
         island = base.solved.part.island
         apart = island[start] != island[end]  # what hangs between islands makes them one, which is no small change
-        change = Change(start, end, np.where(apart, 0.0, 1 / ohm))
+        change = Change(start, end, np.where(apart, 0.0, 1 / ohm), np.zeros(len(pairs)))
 
         def alone(place: int) -> Network:
             red, black = pairs[place]
@@ -179,10 +179,16 @@ class Network:
 
     def settled(self, state: State, chosen: Mapping[str, str] | None = None) -> Phase:
         """A state at rest. Raises StateError, and NotSettledError where nothing settles or where it chatters."""
-        phases = self._reached(steps(WAY_TO[state], chosen)).phases
+        phases = self.phases(state, chosen)
         if len(phases) != 1:
             raise NotSettledError
         return phases[0]
+
+    def phases(self, state: State, chosen: Mapping[str, str] | None = None) -> list[Phase]:
+        """What a state goes through again and again: one phase at rest, several where it chatters, none without a
+        solution. Raises StateError.
+        """
+        return self._reached(steps(WAY_TO[state], chosen)).phases
 
     def _reached(self, way: tuple[Step, ...]) -> "Reached":
         """The end of a way; what was reached once is kept, so that the next step of it costs one state more."""

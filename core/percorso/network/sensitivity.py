@@ -86,8 +86,3 @@ def _jacobian(solved: Solved) -> Array:
     np.add.at(jacobian, (ports.start, ports.end), -beyond)
     np.add.at(jacobian, (ports.end, ports.start), -beyond)
     return jacobian
-
-
-def inverse_jacobian(solved: Solved) -> Array:
-    """How the unknowns move with a current into each point, V/A, shape (unknowns, unknowns)."""
-    return np.asarray(np.linalg.inv(_jacobian(solved)), dtype=np.float64)

@@ -7,17 +7,19 @@ from functools import cache
 import numpy as np
 
 from percorso import tables
-from percorso.arrays import Array
+from percorso.arrays import Array, Mask
 from percorso.faults.at_segments import OPENS, RESISTS
 from percorso.tracing.predictions import Predicted
-from percorso.verification.instruments import error
+from percorso.verification.instruments import errors
 from percorso.verification.measurements import DEAD, WORDS, Measurement
 
 SIDE = 1.96  # standard deviations to each side that hold 95 of 100
-MISREAD = 0.02  # of readings: a probe slipped, a wrong range, a wrong terminal, from memory
+MISREAD = 0.01  # of readings: a probe slipped, a wrong range, a wrong terminal, from memory
 MOVES_SHARE, MOVES_ANYWAY = 0.5, 0.03  # a bad contact that is moved; a good one, by a probe that slips; from memory
+COMES_AND_GOES_MOVES_SHARE = 0.8  # what comes and goes, and is moved; from memory
 MAKES_AND_BREAKS = {*OPENS, *RESISTS} - {"blown"}
-LOADS_SHARE = 0.08  # one standard deviation of what a load takes beside its plate (±15 %), by share
+LOADS_SHARE = 0.04  # one standard deviation of what a fault adds, for loads differ from their plates; from memory
+OWN_SHARE = 0.5  # of the spread of sound metal: the rest is the battery's and alike in all readings, from memory
 SPANS = {"voltage": 30.0, "current": 400.0}  # between which a misread value lies, V and A
 OHM_DECADES = 9.0  # and a misread resistance
 
@@ -27,12 +29,11 @@ def spread_of(measurement: Measurement, predicted: Array, sound: float, sound_sp
 
     What a fault adds differs as the load through it does; ``sound_spread`` is that of the reading on sound metal.
     """
-    instrument = np.array([error(measurement.with_what, measurement.quantity, abs(each)) for each in predicted.ravel()])
-    off = instrument.reshape(predicted.shape) / SIDE
+    off = errors(measurement.with_what, measurement.quantity, predicted) / SIDE
     if measurement.quantity in DEAD:
         return np.asarray(np.hypot(off, 0.1 * np.abs(predicted)))
     beyond = predicted - sound if np.isfinite(sound) else predicted
-    return np.asarray(np.sqrt(off**2 + sound_spread**2 + (LOADS_SHARE * beyond) ** 2))
+    return np.asarray(np.sqrt(off**2 + (OWN_SHARE * sound_spread) ** 2 + (LOADS_SHARE * beyond) ** 2))
 
 
 def likelihood_of_value(measurement: Measurement, predicted: Array, spread: Array, whole: Array | None = None) -> Array:
@@ -57,16 +58,16 @@ def likelihood_of_word(measurement: Measurement, predicted: Predicted) -> Array:
     return np.array([word_share(measurement.quantity, each, said, count) for each in predicted.word])
 
 
-def likelihood_of_wiggle(measurement: Measurement, parts: Sequence[str], faults: Sequence[str]) -> Array:
-    """How likely it is that a reading moves, or does not, while a part is moved by hand, shape (faults,).
+def likelihood_of_wiggle(
+    measurement: Measurement, parts: Sequence[str], faults: Sequence[str], comes_and_goes: Mask
+) -> Array:
+    """How likely it is that a reading moves, or does not, while a part is moved by hand, shape (hypotheses,).
 
     Only what makes and breaks moves with its part; that it does not move today acquits nobody.
     """
     at = measurement.segment or measurement.device
-    comes_and_goes = np.array(
-        [part == at and fault in MAKES_AND_BREAKS for part, fault in zip(parts, faults, strict=True)]
-    )
-    moves = np.where(comes_and_goes, MOVES_SHARE, MOVES_ANYWAY)
+    here = np.array([part == at and fault in MAKES_AND_BREAKS for part, fault in zip(parts, faults, strict=True)])
+    moves = np.where(here, np.where(comes_and_goes, COMES_AND_GOES_MOVES_SHARE, MOVES_SHARE), MOVES_ANYWAY)
     return np.asarray(moves if measurement.outcome == "moves" else 1 - moves)
 
 

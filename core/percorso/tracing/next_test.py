@@ -1,25 +1,28 @@
 """The next best test: how much each measurement should tell of the part to be mended, for the minutes it takes."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from percorso.arrays import Array, Numbers
 from percorso.network.branches import reference_point
-from percorso.tracing.evidence import spread_of, word_share
+from percorso.tracing.evidence import likelihood_of_wiggle, spread_of, word_share
 from percorso.tracing.predictions import Predicted
-from percorso.tracing.suspects import Posterior
+from percorso.tracing.suspects import THERE_WHEN_MEASURED, THERE_WHEN_SEEN, Hypotheses, Posterior
 from percorso.vehicle.devices import Alternator, Battery
 from percorso.vehicle.model import Vehicle
-from percorso.vehicle.segments import Breaker, Fuse, FusibleLink, Wire
+from percorso.vehicle.segments import Breaker, Connector, Fuse, FusibleLink, Wire
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import WORDS, Measurement, Situation
 from percorso.verification.minutes import minutes
 
 MOST_PARTS = 24  # suspects along which measurements are looked for
+MOST_LIFTED = 8  # and as many more that the readings point to, however rare they are
 MOST_FAULTS = 160  # hypotheses that a measurement is weighed with
-LEAST = 1e-5  # probability of one of them
+WORTH_WIGGLING = 0.02  # probability that a part comes and goes, from which it is moved by hand
+LEAST = 1e-5  # of the most probable one: with less a hypothesis is left out
+LEAST_BITS = 0.005  # with less a measurement tells nothing
 BINS = 48
 TOLD = 3  # outcomes of a test that are told beforehand
 
@@ -43,20 +46,25 @@ class NextTest:
     tells: tuple[Then, ...]
 
 
-def candidates(vehicle: Vehicle, found: Posterior, situations: Iterable[Situation]) -> list[Measurement]:
-    """What could be measured along the suspects in some situations: voltages, clamps, and fuses looked at."""
-    parts = found.of_parts()
+def candidates(vehicle: Vehicle, found: Posterior, situation: Situation) -> list[Measurement]:
+    """What could be measured along the suspects in a situation: voltages, clamps, what is looked at, what is moved."""
+    parts, lifts = found.of_parts(), found.lifts()
     suspects = sorted(parts, key=parts.__getitem__, reverse=True)[:MOST_PARTS]
+    suspects += sorted(set(parts).difference(suspects), key=lambda part: (-lifts[part], part))[:MOST_LIFTED]
+    wiggled = {
+        each.part
+        for each, share in zip(found.hypotheses.ways, found.of_ways.tolist(), strict=True)
+        if each.comes_and_goes and share > WORTH_WIGGLING
+    }
     measured: dict[tuple[object, ...], Measurement] = {}
-    for situation in situations:
-        for part in suspects:
-            for each in _at(vehicle, part, situation):
-                measured.setdefault(each.key, each)
+    for part in suspects:
+        for each in _at(vehicle, part, situation, comes_and_goes=part in wiggled):
+            measured.setdefault(each.key, each)
     return list(measured.values())
 
 
-def _at(vehicle: Vehicle, part: str, situation: Situation) -> Iterator[Measurement]:
-    """What can be measured at one part."""
+def _at(vehicle: Vehicle, part: str, situation: Situation, *, comes_and_goes: bool) -> Iterator[Measurement]:
+    """What can be measured at one part; it is moved where what is suspected of it comes and goes."""
     reference = reference_point(vehicle)
     segment, device = vehicle.segments.get(part), vehicle.devices.get(part)
     ends = [segment.from_point, segment.to_point] if segment else list(device.terminals.values()) if device else []
@@ -66,6 +74,10 @@ def _at(vehicle: Vehicle, part: str, situation: Situation) -> Iterator[Measureme
     if segment and segment.from_point != segment.to_point:
         pair = {"red_point": segment.from_point, "black_point": segment.to_point}
         yield Measurement(quantity="voltage", **pair, situation=situation)
+        if comes_and_goes:
+            beyond = segment.from_point if segment.to_point == reference else segment.to_point
+            read = {"red_point": beyond, "black_point": reference}
+            yield Measurement(quantity="wiggle", segment=part, **read, situation=situation)
         if isinstance(segment.spec, Wire):
             yield Measurement(quantity="current", segment=part, situation=situation)
         if isinstance(segment.spec, Fuse | FusibleLink | Breaker):
@@ -74,14 +86,27 @@ def _at(vehicle: Vehicle, part: str, situation: Situation) -> Iterator[Measureme
         if {"+", "-"} <= set(device.terminals) and device.terminals["+"] != device.terminals["-"]:
             pair = {"red_point": device.terminals["+"], "black_point": device.terminals["-"]}
             yield Measurement(quantity="voltage", **pair, situation=situation)
+        for lead in _leads(vehicle, ends):
+            yield Measurement(quantity="current", segment=lead, situation=situation)
         if not isinstance(device.spec, Battery | Alternator):  # nobody sees what those do
             yield Measurement(quantity="seen", device=part, situation=situation)
+
+
+def _leads(vehicle: Vehicle, points: Sequence[str]) -> dict[str, None]:
+    """The wires at some points, or behind their plug."""
+    found: dict[str, None] = {}
+    for point in dict.fromkeys(points):
+        for each in vehicle.meeting.get(point, ()):
+            beyond = each.to_point if each.from_point == point else each.from_point
+            near = vehicle.meeting.get(beyond, ()) if isinstance(each.spec, Connector) else (each,)
+            found |= {one.id: None for one in near if isinstance(one.spec, Wire)}
+    return found
 
 
 def likeliest(found: Posterior) -> Numbers:
     """The hypotheses that a measurement is weighed with, by their places."""
     which = np.argsort(found.probability)[::-1][:MOST_FAULTS]
-    return np.asarray(which[found.probability[which] > LEAST])
+    return np.asarray(which[found.probability[which] >= LEAST * found.probability.max()])
 
 
 @dataclass(frozen=True)
@@ -105,19 +130,20 @@ def weigh(
     before: Situation | None,
 ) -> list[Weighed]:
     """How much each measurement should tell of the part to be mended, and how long it takes after ``before``."""
-    weight, part_of = _shares_of(found, which), _part_numbers(found, which)
+    mass = _mass_of_parts(found, which)
     weighed = []
     for measurement, one, spread in zip(measurements, predicted, sound_spreads, strict=True):
-        shares, outcomes = _outcomes(measurement, one, which, spread)
+        shares, outcomes = _outcomes(measurement, one, found.hypotheses, which, spread)
         takes = minutes(vehicle, measurement, before)
-        weighed.append(Weighed(measurement, _bits(shares, weight, part_of), takes, shares, outcomes))
+        weighed.append(Weighed(measurement, _bits(shares, mass), takes, shares, outcomes))
     return weighed
 
 
 def best_of(weighed: Sequence[Weighed], found: Posterior, which: Numbers, count: int) -> tuple[NextTest, ...]:
     """Those that tell most for each minute, the best first, with what each outcome would mean."""
     weight = _shares_of(found, which)
-    best = sorted(weighed, key=lambda each: -each.bits / each.minutes)[:count]
+    telling = [each for each in weighed if each.bits > LEAST_BITS]
+    best = sorted(telling, key=lambda each: -each.bits / each.minutes)[:count]
     return tuple(
         NextTest(
             each.measurement,
@@ -134,27 +160,43 @@ def _shares_of(found: Posterior, which: Numbers) -> Array:
     return np.asarray(weight / max(float(weight.sum()), 1e-300))
 
 
-def _part_numbers(found: Posterior, which: Numbers) -> Numbers:
-    """The part of each hypothesis by number, 0 for none."""
-    parts = {part: number for number, part in enumerate(dict.fromkeys(each.part for each in found.hypotheses.ways), 1)}
-    ways = found.hypotheses.way[which].tolist()
-    return np.array([0 if way < 0 else parts[found.hypotheses.ways[way].part] for way in ways])
+def _mass_of_parts(found: Posterior, which: Numbers) -> Array:
+    """How much of each part's probability is in each hypothesis, shape (parts, hypotheses); of none first."""
+    parts = np.array(found.hypotheses.named[0])[which]
+    _, part_of = np.unique(parts, return_inverse=True)
+    return np.asarray((part_of == np.arange(part_of.max(initial=0) + 1)[:, None]) * _shares_of(found, which))
 
 
 def _outcomes(
-    measurement: Measurement, predicted: Predicted, which: Numbers, sound_spread: float
+    measurement: Measurement, predicted: Predicted, hypotheses: Hypotheses, which: Numbers, sound_spread: float
 ) -> tuple[Array, list[str]]:
     """How probable each outcome is with each hypothesis, shape (hypotheses, outcomes), and what they are called."""
-    if measurement.quantity not in UNITS:
-        words = WORDS[measurement.quantity]
-        told = [predicted.word[place] for place in which.tolist()]
-        shared = [[word_share(measurement.quantity, is_so, each, len(words)) for each in words] for is_so in told]
-        return np.array(shared), list(words)
-    value = predicted.value[which]
+    if measurement.quantity == "wiggle":
+        moves = measurement.model_copy(update={"outcome": "moves"})
+        share = likelihood_of_wiggle(moves, *hypotheses.named, hypotheses.comes_and_goes)[which]
+        return np.stack([share, 1 - share], axis=1), ["moves", "steady"]
+    rows = np.append(hypotheses.solved[which], 0)  # what comes and goes is as solved, or else as sound metal
+    if measurement.quantity in UNITS:
+        shares, outcomes = _values(measurement, predicted.value[rows], sound_spread)
+        there = THERE_WHEN_MEASURED
+    else:
+        # what stays on works, and is not meant to
+        words = [each for each in WORDS[measurement.quantity] if each != "stays on"]
+        told = [predicted.word[place] for place in rows.tolist()]
+        of = {
+            is_so: [word_share(measurement.quantity, is_so, each, len(words)) for each in words] for is_so in set(told)
+        }
+        shares, outcomes, there = np.array([of[is_so] for is_so in told]), words, THERE_WHEN_SEEN
+    share = np.where(hypotheses.comes_and_goes[which], there, 1.0)[:, None]
+    return np.asarray(share * shares[:-1] + (1 - share) * shares[-1]), outcomes
+
+
+def _values(measurement: Measurement, value: Array, sound_spread: float) -> tuple[Array, list[str]]:
+    """How probable each of some values is where those are predicted, the last on sound metal."""
     finite = np.isfinite(value)
     if not finite.any():
-        return np.ones((len(which), 1)), [""]
-    spread = np.maximum(spread_of(measurement, value, float(predicted.value[0]), sound_spread), 1e-6)
+        return np.ones((len(value), 1)), [""]
+    spread = np.maximum(spread_of(measurement, value, float(value[-1]), sound_spread), 1e-6)
     low, high = float(np.min((value - 3 * spread)[finite])), float(np.max((value + 3 * spread)[finite]))
     edges = np.linspace(low, high, BINS + 1)
     below = _normal((edges[None, :] - value[:, None]) / spread[:, None])
@@ -168,10 +210,9 @@ def _normal(deviations: Array) -> Array:
     return np.asarray(1 / (1 + np.exp(-1.702 * np.clip(deviations, -40, 40))))
 
 
-def _bits(shares: Array, weight: Array, part_of: Numbers) -> float:
+def _bits(shares: Array, mass: Array) -> float:
     """Information about the part in an outcome, bits (Shannon, 1948)."""
-    joint = np.zeros((int(part_of.max()) + 1, shares.shape[1]))
-    np.add.at(joint, part_of, weight[:, None] * shares)
+    joint = mass @ shares
     parts, outcomes = joint.sum(axis=1, keepdims=True), joint.sum(axis=0, keepdims=True)
     apart = np.where(joint > 0, joint / np.maximum(parts * outcomes, 1e-300), 1.0)
     return max(float((joint * np.log2(apart)).sum()), 0.0)

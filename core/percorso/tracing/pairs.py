@@ -13,6 +13,7 @@ from percorso.tracing.suspects import Posterior
 
 LOST = 0.5  # probability of something not described, from which two are looked for
 UNEXPLAINED = 0.05  # of what the best fault gives a reading: with less it takes a misreading to explain it
+EXPLAINS = 0.1  # of what the best fault gives a reading: with more it is explained
 FIRSTS = 8  # singles that are tried as one of the two
 PAIR_SHARE = 0.05  # of all jobs: two things are bad at once, from memory
 SHOWN = 0.01  # a pair below is not shown
@@ -67,7 +68,7 @@ def _firsts(found: Posterior) -> list[int]:
     best: dict[int, int] = {}
     for place in np.argsort(all_but_one)[::-1].tolist():
         way = int(found.hypotheses.way[place])
-        if way >= 0:
+        if way >= 0 and not found.hypotheses.ways[way].comes_and_goes:
             best.setdefault(way, place)
         if len(best) == FIRSTS:
             break
@@ -84,6 +85,15 @@ def _log_sum(logs: Array) -> float:
     return top if math.isinf(top) else top + math.log(float(np.exp(logs - top).sum()))
 
 
-def without(ways: Sequence[Way], part: str) -> tuple[Way, ...]:
-    """The ways of every part but one."""
-    return tuple(each for each in ways if part not in (each.part, each.other))
+def seconds(found: Posterior, first: int) -> tuple[Way, ...]:
+    """The ways of other parts that explain something the first does not."""
+    hypotheses = found.hypotheses
+    part = hypotheses.ways[int(hypotheses.way[first])].part
+    unexplained = found.share[:, first] < UNEXPLAINED
+    helps = (found.share[unexplained] > EXPLAINS).any(axis=0)
+    ways = {int(way) for way in hypotheses.way[helps].tolist() if way >= 0}
+    return tuple(
+        way
+        for place, way in enumerate(hypotheses.ways)
+        if place in ways and part not in (way.part, way.other) and not way.comes_and_goes
+    )

@@ -8,13 +8,14 @@ from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask, Numbers
 from percorso.errors import PercorsoError
-from percorso.faults.at_segments import OPENS
 from percorso.faults.model import Fault
 from percorso.network.branches import TURNING, Branch
-from percorso.network.device_results import GIVES_A, least_drawn_a, works
+from percorso.network.device_results import GIVES_A, works
 from percorso.network.laws import battery_law, filament_law
-from percorso.tracing.batch import Batch, Settled
-from percorso.vehicle.devices import Battery, RelayCoil, Starter
+from percorso.network.results import AGREE
+from percorso.tracing.batch import Batch
+from percorso.tracing.settled import Settled
+from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle
 from percorso.verification.instruments import (
@@ -27,9 +28,9 @@ from percorso.verification.instruments import (
 from percorso.verification.measurements import DEAD, Measurement, Situation
 from percorso.verification.measuring import Bench
 from percorso.verification.metering import NOTHING, Shown, brightness
-from percorso.verification.seen import SLOW_SHARE, WEAK_SHARE
+from percorso.verification.seen import load_looks, starter_looks
 
-TOGETHER = ("voltage", "current", "seen", "wiggle")  # read off one batch without an instrument in it
+TOGETHER = ("current", "seen", "wiggle")  # read off one batch without an instrument in it
 
 
 @dataclass(frozen=True)
@@ -50,7 +51,7 @@ class Predictions:
     def __init__(self, whole: Vehicle, at_stage: Vehicle, situation: Situation, faults: Sequence[Fault | None]) -> None:
         self._whole, self._vehicle, self._situation, self._faults = whole, at_stage, situation, faults
         self._batch = Batch(at_stage, situation, faults)
-        self._benches: dict[Hashable, Bench | None] = {}
+        self._benches: dict[int, Bench | None] = {}
         self._known: dict[Hashable, Predicted] = {}
 
     def show(self, measurements: Sequence[Measurement], among: Numbers | None = None) -> list[Predicted]:
@@ -58,31 +59,70 @@ class Predictions:
 
         ``among``: the faults that are asked about, by their places; of others what is not known yet stays NaN.
         """
-        wanted = np.arange(len(self._faults)) if among is None else among
-        asked = list({one.key: one for one in measurements}.values())
-        for each in asked:
-            if each.key not in self._known:
-                self._known[each.key] = self._of_batch(each)
-        for fault in wanted.tolist():
-            missing = [each for each in asked if not self._known[each.key].known[fault]]
-            if not missing:
-                continue
-            for each, one in zip(missing, self._alone(fault, missing), strict=True):
-                known = self._known[each.key]
-                known.value[fault] = np.nan if one.value is None else one.value
-                known.word[fault] = one.outcome
-                known.known[fault] = True
-        return [self._known[each.key] for each in measurements]
+        wanted = np.arange(len(self._faults)) if among is None else np.asarray(among, dtype=int)
+        keys = [each.key for each in measurements]
+        asked = dict(zip(keys, measurements, strict=True))
+        found = [self._known.setdefault(key, self._nothing()) for key in asked]
+        self._read_together(list(asked.values()), found, wanted)
+        known = np.array([each.known[wanted] for each in found]).reshape(len(found), len(wanted))
+        for fault in wanted[~known.all(axis=0)].tolist():
+            missing = [each for each, one in zip(asked.values(), found, strict=True) if not one.known[fault]]
+            into = [one for one in found if not one.known[fault]]
+            for one, shown in zip(into, self._alone(fault, missing), strict=True):
+                one.value[fault] = np.nan if shown.value is None else shown.value
+                one.word[fault] = shown.outcome
+                one.known[fault] = True
+        return [self._known[key] for key in keys]
 
-    def _of_batch(self, measurement: Measurement) -> Predicted:
-        """What a measurement shows with the faults that are solved together."""
+    def _nothing(self) -> Predicted:
         count = len(self._faults)
-        found = Predicted(np.full(count, np.nan), np.full(count, None, dtype=object), np.zeros(count, dtype=bool))
-        batches = [self._batch] if measurement.quantity in TOGETHER else self._with_instrument(measurement)
-        _read(batches, measurement, found)
-        return found
+        return Predicted(np.full(count, np.nan), np.full(count, None, dtype=object), np.zeros(count, dtype=bool))
 
-    def _with_instrument(self, measurement: Measurement) -> list[Batch]:
+    def _read_together(self, measurements: Sequence[Measurement], found: Sequence[Predicted], wanted: Numbers) -> None:
+        """What measurements show with the faults that come to rest, at least with those that are wanted."""
+        left = [(each, one) for each, one in zip(measurements, found, strict=True) if not one.known[wanted].all()]
+        if left:
+            self._batch.solve_alone(wanted)
+        self._read_voltages([(each, one) for each, one in left if each.quantity == "voltage"], wanted)
+        for each, one in left:
+            if each.quantity != "voltage":
+                batches = [self._batch] if each.quantity in TOGETHER else self._with_instrument(each, wanted)
+                _read(batches, each, one)
+            if each.quantity in (*TOGETHER, "voltage"):
+                _read_chattering(self._batch, each, one)
+            if each.quantity == "seen" and each.segment:
+                one.word[self._is_blown(each.segment)] = "blown"
+
+    def _is_blown(self, fuse: str) -> list[bool]:
+        """Which faults are that a fuse has blown, for whatever reason."""
+        return [each is not None and (each.part, each.fault) == (fuse, "blown") for each in self._faults]
+
+    def _read_voltages(self, asked: Sequence[tuple[Measurement, Predicted]], wanted: Numbers) -> None:
+        """Voltages by a meter; those that are faint with the meter in the circuit."""
+        if not asked:
+            return
+        pairs, faint = [_pair(each) for each, _ in asked], np.zeros((len(self._faults), len(asked)), dtype=bool)
+        for settled in self._batch.settled:
+            rows = np.flatnonzero(np.isin(settled.places, wanted))
+            if rows.size:
+                here = settled.places[rows]
+                volts, faint[here] = settled.metered(pairs, loads_ohm("multimeter", "voltage"), rows)
+                for (_, into), column in zip(asked, volts.T, strict=True):
+                    into.value[here], into.known[here] = column, True
+        for place, (pair, (_, into)) in enumerate(zip(pairs, asked, strict=True)):
+            self._read_faint(pair, np.flatnonzero(faint[:, place]), into)
+
+    def _read_faint(self, pair: tuple[str, str], faint: Numbers, into: Predicted) -> None:
+        """Read a voltage again, with the meter in the circuit, where it stands behind a junction that leaks."""
+        if not faint.size:
+            return
+        meter = Branch("", "instrument", *pair, resistance_ohm=loads_ohm("multimeter", "voltage"))
+        batch = Batch(self._vehicle, self._situation, [self._faults[each] for each in faint.tolist()], [meter])
+        batch.solve_alone(np.arange(len(faint)))
+        for settled in batch.settled:
+            into.value[faint[settled.places]] = settled.across(*pair)
+
+    def _with_instrument(self, measurement: Measurement, wanted: Numbers) -> list[Batch]:
         """The batch with an instrument that loads the circuit in it, in each of its ranges."""
         pair = measurement.red_point or "", measurement.black_point or ""
         nominal = self._vehicle.nominal_v
@@ -96,18 +136,16 @@ class Predictions:
             made = [Branch("", "instrument", *pair, law=filament_law(nominal, TEST_LAMP_W / nominal))]
         else:
             made = [Branch("", "instrument", *pair, resistance_ohm=loads_ohm("LED tester", "lamp"))]
-        return [Batch(self._vehicle, self._situation, self._faults, [each]) for each in made]
+        batches = [Batch(self._vehicle, self._situation, self._faults, [each]) for each in made]
+        for each in batches:
+            each.solve_alone(wanted)
+        return batches
 
     def _alone(self, place: int, measurements: Sequence[Measurement]) -> Sequence[Shown]:
-        """What comes with one fault in the vehicle that is solved by itself."""
-        fault = self._faults[place]
-        # whatever parts a segment does so alike, but for how a fuse looks
-        looked_at = fault is not None and any(each.segment == fault.part for each in measurements)
-        alike = fault is not None and fault.fault in OPENS and not looked_at
-        key = (fault.part, "parted") if fault is not None and alike else place
-        if key not in self._benches:
-            self._benches[key] = self._bench(fault)
-        bench = self._benches[key]
+        """What comes with one fault in the vehicle that never comes to rest, or takes away what is prepared."""
+        if place not in self._benches:
+            self._benches[place] = self._bench(self._faults[place])
+        bench = self._benches[place]
         return [NOTHING] * len(measurements) if bench is None else bench.show_all(measurements)
 
     def _bench(self, fault: Fault | None) -> Bench | None:
@@ -124,8 +162,6 @@ def _read(batches: Sequence[Batch], measurement: Measurement, into: Predicted) -
         for settled in batch.settled:
             here = settled.places
             match measurement.quantity:
-                case "voltage":
-                    value[here] = settled.across(*_pair(measurement), loads_ohm("multimeter", "voltage"))
                 case "current":
                     value[here] = settled.current_a(measurement.segment or "")
                 case "seen":
@@ -144,6 +180,22 @@ def _read(batches: Sequence[Batch], measurement: Measurement, into: Predicted) -
         beyond = np.logical_and.reduce([each.known for each in batches]) & ~known
         word[beyond] = "open"
         known[beyond] = True
+
+
+def _read_chattering(batch: Batch, measurement: Measurement, into: Predicted) -> None:
+    """What is read while something chatters: the mean, for instruments are too slow; and what is seen of it."""
+    for phases in batch.chattering:
+        here = phases[0].places
+        match measurement.quantity:
+            case "voltage":
+                into.value[here] = np.mean([each.across(*_pair(measurement)) for each in phases], axis=0)
+            case "current":
+                into.value[here] = np.mean([each.current_a(measurement.segment or "") for each in phases], axis=0)
+            case "seen":
+                into.word[here] = _seen_chattering(phases, measurement)
+            case _:
+                into.word[here] = "steady"
+        into.known[here] = True
 
 
 def _read_ohm(settled: Settled, measurement: Measurement, number: int, into: Predicted) -> None:
@@ -165,21 +217,47 @@ def _pair(measurement: Measurement) -> tuple[str, str]:
     return measurement.red_point or "", measurement.black_point or ""
 
 
-def _seen(settled: Settled, measurement: Measurement) -> Array | str:
+def _seen(settled: Settled, measurement: Measurement) -> NDArray[np.object_] | str:
     """What is seen of a device or a fuse, shape (faults here,), or of all of them alike."""
     if measurement.device is None:
         return "blown" if measurement.segment in settled.blown else "whole"
     device = settled.network.vehicle.devices.get(measurement.device)
     if device is None:
         return "dead"
-    spec, modes = device.spec, settled.group.modes
+    found = np.array(np.broadcast_to(_looks(settled, device, device.spec), len(settled.places)), dtype=object)
+    for row, change in enumerate(settled.changes):
+        if change.owner == device.id and change.is_broken:
+            found[row] = "dead"
+        elif change.owner == device.id and change.spec is not None:  # a device that is another one now
+            found[row] = _looks(settled.only(np.array([row])), device, change.spec)[0]
+    return found
+
+
+def _seen_chattering(phases: Sequence[Settled], measurement: Measurement) -> NDArray[np.object_]:
+    """What is seen of a device that goes through phases, shape (faults here,): it clicks, flickers, or looks alike."""
+    found = [np.broadcast_to(_seen(each, measurement), len(each.places)) for each in phases]
+    alike = np.logical_and.reduce([each == found[0] for each in found])
+    device = phases[0].network.vehicle.devices.get(measurement.device or "")
+    if device is None or not isinstance(device.spec, Load):
+        return np.where(alike, found[0], "clicks").astype(object)
+    volts = np.array([each.across(device.terminals["+"], device.terminals["-"]) for each in phases])
+    on = works(device.spec, volts)
+    flickers = np.where(on.all(axis=0), "weak", np.where(on.any(axis=0), "clicks", "dead"))
+    dead = np.logical_and.reduce([each == "dead" for each in found])  # with nothing going through it, too
+    return np.where((np.ptp(volts, axis=0) > AGREE) & ~dead, flickers, found[0]).astype(object)
+
+
+def _looks(settled: Settled, device: Device, spec: DeviceKind) -> NDArray[np.object_]:
+    """How a device looks, shape (faults here,)."""
+    modes, count = settled.group.modes, len(settled.places)
     if isinstance(spec, RelayCoil):
-        return "works" if device.id in modes.pulled_in else "dead"
+        return np.full(count, "works" if device.id in modes.pulled_in else "dead", dtype=object)
     if isinstance(spec, Starter):
-        return _seen_starter(settled, device, spec)
+        return _starter_looks(settled, device, spec)
     if isinstance(spec, Load):
-        return _seen_load(settled, device, spec)
-    return np.where(_given_a(settled, device) > GIVES_A, "works", "dead")
+        voltage = settled.across(device.terminals["+"], device.terminals["-"])
+        return load_looks(spec, voltage, settled.current_a(device.id))
+    return np.where(_given_a(settled, device) > GIVES_A, "works", "dead").astype(object)
 
 
 def _given_a(settled: Settled, device: Device) -> Array:
@@ -191,17 +269,7 @@ def _given_a(settled: Settled, device: Device) -> Array:
     return settled.generated_a[:, makers.index(device.id)] * turning
 
 
-def _seen_starter(settled: Settled, device: Device, spec: Starter) -> Array:
+def _starter_looks(settled: Settled, device: Device, spec: Starter) -> NDArray[np.object_]:
     current = settled.current_a(device.id)
     speed = spec.speed(settled.across(device.terminals["30"], device.terminals["31"]), current)
-    turns = (current > 0) & (np.asarray(speed) > 0)
-    return np.where(~turns, "dead", np.where(np.asarray(speed) < SLOW_SHARE, "weak", "works"))
-
-
-def _seen_load(settled: Settled, device: Device, spec: Load) -> Array:
-    voltage = settled.across(device.terminals["+"], device.terminals["-"])
-    on = works(spec, voltage)
-    weak = np.where(
-        on, np.abs(voltage) < WEAK_SHARE * spec.rated_v, np.abs(settled.current_a(device.id)) > least_drawn_a(spec)
-    )
-    return np.where(weak, "weak", np.where(on, "works", "dead"))
+    return starter_looks(np.where(current > GIVES_A, speed, 0.0))

@@ -2,12 +2,14 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from percorso.arrays import Array, Numbers
+from percorso.arrays import Array, Mask, Numbers
+from percorso.faults.at_segments import OPENS
 from percorso.faults.library import Way
+from percorso.faults.model import Fault
 from percorso.tracing.evidence import (
     anything_is_as_likely,
     likelihood_of_value,
@@ -18,14 +20,20 @@ from percorso.tracing.evidence import (
 from percorso.tracing.predictions import Predicted
 from percorso.verification.measurements import Measurement
 
-FINER = 8  # steps between two resistances that are solved
-UNKNOWN_SHARE = 0.03  # of all faults: something that is not in this description, from memory
-SOUND_SHARE = 0.02  # nothing is bad at all, from memory
+FINER = 12  # steps between two resistances that are solved
+LEAST_CURVE = 3  # resistances through which a curve goes
+UNKNOWN_SHARE = 0.01  # of all faults: something that is not in this description, from memory
+SOUND_SHARE = 0.005  # nothing is bad at all, from memory
+COMES_AND_GOES = {*OPENS} - {"blown"}
+COMES_AND_GOES_SHARE = 0.05  # of breaks that are always there, so many that come and go; from memory
+ANY_COMPLAINT = 0.01  # where nothing is known of its cause: one of many of one of many things, from memory
+THERE_WHEN_SAID, THERE_WHEN_SEEN, THERE_WHEN_MEASURED = 0.9, 0.5, 0.05  # of what comes and goes, from memory
 
 
 @dataclass(frozen=True)
 class Hypotheses:
-    """Every fault of a vehicle, first that there is none, in the order in which they are solved.
+    """Every fault of a vehicle, first that there is none, in the order in which they are solved; then what comes and
+    goes, as what is solved for it (``solved``) or nothing at all.
 
     ``way`` is the number of the way each is of, -1 of none, ``ohm`` its resistance, NaN where it has none.
     """
@@ -34,6 +42,12 @@ class Hypotheses:
     way: Numbers
     ohm: Array
     prior: Array  # of each fault, with what is left for what is not described
+    solved: Numbers
+
+    @property
+    def faults(self) -> list[Fault | None]:
+        """What is solved: sound metal, and each fault with each resistance it can have."""
+        return [None, *(fault for way in self.ways if not way.comes_and_goes for fault in way.faults)]
 
     @property
     def named(self) -> tuple[list[str], list[str]]:
@@ -41,16 +55,37 @@ class Hypotheses:
         ways = [self.ways[each] if each >= 0 else None for each in self.way.tolist()]
         return [each.part if each else "" for each in ways], [each.fault if each else "" for each in ways]
 
+    @property
+    def comes_and_goes(self) -> Mask:
+        """Which are not there at all times."""
+        return np.asarray(np.arange(len(self.way)) != self.solved)
+
     @staticmethod
-    def of(ways: tuple[Way, ...]) -> "Hypotheses":
-        """The hypotheses of a library."""
+    def of(ways: tuple[Way, ...], whole: float | None = None) -> "Hypotheses":
+        """The hypotheses of a library; ``whole`` is the weight of all of it, if these are not all."""
         ohms = [each.ohms or (np.nan,) for each in ways]
         way = [-1] + [place for place, each in enumerate(ohms) for _ in each]
         ohm = [np.nan] + [each for one in ohms for each in one]
         weight = [0.0] + [each.weight / len(one) for each, one in zip(ways, ohms, strict=True) for _ in one]
-        share = np.array(weight) * (1 - UNKNOWN_SHARE - SOUND_SHARE) / max(sum(weight), 1e-300)
+        solved = list(range(len(way)))
+        for place, each in enumerate(ways):
+            if each.fault in COMES_AND_GOES:
+                solved.append(way.index(place))
+                weight.append(COMES_AND_GOES_SHARE * each.weight)
+                way.append(len(ways))
+                ohm.append(np.nan)
+                ways = (*ways, replace(each, weight=weight[-1], comes_and_goes=True))
+        share = np.array(weight) * (1 - UNKNOWN_SHARE - SOUND_SHARE) / max(whole or sum(weight), 1e-300)
         share[0] = SOUND_SHARE
-        return Hypotheses(ways, np.array(way), np.array(ohm), share)
+        return Hypotheses(ways, np.array(way), np.array(ohm), share, np.array(solved))
+
+    def mixed(self, of_solved: Array, there: float) -> Array:
+        """What is so with each, from what is so with what is solved, shape (hypotheses, …).
+
+        ``there``: how often what comes and goes is there.
+        """
+        share = np.where(self.comes_and_goes, there, 1.0).reshape(-1, *[1] * (of_solved.ndim - 1))
+        return np.asarray(share * of_solved[self.solved] + (1 - share) * of_solved[0])
 
 
 @dataclass(frozen=True)
@@ -60,6 +95,13 @@ class Reading:
     measurement: Measurement
     predicted: Predicted
     sound_spread: float
+
+
+@dataclass(frozen=True)
+class Told:
+    """Something a customer says, and how likely that is with each fault that is solved."""
+
+    likelihood: Array
 
 
 @dataclass(frozen=True)
@@ -85,8 +127,19 @@ class Posterior:
 
     def of_parts(self) -> dict[str, float]:
         """The probability of each part."""
+        return self._by_part(self.of_ways)
+
+    def lifts(self) -> dict[str, float]:
+        """How much more probable each part is than before any reading."""
+        hypotheses = self.hypotheses
+        before = self._by_part(
+            np.bincount(hypotheses.way + 1, hypotheses.prior, len(hypotheses.ways) + 1)[1:].astype(float)
+        )
+        return {part: share / max(before[part], 1e-300) for part, share in self.of_parts().items()}
+
+    def _by_part(self, of_ways: Array) -> dict[str, float]:
         found: dict[str, float] = {}
-        for each, total in zip(self.hypotheses.ways, self.of_ways.tolist(), strict=True):
+        for each, total in zip(self.hypotheses.ways, of_ways.tolist(), strict=True):
             found[each.part] = found.get(each.part, 0.0) + total
         return found
 
@@ -102,20 +155,22 @@ class Posterior:
         return float(ohm[min(low, last)]), float(ohm[min(high, last)])
 
 
-def posterior(hypotheses: Hypotheses, readings: Sequence[Reading]) -> Posterior:
+def posterior(hypotheses: Hypotheses, readings: Sequence[Reading | Told]) -> Posterior:
     """What all readings together say; their order does not matter."""
     logs = np.zeros((len(readings), len(hypotheses.way)))
     fines: dict[int, Array] = {}
     log_left = math.log(UNKNOWN_SHARE)
     for place, each in enumerate(readings):
-        fine, logs[place] = _likelihood(hypotheses, each)
-        for way, found in fine.items():
-            fines[way] = fines.get(way, np.zeros(len(found))) + np.log(np.maximum(found, 1e-300))
-        log_left += math.log(anything_is_as_likely(each.measurement))
+        fine, found = _likelihood(hypotheses, each)
+        logs[place] = np.log(np.maximum(found, 1e-300))
+        for way, of_way in fine.items():
+            fines[way] = fines.get(way, np.zeros(len(of_way))) + np.log(np.maximum(of_way, 1e-300))
+        log_left += math.log(ANY_COMPLAINT if isinstance(each, Told) else anything_is_as_likely(each.measurement))
     total = logs.sum(axis=0)
     for way, summed in fines.items():
         total[hypotheses.way == way] = _to_coarse(summed)
-    log_weight = total + np.log(np.maximum(hypotheses.prior, 1e-300))
+    prior = hypotheses.prior if _may_have_gone(readings) else np.where(hypotheses.comes_and_goes, 0, hypotheses.prior)
+    log_weight = total + np.log(np.maximum(prior, 1e-300))
     top = max(float(np.max(log_weight)), log_left)
     weight, left = np.exp(log_weight - top), math.exp(log_left - top)
     whole = float(weight.sum()) + left
@@ -123,26 +178,35 @@ def posterior(hypotheses: Hypotheses, readings: Sequence[Reading]) -> Posterior:
     return Posterior(hypotheses, weight / whole, left / whole, np.exp(logs - best), log_weight, log_left)
 
 
-def _likelihood(hypotheses: Hypotheses, reading: Reading) -> tuple[dict[int, Array], Array]:
-    """The likelihood of a reading with the resistances between those solved, by way, and its log with those solved."""
+def _may_have_gone(readings: Sequence[Reading | Told]) -> bool:
+    """Whether something was said or seen that may have been there before one measured, or was moved by hand."""
+    return any(isinstance(each, Told) or each.measurement.quantity in ("seen", "wiggle") for each in readings)
+
+
+def _likelihood(hypotheses: Hypotheses, reading: Reading | Told) -> tuple[dict[int, Array], Array]:
+    """The likelihood of a reading with the resistances between those solved, by way, and with every hypothesis."""
+    if isinstance(reading, Told):
+        return _alike(hypotheses, hypotheses.mixed(reading.likelihood, THERE_WHEN_SAID))
     measurement, predicted = reading.measurement, reading.predicted
+    if measurement.quantity == "wiggle":
+        return _alike(hypotheses, likelihood_of_wiggle(measurement, *hypotheses.named, hypotheses.comes_and_goes))
     if measurement.value is None:
-        if measurement.quantity == "wiggle":
-            found = likelihood_of_wiggle(measurement, *hypotheses.named)
-        else:
-            found = likelihood_of_word(measurement, predicted)
-        log = np.log(np.maximum(found, 1e-300))
-        return {way: np.repeat(found[here], FINER)[: _fine_count(len(here))] for way, here in _grids(hypotheses)}, log
+        return _alike(hypotheses, hypotheses.mixed(likelihood_of_word(measurement, predicted), THERE_WHEN_SEEN))
     sound = float(predicted.value[0])
     spread = spread_of(measurement, predicted.value, sound, reading.sound_spread)
     found = likelihood_of_value(measurement, predicted.value, spread)
     fine: dict[int, Array] = {}
     for way, here in _grids(hypotheses):
-        values = _between(predicted.value[here])
+        values = _between(predicted.value[here], hypotheses.ohm[here])
         apart = np.nan_to_num(np.abs(np.gradient(values)))  # beside nothing, as if it stood alone
         own = spread_of(measurement, values, sound, reading.sound_spread)
         fine[way] = likelihood_of_value(measurement, values, own, apart)
-    return fine, np.log(np.maximum(found, 1e-300))
+    return fine, hypotheses.mixed(found, THERE_WHEN_MEASURED)
+
+
+def _alike(hypotheses: Hypotheses, found: Array) -> tuple[dict[int, Array], Array]:
+    """The same between resistances that are solved as at the one before."""
+    return {way: np.repeat(found[here], FINER)[: _fine_count(len(here))] for way, here in _grids(hypotheses)}, found
 
 
 def _grids(hypotheses: Hypotheses) -> list[tuple[int, Numbers]]:
@@ -160,29 +224,36 @@ def _fine_count(count: int) -> int:
     return (count - 1) * FINER + 1
 
 
-def _between(values: Array) -> Array:
-    """Values between those of a grid, by cubic curves through them (Catmull and Rom, 1974), shape (fine,)."""
+def _between(values: Array, ohm: Array) -> Array:
+    """Values between those of a grid of resistances, shape (fine,).
+
+    With one resistance changed, every voltage and current of a linear network is (a + b R) / (c + R): two such curves
+    through three neighbours each, blended, and never beyond the two values between which they lie.
+    """
+    count = len(values)
+    at = np.arange(_fine_count(count))
     known = np.isfinite(values)
-    if not known.all():
-        near = np.interp(
-            np.arange(_fine_count(len(values))) / FINER, np.arange(len(values)), np.where(known, values, np.nan)
-        )
+    if not known.all() or count < LEAST_CURVE:
+        near = np.interp(at / FINER, np.arange(count), np.where(known, values, np.nan))
         return np.asarray(near)
-    padded = np.concatenate([[values[0]], values, [values[-1]]])
-    at = np.arange(_fine_count(len(values)))
-    left = np.minimum(at // FINER, len(values) - 2)
+    fine_ohm = np.exp(np.interp(at / FINER, np.arange(count), np.log(ohm)))
+    left = np.minimum(at // FINER, count - 2)
     share = at / FINER - left
-    before, first, second, after = (padded[left + each] for each in range(4))
-    return np.asarray(
-        first
-        + 0.5
-        * share
-        * (
-            second
-            - before
-            + share * (2 * before - 5 * first + 4 * second - after + share * (3 * (first - second) + after - before))
-        )
-    )
+    before, after = values[left], values[left + 1]
+    straight = before + share * (after - before)
+    curves = [_curve(values, ohm, np.clip(each, 1, count - 2), fine_ohm, straight) for each in (left, left + 1)]
+    blended = curves[0] + share * (curves[1] - curves[0])
+    return np.asarray(np.clip(blended, np.minimum(before, after), np.maximum(before, after)))
+
+
+def _curve(values: Array, ohm: Array, middle: Numbers, at_ohm: Array, otherwise: Array) -> Array:
+    """(a + b R) / (c + R) through three neighbours, shape of ``at_ohm``; ``otherwise`` where they are on a line."""
+    first, second, third = (values[middle + each] for each in (-1, 0, 1))
+    low, mid, high = (ohm[middle + each] for each in (-1, 0, 1))
+    near = (at_ohm - low) * (mid - high) * (second - first)
+    far = (at_ohm - high) * (mid - low) * (second - third)
+    flat = np.abs(far - near) <= 1e-12 * (np.abs(far) + np.abs(near)) + 1e-300
+    return np.where(flat, otherwise, (first * far - near * third) / np.where(flat, 1.0, far - near))
 
 
 def _to_coarse(summed: Array) -> Array:

@@ -1,21 +1,27 @@
 """What a customer says, as what is seen in which state."""
 
-from collections.abc import Iterator
-from typing import Literal, get_args
+from collections.abc import Callable, Mapping
+from typing import Annotated, Literal, get_args
+
+from pydantic import BaseModel, ConfigDict, Field
 
 from percorso.errors import TraceError
-from percorso.vehicle.devices import Alternator, Starter
-from percorso.vehicle.loads import IndicatorLamp
+from percorso.tracing.complaints import Complaint, Sign
+from percorso.vehicle.devices import Alternator, Battery, Starter
+from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Device, Stage, Vehicle, passing
 from percorso.vehicle.naming import device_called, segment_called
-from percorso.vehicle.states import State
+from percorso.vehicle.states import STATES, State
 from percorso.verification.measurements import Measurement, Seen, Situation
 
 Symptom = Literal[
     "does nothing when cranked",
     "clicks",
     "cranks slowly",
+    "cranks and does not start",
+    "battery flat in the morning",
     "not charging",
+    "charges too high",
     "lamp stays on",
     "lamp never lights",
     "fuse keeps blowing",
@@ -26,6 +32,17 @@ Symptom = Literal[
     "module does not answer",
 ]
 SYMPTOMS: tuple[Symptom, ...] = get_args(Symptom)
+
+
+class Said(BaseModel):
+    """What a customer says, and of which device or fuse, by its designation."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    symptom: Symptom
+    device: Annotated[str | None, Field(max_length=100)] = None
+
+
+SymptomOf = Literal["the vehicle", "a device", "a fuse"]
 OF_STARTERS: dict[Symptom, Seen] = {
     "does nothing when cranked": "dead",
     "clicks": "clicks",
@@ -34,39 +51,118 @@ OF_STARTERS: dict[Symptom, Seen] = {
 OF_DEVICES: dict[Symptom, Seen] = {"device weak": "weak", "device dead": "dead", "device runs on": "stays on"}
 DEAD_IN: dict[Symptom, State] = {"gauges die when the key is turned": "cranking", "module does not answer": "on"}
 
+TURNING: tuple[State, ...] = ("idle", "road")
+MOST_STATES = 2  # in which a fuse is said to blow
+FLAT_SHARE, FLAT_IN_H = 0.5, 60.0  # of its charge, in a weekend: then it no longer cranks; from memory
+GIVES_IDLING_A = 0.5  # a battery that gives as much while the engine idles is not charged, from memory
+WEAK_SHARE = 0.8  # of its voltage while cranking, 9.6 of 12 V: a battery with less is low or weak, common practice
+TOO_HIGH_SHARE = 1.25  # 15 of 12 V: it gasses, and bulbs burn out; common practice
 
-def readings_of(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None = None) -> list[Measurement]:
+
+def said_of(symptom: Symptom) -> SymptomOf:
+    """What a symptom has to be said of."""
+    if symptom == "fuse keeps blowing":
+        return "a fuse"
+    return "a device" if symptom in (*OF_DEVICES, *DEAD_IN) else "the vehicle"
+
+
+def readings_of(
+    vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None = None
+) -> list[Measurement | Complaint]:
     """What a symptom says was seen; ``device`` is the device, or the fuse, it is of where it is of one.
 
     Raises TraceError, and UnknownNameError.
     """
+    if symptom in OF_SIGNS:
+        complaint = OF_SIGNS[symptom](vehicle, symptom, stage, device)
+        cranks = symptom == "cranks and does not start"
+        return [complaint, *(_seen(each, "cranking", stage, "works") for each in _starters(vehicle) if cranks)]
     if symptom in OF_STARTERS:
-        starters = [each for each in vehicle.devices.values() if isinstance(each.spec, Starter)]
-        return [_seen(each, "cranking", stage, OF_STARTERS[symptom]) for each in _some(starters, "a starter")]
-    if symptom in OF_DEVICES:
-        one = _said(vehicle, symptom, device)
-        return [_seen(one, _state(one, runs_on=symptom == "device runs on"), stage, OF_DEVICES[symptom])]
-    if symptom in DEAD_IN:
-        return [_seen(_said(vehicle, symptom, device), DEAD_IN[symptom], stage, "dead")]
+        return [_seen(each, "cranking", stage, OF_STARTERS[symptom]) for each in _starters(vehicle)]
     if symptom == "not charging":
-        alternators = [each for each in vehicle.devices.values() if isinstance(each.spec, Alternator)]
-        return [_seen(each, "idle", stage, "dead") for each in _some(alternators, "an alternator")]
-    if symptom == "fuse keeps blowing":
-        return [_blown(vehicle, symptom, stage, device)]
-    return list(_lamps(vehicle, symptom, stage, device))
+        return [_seen(each, "idle", stage, "dead") for each in _some(vehicle, Alternator, "an alternator")]
+    if symptom in ("lamp stays on", "lamp never lights"):
+        return [_lamp(vehicle, symptom, stage, device)]
+    one = _said(vehicle, symptom, device)
+    if symptom in DEAD_IN:
+        return [_seen(one, DEAD_IN[symptom], stage, "dead")]
+    return [_seen(one, _state(one, runs_on=symptom == "device runs on"), stage, OF_DEVICES[symptom])]
 
 
-def _blown(vehicle: Vehicle, symptom: Symptom, stage: Stage, fuse: str | None) -> Measurement:
-    """A fuse that is blown in the state in which its circuits work."""
+def _keeps_blowing(vehicle: Vehicle, symptom: Symptom, stage: Stage, fuse: str | None) -> Complaint:
+    """A fuse that blows again in the states in which its circuits work: not by itself, then."""
     if fuse is None:
         raise TraceError(f'say which fuse it is: "{symptom}"', field=("device",))
     segment = segment_called(vehicle, fuse)
-    states = [each.state for each in passing(vehicle, segment.id)]
-    situation = Situation(stage=stage, state=next(iter(states), "on"))
-    return Measurement(quantity="seen", segment=segment.id, situation=situation, outcome="blown")
+    used_in = {each.state for each in passing(vehicle, segment.id)}
+    states = [each for each in STATES if each == "on" or each in used_in][:MOST_STATES]
+    signs = [
+        Sign((Measurement(quantity="seen", segment=segment.id, situation=each, outcome="blown"),), words=("blown",))
+        for each in (Situation(stage=stage, state=state) for state in states)
+    ]
+    return Complaint(f"{segment.designation} keeps blowing", tuple(signs), frozenset([(segment.id, "blown")]))
 
 
-def _some(found: list[Device], what: str) -> list[Device]:
+def _does_not_start(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None) -> Complaint:
+    """The starter turns, and something the engine does not run without gets too little meanwhile."""
+    needed = [
+        each for each in vehicle.devices.values() if isinstance(each.spec, Load) and each.spec.keeps_engine_running
+    ]
+    if device is not None:
+        needed = [device_called(vehicle, device)]
+    if not needed:
+        said = "no device is marked as one that the engine stops without: mark it, or say which it is"
+        raise TraceError(said, field=("symptom",))
+    cranking = Situation(stage=stage, state="cranking")
+    signs = [
+        Sign((Measurement(quantity="seen", device=each.id, situation=cranking),), words=("dead", "weak", "clicks"))
+        for each in needed
+    ]
+    return Complaint(symptom, tuple(signs))
+
+
+def _flat(vehicle: Vehicle, symptom: Symptom, stage: Stage, _: str | None) -> Complaint:
+    """Something draws from the battery at rest, or nothing charges it, or it does not keep its charge."""
+    battery = _some(vehicle, Battery, "a battery")[0]
+    post = battery.terminals["+"]
+    leads = [each for each in vehicle.segments.values() if post in (each.from_point, each.to_point)]
+    away = tuple(1.0 if each.from_point == post else -1.0 for each in leads)
+    spec = battery.spec
+    drains = FLAT_SHARE * spec.capacity_ah / FLAT_IN_H if isinstance(spec, Battery) else 0.0
+    signs = []
+    for state, least in (("off", drains), ("idle", GIVES_IDLING_A)):
+        situation = Situation(stage=stage, state=state)
+        clamped = [Measurement(quantity="current", segment=each.id, situation=situation) for each in leads]
+        signs += [Sign(tuple(clamped), above=least, times=away)] * bool(leads)
+    cranking = _across(battery, Situation(stage=stage, state="cranking"))
+    return Complaint(symptom, (*signs, Sign((cranking,), below=WEAK_SHARE * vehicle.nominal_v)))
+
+
+def _too_high(vehicle: Vehicle, symptom: Symptom, stage: Stage, _: str | None) -> Complaint:
+    battery = _some(vehicle, Battery, "a battery")[0]
+    turning = [_across(battery, Situation(stage=stage, state=each)) for each in TURNING]
+    return Complaint(symptom, tuple(Sign((each,), above=TOO_HIGH_SHARE * vehicle.nominal_v) for each in turning))
+
+
+OF_SIGNS: Mapping[Symptom, Callable[[Vehicle, Symptom, Stage, str | None], Complaint]] = {
+    "fuse keeps blowing": _keeps_blowing,
+    "cranks and does not start": _does_not_start,
+    "battery flat in the morning": _flat,
+    "charges too high": _too_high,
+}
+
+
+def _across(device: Device, situation: Situation) -> Measurement:
+    pair = {"red_point": device.terminals["+"], "black_point": device.terminals["-"]}
+    return Measurement(quantity="voltage", **pair, situation=situation)
+
+
+def _starters(vehicle: Vehicle) -> list[Device]:
+    return _some(vehicle, Starter, "a starter")
+
+
+def _some(vehicle: Vehicle, kind: type, what: str) -> list[Device]:
+    found = [each for each in vehicle.devices.values() if isinstance(each.spec, kind)]
     if not found:
         raise TraceError(f"this vehicle has not {what}", field=("symptom",))
     return found
@@ -89,11 +185,8 @@ def _state(device: Device, *, runs_on: bool) -> State:
     return next(iter(meant), "off" if runs_on else "idle")
 
 
-def _lamps(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None) -> Iterator[Measurement]:
-    lamps = [each for each in vehicle.devices.values() if isinstance(each.spec, IndicatorLamp)]
-    some = [device_called(vehicle, device)] if device else _some(lamps, "a tell-tale")[:1]
-    for each in some:
-        if symptom == "lamp stays on":
-            yield _seen(each, "idle", stage, "stays on")
-        else:
-            yield _seen(each, "on", stage, "dead")
+def _lamp(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None) -> Measurement:
+    one = device_called(vehicle, device) if device else _some(vehicle, IndicatorLamp, "a tell-tale")[0]
+    if symptom == "lamp stays on":
+        return _seen(one, "idle", stage, "stays on")
+    return _seen(one, "on", stage, "dead")

@@ -7,7 +7,10 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Literal, get_args
 
+import numpy as np
+
 from percorso import tables
+from percorso.arrays import Array
 
 Quantity = Literal["voltage", "current", "resistance", "continuity", "lamp", "seen", "wiggle"]
 QUANTITIES: tuple[Quantity, ...] = get_args(Quantity)
@@ -78,6 +81,17 @@ def error(instrument: Instrument, quantity: Quantity, value: float) -> float:
     """How far a reading of about this value may be off, in its own unit."""
     every = ranges(instrument, quantity)
     return (range_for(instrument, quantity, value) or every[-1]).error(value) if every else 0.0
+
+
+def errors(instrument: Instrument, quantity: Quantity, values: Array) -> Array:
+    """The same of many values, shape of ``values``."""
+    every = ranges(instrument, quantity)
+    if not every:
+        return np.zeros(values.shape)
+    size = np.abs(values)
+    at = np.minimum(np.searchsorted([each.up_to for each in every], size), len(every) - 1)
+    share, at_least = np.array([(each.share, each.at_least) for each in every]).T
+    return np.asarray(share[at] * size + at_least[at])
 
 
 @cache

@@ -25,7 +25,8 @@ def measure(
     """The same measurements with the ``value`` or ``outcome`` that an instrument would show, parts and points by id.
 
     ``noise`` is the seed of an instrument's errors and makes it round to its last digit; without it the value is exact.
-    Neither value nor outcome where nothing comes to rest. Raises PercorsoError, whose ``field`` begins with the place
+    A voltage or a current is the mean where something chatters. Neither value nor outcome where an instrument shows
+    none. Raises PercorsoError, whose ``field`` begins with the place
     of the measurement, or with ``"faults"``.
     """
     random = None if noise is None else np.random.default_rng(noise)
@@ -53,7 +54,7 @@ class Bench:
         except PercorsoError as error:
             raise type(error)(str(error), field=("faults", *error.field)) from error
         blown_by_hand = {each.part for each in faults if each.fault == "blown"}
-        opened = {each.id for each, _ in faulty.segments_of(Fuse) if blown_by_hand & {each.id, each.designation}}
+        opened = {each.id for each in faulty.segments.values() if blown_by_hand & {each.id, each.designation}}
         made = prepared(faulty, situation.preparations)
         network, blown = without_blown(Network(made), situation)
         self.vehicle, self._blown = network.vehicle, opened | blown

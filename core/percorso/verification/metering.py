@@ -35,9 +35,10 @@ AGREES_V = 1e-3  # a meter that moves its point by no more is as good as not the
 
 @dataclass(frozen=True)
 class Shown:
-    """What an instrument would show: a ``value`` in V, A or Ω, or a word; neither where nothing comes to rest.
+    """What an instrument would show: a ``value`` in V, A or Ω, or a word; neither where there is no solution.
 
-    ``network`` and ``solved`` are what the value is of, ``moved`` what moves it: one row.
+    ``network`` and ``solved`` are what the value is of, ``moved`` what moves it: one row. None of them of a mean, where
+    something chatters.
     """
 
     value: float | None = None
@@ -71,15 +72,30 @@ class Metering:
         by_clamp = [
             place for place, each in enumerate(measurements) if each.quantity == "current" and each.with_what == "clamp"
         ]
-        if self._rests is not None:
-            for places, read in ((by_meter, self._voltages), (by_clamp, self._clamped)):
-                found = read([measurements[each] for each in places], self._rests) if places else []
-                for place, one in zip(places, found, strict=True):
-                    shown[place] = one
+        for places, read in ((by_meter, self._voltages), (by_clamp, self._clamped)):
+            asked = [measurements[each] for each in places]
+            found = self._averaged(asked) if self._rests is None else read(asked, self._rests) if places else []
+            for place, one in zip(places, found, strict=True):
+                shown[place] = one
         for place, each in enumerate(measurements):
             if place not in by_meter and place not in by_clamp:
                 shown[place] = self._alone(each)
         return shown
+
+    def _averaged(self, measurements: Sequence[Measurement]) -> list[Shown]:
+        """What a meter or a clamp shows while something chatters: the mean of what it goes through, it is too slow."""
+        phases = self._network.phases(self._state, self._chosen)
+        if not phases:
+            return [NOTHING] * len(measurements)
+        return [Shown(float(np.mean([self._in(each, one.solved) for one in phases]))) for each in measurements]
+
+    def _in(self, measurement: Measurement, solved: Solved) -> float:
+        """A voltage or a current in one moment."""
+        if measurement.quantity == "current":
+            return float(solved.branch_a()[self._network.branch_of(measurement.segment or "")])
+        numbers = self._network.assembly.numbers
+        red, black = (numbers[each or ""] for each in (measurement.red_point, measurement.black_point))
+        return float(solved.potential[red] - solved.potential[black])
 
     def _voltages(self, measurements: Sequence[Measurement], rests: Solved) -> list[Shown]:
         """Voltages by a meter. Where it loads its points down the network is solved with it in its place."""

@@ -36,11 +36,12 @@ class Lift(_Preparation):
 
 
 class Bridge(_Preparation):
-    """A fused jumper lies between two points."""
+    """A fused jumper lies between two points, or a booster cable where a starter's current goes."""
 
     do: Literal["bridge"] = "bridge"
     from_point: Annotated[str, Field(alias="from")]
     to_point: Annotated[str, Field(alias="to")]
+    lead: Literal["jumper", "booster cable"] = "jumper"
 
 
 class LampInPlace(_Preparation):
@@ -76,6 +77,8 @@ def preparation(text: str) -> Preparation:
             values = {"do": do, "part": part}
         case ["bridge", start, end]:
             values = {"do": "bridge", "from": start, "to": end}
+        case ["bridge", start, end, "booster cable" as lead]:
+            values = {"do": "bridge", "from": start, "to": end, "lead": lead}
         case ["load", point]:
             values = {"do": "load", "point": point}
         case ["battery", "off"]:
@@ -87,7 +90,7 @@ def preparation(text: str) -> Preparation:
 
 def written(preparation: Preparation) -> str:
     """A preparation as ``preparation`` reads it, parts and points as it names them."""
-    named = preparation.model_dump(exclude={"do"})
+    named = preparation.model_dump(exclude={"do"}, exclude_defaults=True)
     return shlex.join([*preparation.do.split(), *named.values()])
 
 

@@ -31,4 +31,4 @@ def renamed(situation: Situation, new: Ids) -> Situation:
 def _renamed(preparation: Preparation, parts: Mapping[str, str], points: Mapping[str, str]) -> Preparation:
     of = {"part": parts, "point": points, "from_point": points, "to_point": points}
     said = preparation.model_dump(exclude={"do"})
-    return preparation.model_copy(update={name: of[name].get(text, text) for name, text in said.items()})
+    return preparation.model_copy(update={name: of[name].get(text, text) for name, text in said.items() if name in of})

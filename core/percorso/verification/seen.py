@@ -2,7 +2,11 @@
 
 from collections.abc import Mapping
 
-from percorso.network.device_results import DeviceResult, draws
+import numpy as np
+from numpy.typing import NDArray
+
+from percorso.arrays import Array
+from percorso.network.device_results import DeviceResult, least_drawn_a, works
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.loads import Load
@@ -29,9 +33,28 @@ def looks(spec: DeviceKind, result: DeviceResult) -> Seen:
     if result.on is None:
         return "clicks"
     if result.speed is not None and result.on:
-        return "weak" if result.speed < SLOW_SHARE else "works"
+        return _word(starter_looks(result.speed))
     if isinstance(spec, Load):
-        if result.on:
-            return "weak" if abs(result.voltage_v or 0.0) < WEAK_SHARE * spec.rated_v else "works"
-        return "weak" if draws(spec, result) else "dead"
+        if result.voltage_v is None:  # it flickers
+            return "weak" if result.on else "dead"
+        return _word(load_looks(spec, result.voltage_v, result.current_a or 0.0))
     return "works" if result.on else "dead"
+
+
+def _word(found: NDArray[np.object_]) -> Seen:
+    word: Seen = found.item()
+    return word
+
+
+def starter_looks(speed: Array | float) -> NDArray[np.object_]:
+    """How a starter is heard to turn at a share of its usual speed, shape (…,)."""
+    turns, at_speed = np.asarray(speed) > 0, np.asarray(speed) >= SLOW_SHARE
+    return np.where(at_speed, "works", np.where(turns, "weak", "dead")).astype(object)
+
+
+def load_looks(spec: Load, voltage_v: Array | float, current_a: Array | float) -> NDArray[np.object_]:
+    """How a load looks at the voltage across it (V) and with the current it draws (A), shape (…,)."""
+    on = works(spec, voltage_v)
+    too_little = np.abs(voltage_v) < WEAK_SHARE * spec.rated_v
+    weak = np.where(on, too_little, np.abs(current_a) > least_drawn_a(spec))
+    return np.where(weak, "weak", np.where(on, "works", "dead")).astype(object)

@@ -18,6 +18,7 @@ from percorso.vehicle.segments import (
     FusibleLink,
     Joint,
     RelayContact,
+    Resistor,
     SensorSwitch,
     Switch,
     Wire,
@@ -34,6 +35,7 @@ from percorso.verification.preparations import (
 )
 
 JUMPER_OHM, JUMPER_A = 0.02, 20.0  # a test lead with clips and its fuse, common practice
+BOOSTER_OHM = 0.002  # 3 m of 35 mm² with its clamps, from memory
 LAMP_W = 21.0  # an indicator bulb instead of a fuse lets less than 2 A through, common practice
 LOAD_W = 55.0  # a headlamp bulb as a known load, common practice
 
@@ -94,7 +96,9 @@ def _bridged(preparation: Bridge, vehicle: Vehicle) -> Vehicle:
     if start.id == end.id:
         raise PreparationError(f"both ends of the jumper are on {start.name}; bridge two different points")
     jumper_id = free_id("jumper", vehicle.segments)
-    lead = Fuse(rating_a=JUMPER_A, resistance_ohm=JUMPER_OHM)
+    lead: Fuse | Resistor = Fuse(rating_a=JUMPER_A, resistance_ohm=JUMPER_OHM)
+    if preparation.lead == "booster cable":
+        lead = Resistor(resistance_ohm=BOOSTER_OHM)
     jumper = Segment(jumper_id, f"jumper {start.name} – {end.name}", start.id, end.id, lead)
     return replace(vehicle, segments={**vehicle.segments, jumper_id: jumper})
 

@@ -57,6 +57,37 @@ class Traced(ShopCase):
         refused = self.call("POST", f"/jobs/{empty}/trace", {}, status=422)
         self.assertIn("nothing feeds", refused["message"])
 
+    def test_a_case_is_kept_for_the_shop(self) -> None:
+        url = f"/jobs/{self.job}/cases/found"
+        self.assertEqual(self.call("GET", url), {"said": [], "readings": [], "doubted": []})
+        devices = self.call("GET", f"/jobs/{self.job}")["devices"]
+        pump = next(each for each in devices if each["spec"]["kind"] == "motor")
+        seen = {
+            "quantity": "seen",
+            "device": pump["id"],
+            "outcome": "dead",
+            "situation": {"stage": "found", "state": "on"},
+        }
+        logged = self.call("POST", f"/jobs/{self.job}/readings", {"measurement": seen})
+        case = {
+            "said": [{"symptom": "device dead", "device": pump["designation"]}],
+            "readings": [logged["id"]],
+            "doubted": [],
+        }
+        self.call("PUT", url, case)
+        case["doubted"] = [logged["id"]]
+        self.assertEqual(self.call("PUT", url, case), case)
+        self.assertEqual(self.call("GET", url), case)
+        self.call("PUT", url, case | {"said": [{"symptom": "squeaks"}]}, status=422)
+
+    def test_what_can_be_said_and_of_what(self) -> None:
+        said = {each["symptom"]: each["of"] for each in self.call("GET", "/symptoms")}
+        self.assertEqual(said["fuse keeps blowing"], "a fuse")
+        self.assertEqual(said["device runs on"], "a device")
+        self.assertEqual(said["cranks slowly"], "the vehicle")
+
     def test_another_shop_sees_nothing_of_it(self) -> None:
-        answer = self.stranger().post(f"/api/jobs/{self.job}/trace", "{}", content_type="application/json")
+        stranger = self.stranger()
+        answer = stranger.post(f"/api/jobs/{self.job}/trace", "{}", content_type="application/json")
         self.assertEqual(answer.status_code, 404)
+        self.assertEqual(stranger.get(f"/api/jobs/{self.job}/cases/found").status_code, 404)

@@ -668,6 +668,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/symptoms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Symptoms
+         * @description What a customer can say.
+         */
+        get: operations["verification_trace_api_list_symptoms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/trace": {
         parameters: {
             query?: never;
@@ -682,6 +702,30 @@ export interface paths {
          * @description Trace what is wrong; nothing is written. Readings that have not arrived yet do not count yet.
          */
         post: operations["verification_trace_api_trace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cases/{stage}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Case
+         * @description The case of a job at a stage; nothing is known of one that nobody began.
+         */
+        get: operations["verification_cases_api_read_case"];
+        /**
+         * Keep Case
+         * @description Keep a case as it is now; the last one to say something is right.
+         */
+        put: operations["verification_cases_api_keep_case"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5165,7 +5209,7 @@ export interface components {
         };
         /**
          * Bridge
-         * @description A fused jumper lies between two points.
+         * @description A fused jumper lies between two points, or a booster cable where a starter's current goes.
          */
         Bridge: {
             /**
@@ -5177,6 +5221,12 @@ export interface components {
             from: string;
             /** To */
             to: string;
+            /**
+             * Lead
+             * @default jumper
+             * @enum {string}
+             */
+            lead?: "jumper" | "booster cable";
         };
         /**
          * Expected
@@ -5623,6 +5673,22 @@ export interface components {
             says: string;
         };
         /**
+         * SymptomOut
+         * @description What a customer can say, and what one has to say it of.
+         */
+        SymptomOut: {
+            /**
+             * Symptom
+             * @enum {string}
+             */
+            symptom: "does nothing when cranked" | "clicks" | "cranks slowly" | "cranks and does not start" | "battery flat in the morning" | "not charging" | "charges too high" | "lamp stays on" | "lamp never lights" | "fuse keeps blowing" | "device weak" | "device dead" | "device runs on" | "gauges die when the key is turned" | "module does not answer";
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "the vehicle" | "a device" | "a fuse";
+        };
+        /**
          * AcquittedOut
          * @description A part that is not it, and the place of what says so most among what is known.
          */
@@ -5631,6 +5697,20 @@ export interface components {
             name: string;
             /** By */
             by: number;
+        };
+        /**
+         * CureOut
+         * @description One way to mend a part, with its work (minutes) and its copper (g), and what must hold for it.
+         */
+        CureOut: {
+            /** Does */
+            does: string;
+            /** Work Min */
+            work_min: number;
+            /** Copper G */
+            copper_g: number;
+            /** Condition */
+            condition: string;
         };
         /**
          * KnownOut
@@ -5676,16 +5756,38 @@ export interface components {
             probability: number;
         };
         /**
+         * PartOut
+         * @description A part with all its suspects: how probable it is, and how probable that replacing it is for nothing.
+         */
+        PartOut: {
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Probability */
+            probability: number;
+            /** Wasted */
+            wasted: number;
+        };
+        /**
          * StopOut
-         * @description The part that is known well enough, how to prove it, and what cures it.
+         * @description The part that is known well enough, how to prove it, what cures it, and what is measured again after; ``also`` is
+         *     the other of two parts.
+         *
+         *     ``by``: the part is bridged or taken out of the way, and what was wrong must come right, or it is measured itself.
          */
         StopOut: {
             /** Name */
             name: string;
-            /** Prove */
-            prove: string | null;
+            prove: components["schemas"]["TestOut"] | null;
+            /** By */
+            by: ("bridged" | "out of the way" | "measured") | null;
             /** Cures */
-            cures: string[];
+            cures: components["schemas"]["CureOut"][];
+            /** Again */
+            again: components["schemas"]["TestOut"][];
+            /** Also */
+            also: string | null;
         };
         /**
          * SuspectOut
@@ -5705,6 +5807,8 @@ export interface components {
             explains: number[];
             /** Because */
             because: string[];
+            /** Comes And Goes */
+            comes_and_goes: boolean;
         };
         /**
          * ThenOut
@@ -5720,13 +5824,18 @@ export interface components {
         };
         /**
          * TraceOut
-         * @description What is known says this; ``is_as_planned`` where sound metal explains all of it.
+         * @description What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
+         *     at this stage that are not counted.
          */
         TraceOut: {
             /** Known */
             known: components["schemas"]["KnownOut"][];
+            /** Beside */
+            beside: components["schemas"]["KnownOut"][];
             /** Suspects */
             suspects: components["schemas"]["SuspectOut"][];
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
             /** Pairs */
             pairs: components["schemas"]["PairOut"][];
             /** Acquitted */
@@ -5750,7 +5859,7 @@ export interface components {
              * Symptom
              * @enum {string}
              */
-            symptom: "does nothing when cranked" | "clicks" | "cranks slowly" | "not charging" | "lamp stays on" | "lamp never lights" | "fuse keeps blowing" | "device weak" | "device dead" | "device runs on" | "gauges die when the key is turned" | "module does not answer";
+            symptom: "does nothing when cranked" | "clicks" | "cranks slowly" | "cranks and does not start" | "battery flat in the morning" | "not charging" | "charges too high" | "lamp stays on" | "lamp never lights" | "fuse keeps blowing" | "device weak" | "device dead" | "device runs on" | "gauges die when the key is turned" | "module does not answer";
             /** Device */
             device?: string | null;
         };
@@ -5775,6 +5884,39 @@ export interface components {
              * @default []
              */
             reading_ids?: string[];
+        };
+        /**
+         * CaseOut
+         * @description The same as it is kept.
+         */
+        CaseOut: {
+            /** Said */
+            said: components["schemas"]["Said"][];
+            /** Readings */
+            readings: string[];
+            /** Doubted */
+            doubted: string[];
+        };
+        /**
+         * CaseIn
+         * @description What was said, and which readings of the log count or are doubted.
+         */
+        CaseIn: {
+            /**
+             * Said
+             * @default []
+             */
+            said?: components["schemas"]["Said"][];
+            /**
+             * Readings
+             * @default []
+             */
+            readings?: string[];
+            /**
+             * Doubted
+             * @default []
+             */
+            doubted?: string[];
         };
         /**
          * PhotoOut
@@ -9279,6 +9421,89 @@ export interface operations {
             };
         };
     };
+    verification_trace_api_list_symptoms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SymptomOut"][];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     verification_trace_api_trace: {
         parameters: {
             query?: never;
@@ -9301,6 +9526,182 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TraceOut"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    verification_cases_api_read_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                stage: "found" | "planned";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    verification_cases_api_keep_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                stage: "found" | "planned";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"];
                 };
             };
             /** @description what was sent cannot be read at all */

@@ -4,23 +4,8 @@ import { useState } from "react";
 import type { Board } from "../api/queries";
 import { FormModal } from "../parts/FormModal";
 import type { Said } from "./useCase";
+import { useSymptoms } from "./useSymptoms";
 
-const OF_THE_VEHICLE = [
-  "does nothing when cranked",
-  "clicks",
-  "cranks slowly",
-  "not charging",
-  "lamp stays on",
-  "lamp never lights",
-] as const satisfies Said["symptom"][];
-const OF_ONE = [
-  "device dead",
-  "device weak",
-  "device runs on",
-  "gauges die when the key is turned",
-  "module does not answer",
-] as const satisfies Said["symptom"][];
-const OF_A_FUSE = ["fuse keeps blowing"] as const satisfies Said["symptom"][];
 const SAYS: Partial<Record<Said["symptom"], string>> = {
   "device dead": "something is dead",
   "device weak": "something is weak",
@@ -28,29 +13,21 @@ const SAYS: Partial<Record<Said["symptom"], string>> = {
   "fuse keeps blowing": "a fuse keeps blowing",
 };
 export const saysOf = (symptom: Said["symptom"]) => SAYS[symptom] ?? symptom;
+const FUSES = ["fuse", "fusible link", "breaker"];
 
 type Props = { board: Board; onSay: (said: Said) => void; onClose: () => void };
 
 export function SayForm({ board, onSay, onClose }: Props) {
+  const symptoms = useSymptoms().data ?? [];
   const [symptom, setSymptom] = useState<Said["symptom"]>("does nothing when cranked");
   const [device, setDevice] = useState<string | null>(null);
   const [remark, setRemark] = useState<string>();
-  const ofOne = (OF_ONE as readonly string[]).includes(symptom);
-  const ofFuse = (OF_A_FUSE as readonly string[]).includes(symptom);
-  const parts = ofFuse
-    ? board.segments
-        .filter(({ spec }) => ["fuse", "fusible link", "breaker"].includes(spec.kind))
-        .map(({ designation, description }) => ({
-          value: designation,
-          label: `${designation} ${description}`,
-        }))
-    : board.devices
-        .filter(({ terminals }) => Object.keys(terminals).length > 0)
-        .map(({ designation, name }) => ({ value: designation, label: `${designation} ${name}` }));
+  const of = symptoms.find((each) => each.symptom === symptom)?.of ?? "the vehicle";
+  const asks = of !== "the vehicle";
   function say() {
-    if ((ofOne || ofFuse) && !device)
-      return setRemark(ofFuse ? "Say which fuse it is." : "Say which device it is.");
-    onSay({ symptom, device: ofOne || ofFuse ? device : null });
+    if (asks && !device)
+      return setRemark(of === "a fuse" ? "Say which fuse it is." : "Say which device it is.");
+    onSay({ symptom, device: asks ? device : null });
     onClose();
   }
   return (
@@ -67,26 +44,37 @@ export function SayForm({ board, onSay, onClose }: Props) {
         data-autofocus
         openOnFocus={false}
         allowDeselect={false}
-        data={[...OF_THE_VEHICLE, ...OF_ONE, ...OF_A_FUSE].map((each) => ({
-          value: each,
-          label: saysOf(each),
-        }))}
+        data={symptoms.map((each) => ({ value: each.symptom, label: saysOf(each.symptom) }))}
         value={symptom}
         onChange={(value) => {
           setSymptom((value ?? symptom) as Said["symptom"]);
           setDevice(null);
         }}
       />
-      {(ofOne || ofFuse) && (
+      {asks && (
         <Select
-          label={ofFuse ? "The fuse" : "The device"}
+          label={of === "a fuse" ? "The fuse" : "The device"}
           searchable
           openOnFocus={false}
-          data={parts}
+          data={partsOf(board, of)}
           value={device}
           onChange={setDevice}
         />
       )}
     </FormModal>
   );
+}
+
+/** The fuses or the devices that are wired, by their designations. */
+function partsOf(board: Board, of: "a fuse" | "a device") {
+  if (of === "a fuse")
+    return board.segments
+      .filter(({ spec }) => FUSES.includes(spec.kind))
+      .map(({ designation, description }) => ({
+        value: designation,
+        label: `${designation} ${description}`,
+      }));
+  return board.devices
+    .filter(({ terminals }) => Object.keys(terminals).length > 0)
+    .map(({ designation, name }) => ({ value: designation, label: `${designation} ${name}` }));
 }

@@ -3,6 +3,7 @@ import { useElementSize } from "@mantine/hooks";
 import type { Board, Segment } from "../api/queries";
 import { SegmentMark } from "../circuits/SegmentMark";
 import { percent } from "../parts/format";
+import { outOfHundred } from "./Suspects";
 
 const Y = 66;
 const HEIGHT = 118;
@@ -48,13 +49,13 @@ export function SuspectStrip({ title, pieces, board, suspicion }: Props) {
                   <circle cx={from} cy={Y} r={4} className="station-dot" />
                   <circle cx={from + step} cy={Y} r={4} className="station-dot" />
                   {step > 26 && (
-                    <text x={from + step / 2} y={Y + 30} className="designation">
+                    <text x={from + step / 2} y={Y + TALLEST + 14} className="designation">
                       {piece.designation}
                     </text>
                   )}
                   {share >= 0.05 && step > 44 && (
                     <text x={from + step / 2} y={Y - TALLEST - 6} className="share">
-                      {Math.round(100 * share)} %
+                      {outOfHundred(share)} %
                     </text>
                   )}
                 </g>

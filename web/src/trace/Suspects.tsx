@@ -9,15 +9,20 @@ const SURE = 0.5;
 export function Suspects({ traced }: { traced: Traced }) {
   const [replaced, setReplaced] = useState("");
   const { suspects, pairs, acquitted, known } = traced;
-  const parts = grouped(suspects);
+  const parts = traced.parts;
   const names = [...parts.map(({ name }) => name), ...acquitted.map(({ name }) => name)];
-  const right = parts.find(({ name }) => name === replaced)?.share ?? 0;
+  const wasted = parts.find(({ name }) => name === replaced)?.wasted ?? 1;
   return (
     <aside className="inspector suspects" aria-label="Suspects">
       <h2>Suspects</h2>
       <ul>
         {parts.slice(0, SHOWN).map((each) => (
-          <Bar key={each.part} name={each.name} says={each.says} share={each.share} />
+          <Bar
+            key={each.part}
+            name={each.name}
+            says={waysOf(suspects.filter(({ part }) => part === each.part))}
+            share={each.probability}
+          />
         ))}
         {pairs.map((each) => (
           <Bar
@@ -57,9 +62,9 @@ export function Suspects({ traced }: { traced: Traced }) {
             onChange={(event) => setReplaced(event.currentTarget.value)}
           />
           {replaced && (
-            <p className={`verdict ${right >= SURE ? "pass" : "fail"}`}>
-              <span aria-hidden="true">{right >= SURE ? "●" : "■"}</span> {outOfHundred(1 - right)} of 100
-              times for nothing
+            <p className={`verdict ${wasted <= SURE ? "pass" : "fail"}`}>
+              <span aria-hidden="true">{wasted <= SURE ? "●" : "■"}</span> {outOfHundred(wasted)} of 100 times
+              for nothing
             </p>
           )}
         </>
@@ -68,23 +73,14 @@ export function Suspects({ traced }: { traced: Traced }) {
   );
 }
 
-/** Suspects by part, the most suspected first, with the ways in which each can be bad. */
-function grouped(suspects: Traced["suspects"]) {
-  const parts = new Map<
-    string,
-    { part: string; name: string; share: number; ways: string[]; why: string[] }
-  >();
-  for (const { part, name, fault, probability, ohm, because } of suspects) {
-    const known = parts.get(part) ?? { part, name, share: 0, ways: [], why: because };
-    const way = ohm ? `${fault}, ${ohms(ohm)}` : fault;
-    parts.set(part, { ...known, share: known.share + probability, ways: [...known.ways, way] });
-  }
-  return [...parts.values()]
-    .sort((one, other) => other.share - one.share)
-    .map(({ ways, why, ...rest }) => ({
-      ...rest,
-      says: `${ways.slice(0, 2).join(" or ")}${why.length > 0 ? `; more likely: ${why.join(", ")}` : ""}`,
-    }));
+/** The likeliest ways in which a part can be bad, and why it is likelier than others. */
+function waysOf(suspects: Traced["suspects"]) {
+  const ways = suspects.map(
+    ({ fault, ohm, comes_and_goes }) =>
+      `${fault}${ohm ? `, ${ohms(ohm)}` : ""}${comes_and_goes ? ", comes and goes" : ""}`,
+  );
+  const why = suspects[0]?.because ?? [];
+  return `${ways.slice(0, 2).join(" or ")}${why.length > 0 ? `; more likely: ${why.join(", ")}` : ""}`;
 }
 
 function Bar({ name, says, share }: { name: string; says: string; share: number }) {
@@ -102,7 +98,7 @@ function Bar({ name, says, share }: { name: string; says: string; share: number 
 }
 
 /** Never all and never nothing: nobody is that sure. */
-const outOfHundred = (share: number) =>
+export const outOfHundred = (share: number) =>
   share > 0.99 ? ">99" : share < 0.01 ? "<1" : Math.round(100 * share);
 
 function ohms({ low, high }: { low: number; high: number }): string {

@@ -1,5 +1,5 @@
 /** Why not? What is known, suspicion on the metal, the next best tests, and what it is when it is enough. */
-import { Button } from "@mantine/core";
+import { Button, NativeSelect } from "@mantine/core";
 import { useMediaQuery } from "@mantine/hooks";
 import { useState } from "react";
 import { useParams } from "react-router";
@@ -14,7 +14,7 @@ import { SuspectStrip } from "./SuspectStrip";
 import { Suspects } from "./Suspects";
 import { useCase } from "./useCase";
 
-const MOST_STRIPS = 2;
+const MOST_STRIPS = 4;
 const CONCERNED = 0.04; // of suspicion on a route, from which it is drawn
 
 export function TraceRoom() {
@@ -33,7 +33,7 @@ export function TraceRoom() {
 function Room({ board }: { board: Board }) {
   const jobId = board.job.id;
   const stage = useStage(jobId);
-  const { known, say, unsay, count, doubt, begin } = useCase(jobId, stage);
+  const { known, isThere, say, unsay, count, doubt, begin } = useCase(jobId, stage);
   const [saying, setSaying] = useState(false);
   const [chosen, setChosen] = useState<number | null>(null);
   const counting = known.readings.filter((each) => !known.doubted.includes(each));
@@ -42,12 +42,13 @@ function Room({ board }: { board: Board }) {
   const next = traced?.next ?? [];
   const choose = (at: number) => next[at] && setChosen(at);
   useKeys("Trace", [
-    { keys: "n", does: "what the customer says", run: () => setSaying(true) },
+    { keys: "n", does: "what the customer says", run: () => setSaying(isThere) },
     ...[0, 1, 2].map((at) => ({ keys: `${at + 1}`, does: `measure ${at + 1}`, run: () => choose(at) })),
     { keys: "Escape", does: "back to the suspects", run: () => setChosen(null) },
   ]);
   const back: KeyBinding[] = [{ keys: "Escape", does: "back to the suspects", run: () => setChosen(null) }];
-  const test = chosen === null ? undefined : next[chosen]?.test;
+  const tests = [...next.map((each) => each.test), ...afterStop(traced)];
+  const test = chosen === null ? undefined : tests[chosen];
   return (
     <div className="room trace">
       <section className="trace-main">
@@ -62,6 +63,7 @@ function Room({ board }: { board: Board }) {
           <Button
             variant="default"
             size="compact-md"
+            disabled={!isThere}
             onClick={() => setSaying(true)}
             rightSection={<kbd>n</kbd>}
           >
@@ -73,11 +75,12 @@ function Room({ board }: { board: Board }) {
         </div>
         {asked.isError && <p className="problem">{asked.error.message}</p>}
         <Known
-          traced={traced}
+          traced={isThere ? traced : undefined}
           said={known.said.length}
           doubted={known.doubted}
           onUnsay={unsay}
           onDoubt={doubt}
+          onCount={count}
         />
         {test ? (
           <Asking
@@ -93,9 +96,9 @@ function Room({ board }: { board: Board }) {
                 <span aria-hidden="true">●</span> The plan itself explains all of this: nothing has to be bad.
               </p>
             )}
-            {traced && <Strips board={board} traced={traced} />}
-            {traced?.stop && <Found stop={traced.stop} />}
+            {traced?.stop && <Found stop={traced.stop} onChoose={(at) => setChosen(next.length + at)} />}
             {next.length > 0 && <Next next={next} onChoose={setChosen} />}
+            {traced && <Strips board={board} traced={traced} />}
             <p className="caution-line">
               What is not looked at cannot be found: these are chances, not proofs. Prove it before anything
               is replaced; the vehicle maker’s instructions, local codes and a licensed hand come first.
@@ -113,18 +116,52 @@ function Room({ board }: { board: Board }) {
   );
 }
 
+/** What is measured once it is enough: the proof, then what was wrong. */
+function afterStop(traced: Traced | undefined) {
+  const stop = traced?.stop;
+  return stop ? [...(stop.prove ? [stop.prove] : []), ...stop.again] : [];
+}
+
 type KnownProps = {
   traced: Traced | undefined;
   said: number;
   doubted: string[];
   onUnsay: (index: number) => void;
   onDoubt: (reading: string) => void;
+  onCount: (reading: string) => void;
 };
 
 /** What is known, each of which can be taken back or doubted. */
-function Known({ traced, said, doubted, onUnsay, onDoubt }: KnownProps) {
-  if (!traced || (traced.known.length === 0 && doubted.length === 0))
-    return <p className="quiet">Nothing is known yet. Begin with what the customer says, or measure.</p>;
+function Known(props: KnownProps) {
+  const { traced, doubted, onCount } = props;
+  const beside = traced?.beside.filter(({ reading_id }) => !doubted.includes(reading_id ?? "")) ?? [];
+  return (
+    <>
+      {!traced ? (
+        <p className="quiet">Looking what is known …</p>
+      ) : traced.known.length === 0 && doubted.length === 0 ? (
+        <p className="quiet">Nothing is known yet. Begin with what the customer says, or measure.</p>
+      ) : (
+        <KnownList {...props} traced={traced} />
+      )}
+      {beside.length > 0 && (
+        <NativeSelect
+          aria-label="Count a reading of the log"
+          size="xs"
+          className="count"
+          value=""
+          data={[
+            { value: "", label: "count a reading of the log …" },
+            ...beside.map(({ says, reading_id }) => ({ value: reading_id ?? "", label: says })),
+          ]}
+          onChange={(event) => onCount(event.currentTarget.value)}
+        />
+      )}
+    </>
+  );
+}
+
+function KnownList({ traced, said, doubted, onUnsay, onDoubt }: KnownProps & { traced: Traced }) {
   return (
     <ul className="known" aria-label="What is known">
       {traced.known.map(({ says, reading_id }, index) => (
@@ -185,7 +222,12 @@ function Strips({ board, traced }: { board: Board; traced: Traced }) {
         />
       ))}
       {beside.length > 0 && (
-        <SuspectStrip title="Beside these routes" board={board} pieces={beside} suspicion={suspicion} />
+        <SuspectStrip
+          title={routes.length > 0 ? "Beside these routes" : "On no circuit's own route"}
+          board={board}
+          pieces={beside}
+          suspicion={suspicion}
+        />
       )}
     </>
   );
@@ -194,12 +236,67 @@ function Strips({ board, traced }: { board: Board; traced: Traced }) {
 const sum = (path: string[], suspicion: Map<string, number>) =>
   path.reduce((whole, each) => whole + (suspicion.get(each) ?? 0), 0);
 
-function Found({ stop }: { stop: NonNullable<Traced["stop"]> }) {
+const BY = {
+  bridged: "With the part bridged, what was wrong must come right.",
+  "out of the way": "With the part out of the way, what was wrong must come right.",
+  measured: "Measured at the part itself, it must be off.",
+};
+
+type FoundProps = { stop: NonNullable<Traced["stop"]>; onChoose: (at: number) => void };
+
+/** What it is, how to prove it, what cures it at what price, and what is measured again after. */
+function Found({ stop, onChoose }: FoundProps) {
+  const first = stop.prove ? 1 : 0;
   return (
     <section className="found" aria-label="It is">
-      <h2>It is {stop.name}</h2>
-      {stop.prove && <p>Prove it before anything is replaced: {stop.prove} It must come right.</p>}
-      <p>Then: {stop.cures.join("; ")}.</p>
+      <h2>
+        It is {stop.name}
+        {stop.also && ` and ${stop.also}`}
+      </h2>
+      {stop.prove && stop.by && (
+        <p>
+          Prove it before anything is replaced.{" "}
+          <button type="button" className="link" onClick={() => onChoose(0)}>
+            {stop.prove.title}, {stop.prove.situation}
+          </button>{" "}
+          {BY[stop.by]}
+        </p>
+      )}
+      <table className="rows cures">
+        <thead>
+          <tr>
+            <th>cure</th>
+            <th className="number">minutes</th>
+            <th className="number">copper</th>
+          </tr>
+        </thead>
+        <tbody>
+          {stop.cures.map((each) => (
+            <tr key={each.does}>
+              <td>
+                {each.does}
+                {each.condition && <span className="quiet">{each.condition}</span>}
+              </td>
+              <td className="number">{Math.round(each.work_min)}</td>
+              <td className="number">{each.copper_g > 0 ? `${Math.round(each.copper_g)} g` : ""}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {stop.again.length > 0 && (
+        <>
+          <p>Then measure again:</p>
+          <ul>
+            {stop.again.map((each, at) => (
+              <li key={each.id}>
+                <button type="button" className="link" onClick={() => onChoose(first + at)}>
+                  {each.title}, {each.situation}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
     </section>
   );
 }

@@ -1,24 +1,37 @@
-/** What is known of one vehicle that is traced: what was said, and which readings of the log count; kept on this machine. */
-import { useState } from "react";
-import type { Schemas } from "../api/client";
+/** What is known of one vehicle that is traced: what was said, and which readings of the log count; the shop's own. */
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { answer, api, type Schemas } from "../api/client";
 import type { Stage } from "../api/queries";
 
 export type Said = Schemas["Said"];
-export type Case = { said: Said[]; readings: string[]; doubted: string[] };
+export type Case = Schemas["CaseOut"];
 const NOTHING: Case = { said: [], readings: [], doubted: [] };
-const slotOf = (jobId: string, stage: Stage) => `percorso.case.${jobId}.${stage}`;
 
 export function useCase(jobId: string, stage: Stage) {
-  const slot = slotOf(jobId, stage);
-  const [kept, setKept] = useState<Record<string, Case>>({});
-  const known = kept[slot] ?? stored(slot);
+  const client = useQueryClient();
+  const queryKey = ["case", jobId, stage];
+  const unsent = unsentOf(jobId, stage);
+  const kept = useQuery({
+    queryKey,
+    queryFn: async () => {
+      const text = unsent.text();
+      const params = { path: { job_id: jobId, stage } };
+      if (text === null) return answer(api.GET("/api/jobs/{job_id}/cases/{stage}", { params }));
+      const body = JSON.parse(text) as Case;
+      const sent = await answer(api.PUT("/api/jobs/{job_id}/cases/{stage}", { params, body }));
+      return unsent.done(text) ? sent : (JSON.parse(unsent.text() ?? text) as Case);
+    },
+  });
+  const known = kept.data ?? unsent.read() ?? NOTHING;
   function change(next: Partial<Case>) {
     const changed = { ...known, ...next };
-    localStorage.setItem(slot, JSON.stringify(changed));
-    setKept({ ...kept, [slot]: changed });
+    unsent.keep(changed);
+    client.setQueryData(queryKey, changed);
+    client.invalidateQueries({ queryKey });
   }
   return {
     known,
+    isThere: kept.data !== undefined || unsent.read() !== null,
     say: (said: Said) => change({ said: [...known.said, said] }),
     unsay: (index: number) => change({ said: known.said.filter((_, place) => place !== index) }),
     count: (reading: string) => change({ readings: [...known.readings, reading] }),
@@ -32,7 +45,22 @@ export function useCase(jobId: string, stage: Stage) {
   };
 }
 
-function stored(slot: string): Case {
-  const text = localStorage.getItem(slot);
-  return text ? { ...NOTHING, ...JSON.parse(text) } : NOTHING;
+/** A case that the server does not have yet, on this machine until it has. */
+function unsentOf(jobId: string, stage: Stage) {
+  const slot = `percorso.case.${jobId}.${stage}`;
+  const text = () => localStorage.getItem(slot);
+  return {
+    text,
+    read: () => {
+      const found = text();
+      return found === null ? null : (JSON.parse(found) as Case);
+    },
+    keep: (known: Case) => localStorage.setItem(slot, JSON.stringify(known)),
+    /** Forget what was sent, unless something else is kept since: whether it was. */
+    done: (sent: string) => {
+      if (text() !== sent) return false;
+      localStorage.removeItem(slot);
+      return true;
+    },
+  };
 }

@@ -35,6 +35,10 @@ CAUTIONS: dict[State, str] = {
     "idle": "Wheels chocked, exhaust led away; hands and leads clear of belt and fan.",
     "road": "Wheels chocked, exhaust led away; hands and leads clear of belt and fan.",
 }
+BRIDGE_CAUTIONS = {
+    "jumper": "A jumper with a fuse only, and never across a load.",
+    "booster cable": "Clamp the booster cable before cranking and take it off after; it has no fuse.",
+}
 DEAD_CAUTION = "Minus off first and on last; where the maker keeps memories or safety systems alive, follow the maker."
 
 
@@ -47,12 +51,8 @@ def caution(measurement: Measurement) -> str:
     """What can hurt while it is done; the vehicle maker's own comes before it."""
     dead = any(isinstance(each, BatteryOff) for each in measurement.situation.preparations)
     said = [CAUTIONS[measurement.situation.state], DEAD_CAUTION if dead else ""]
-    said += ["A jumper with a fuse only, and never across a load."] * _bridges(measurement.situation)
+    said += [BRIDGE_CAUTIONS[each.lead] for each in measurement.situation.preparations if isinstance(each, Bridge)]
     return " ".join(each for each in said if each)
-
-
-def _bridges(situation: Situation) -> bool:
-    return any(isinstance(each, Bridge) for each in situation.preparations)
 
 
 def situation_says(vehicle: Vehicle, situation: Situation) -> str:
@@ -76,8 +76,9 @@ def preparation_says(vehicle: Vehicle, preparation: Preparation) -> str:
     match preparation:
         case Pull(part=part) | Unplug(part=part) | Lift(part=part) | LampInPlace(part=part):
             return DONE[preparation.do].format(_designation(vehicle, part))
-        case Bridge(from_point=start, to_point=end):
-            return f"fused jumper from {point_called(vehicle, start).name} to {point_called(vehicle, end).name}"
+        case Bridge(from_point=start, to_point=end, lead=lead):
+            called = "fused jumper" if lead == "jumper" else lead
+            return f"{called} from {point_called(vehicle, start).name} to {point_called(vehicle, end).name}"
         case LoadPoint(point=point):
             return f"headlamp bulb from {point_called(vehicle, point).name} to battery minus"
     return "battery minus off"

@@ -1,0 +1,57 @@
+"""HTTP API of cases: what is known where a vehicle is traced at a stage, for everybody in the shop."""
+
+from typing import Annotated
+from uuid import UUID
+
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from jobs.schemas import Body
+from percorso.files.job_file import MOST_COUNTED, MOST_SAID
+from percorso.tracing.symptoms import Said
+from percorso.vehicle.model import Stage
+from verification.api import job_of
+from verification.models import Case
+from workshop.signed_in import SignedInRequest
+
+router = Router(tags=["trace"])
+Counted = Annotated[list[UUID], Field(max_length=MOST_COUNTED)]
+
+
+class CaseIn(Body):
+    """What was said, and which readings of the log count or are doubted."""
+
+    said: Annotated[list[Said], Field(max_length=MOST_SAID)] = []
+    readings: Counted = []
+    doubted: Counted = []
+
+
+class CaseOut(BaseModel):
+    """The same as it is kept."""
+
+    said: list[Said]
+    readings: list[UUID]
+    doubted: list[UUID]
+
+
+@router.get("/jobs/{job_id}/cases/{stage}", response=CaseOut)
+def read_case(request: SignedInRequest, job_id: UUID, stage: Stage) -> CaseOut:
+    """The case of a job at a stage; nothing is known of one that nobody began."""
+    row = Case.objects.filter(job=job_of(request, job_id), stage=stage).first()
+    return CaseOut(said=[], readings=[], doubted=[]) if row is None else _told(row)
+
+
+@router.put("/jobs/{job_id}/cases/{stage}", response=CaseOut)
+def keep_case(request: SignedInRequest, job_id: UUID, stage: Stage, case: CaseIn) -> CaseOut:
+    """Keep a case as it is now; the last one to say something is right."""
+    values = {
+        "said": [each.model_dump() for each in case.said],
+        "readings": [str(each) for each in case.readings],
+        "doubted": [str(each) for each in case.doubted],
+    }
+    row, _ = Case.objects.update_or_create(job=job_of(request, job_id), stage=stage, defaults=values)
+    return _told(row)
+
+
+def _told(row: Case) -> CaseOut:
+    return CaseOut.model_validate({"said": row.said, "readings": row.readings, "doubted": row.doubted})
