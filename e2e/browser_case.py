@@ -15,6 +15,15 @@ from ops.application import ROOT, Application
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 WAIT_MS = 20_000  # a slow machine is not a fault
 expect.set_options(timeout=WAIT_MS)
+# Whether the page's own store holds an answer, found by words of its key.
+IS_KEPT = """(words) => new Promise((done) => {
+  const opened = indexedDB.open("percorso");
+  opened.onsuccess = () => {
+    const slot = opened.result.transaction("kept").objectStore("kept").get("answers");
+    slot.onsuccess = () => done((slot.result ?? "").includes(words));
+    opened.result.close();
+  };
+})"""
 
 
 def free_port() -> int:
@@ -87,6 +96,13 @@ class BrowserCase(unittest.TestCase):
         page.get_by_label("Password", exact=True).fill("market-van-round")
         page.get_by_role("button", name="Sign in").click()
         page.get_by_role("heading", name="Jobs").wait_for()
+
+    def go_offline(self, page: Page, kept: str) -> None:
+        """Take the network away once the application, and the answer with `kept` in its key, are on this machine."""
+        self.may_be_away = True
+        page.wait_for_function("navigator.serviceWorker.controller !== null")
+        page.wait_for_function(IS_KEPT, arg=kept)
+        page.context.set_offline(True)
 
     def open_cold_box(self, *, dark: bool = False) -> Page:
         """Signed in, on the van's cold box feed, with W9 chosen."""

@@ -79,7 +79,7 @@ class Measuring(BrowserCase):
     def test_a_hundred_readings_without_network_arrive_once_and_in_order(self) -> None:
         page = self.phone()
         before = {each["id"] for each in self.logged(page)}
-        page.context.set_offline(True)
+        self.go_offline(page, '["tests"')
         for number in range(100):
             self.log(page, f"0.{number:02}")
             if number in (30, 70):  # the phone sleeps and wakes, or the page is loaded anew

@@ -32,9 +32,7 @@ class TestsRoom(BrowserCase):
 
     def test_a_reading_and_its_photo_wait_together_and_arrive_once(self) -> None:
         page = self.room()
-        self.may_be_away = True
-        page.wait_for_function("navigator.serviceWorker.controller !== null")
-        page.context.set_offline(True)
+        self.go_offline(page, '"circuit_id"')
         self.choose(page, "supply drop")
         page.get_by_label("the meter says").fill("0.55")
         page.keyboard.press("Enter")
