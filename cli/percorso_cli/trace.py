@@ -2,25 +2,44 @@
 
 from dataclasses import asdict
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
 
 import click
+from pydantic import BaseModel, ConfigDict, Discriminator, Tag, TypeAdapter
 
 from percorso.errors import MeasurementError, PercorsoError
+from percorso.tracing.answer import Suspect, Trace
+from percorso.tracing.mending import Mended
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.proof import Stop
 from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
-from percorso.tracing.trace import Suspect, Trace, Tracer
+from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.verification.expected import Expected
-from percorso.verification.measurements import MEASUREMENTS, places
+from percorso.verification.measurements import Measurement, places
 from percorso_cli.measure import read_listed, without_the_rest
 from percorso_cli.options import JOB_PATH, as_json, job_argument, names_of, print_json, stage_option, whole_vehicle_in
 
 
+class _MendedEntry(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    mended: str
+
+
+def _kind(listed: Any) -> str:
+    return "mended" if isinstance(listed, dict) and "mended" in listed else "reading"
+
+
+_READINGS: TypeAdapter[list[Measurement | _MendedEntry]] = TypeAdapter(
+    list[
+        Annotated[Annotated[Measurement, Tag("reading")] | Annotated[_MendedEntry, Tag("mended")], Discriminator(_kind)]
+    ]
+)
+
+
 @click.command()
 @job_argument
-@click.option("--readings", type=JOB_PATH, help="A JSON list of what was read or seen.")
+@click.option("--readings", type=JOB_PATH, help='A JSON list of what was read or seen, and mended: {"mended": "W4"}.')
 @click.option("--symptom", "symptoms", type=click.Choice(SYMPTOMS), multiple=True, help="What the customer says.")
 @click.option("--device", help="The device, or the fuse, that a symptom is of: M3.")
 @stage_option
@@ -35,7 +54,8 @@ def trace(
 ) -> None:
     """Suspects with their probability, what is acquitted and by what, the three next best tests, and when to stop."""
     vehicle = whole_vehicle_in(job)
-    known = read_listed(readings, MEASUREMENTS, "'--readings'", without_the_rest) if readings else []
+    listed = read_listed(readings, _READINGS, "'--readings'", without_the_rest) if readings else []
+    known = [Mended(each.mended) if isinstance(each, _MendedEntry) else each for each in listed]
     try:
         tracer = Tracer(vehicle, stage)
         said = [each for symptom in symptoms for each in readings_of(tracer.vehicle, symptom, stage, device)]
@@ -75,7 +95,7 @@ def _suspect(each: Suspect) -> dict[str, Any]:
 
 
 def _test(each: NextTest) -> dict[str, Any]:
-    tells = [{"outcome": one.outcome, "part": one.part, "then": one.probability} for one in each.tells]
+    tells = [{"outcome": one.outcome, "parts": one.parts, "then": one.probability} for one in each.tells]
     asked = each.measurement.model_dump(mode="json", by_alias=True, exclude={"value", "outcome"})
     return asked | {"minutes": each.minutes, "bits": each.bits, "tells": tells}
 
@@ -107,7 +127,7 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
         where = " – ".join(places(vehicle, one))
         click.echo(f"next: {one.quantity} {where}, {one.situation.state}, {test.minutes:g} min, {test.bits:.2f} bit")
         for then in test.tells:
-            part = names_of(vehicle, [then.part]) if then.part else "nothing"
+            part = names_of(vehicle, then.parts) if then.parts else "nothing"
             click.echo(f"      {then.outcome}: {part} ({then.probability:.0%})")
     stop = found.stop
     while stop:

@@ -10,7 +10,16 @@ from django.db import transaction
 from jobs.models import Job
 from network.assembly import network_of
 from network.copying import fill_job
-from percorso.files.job_file import FileCase, FilePhoto, FileReading, JobFile, JobHead, job_file_of, vehicle_of
+from percorso.files.job_file import (
+    FileCase,
+    FileMended,
+    FilePhoto,
+    FileReading,
+    JobFile,
+    JobHead,
+    job_file_of,
+    vehicle_of,
+)
 from percorso.vehicle.ids import Ids, same_ids, with_ids
 from percorso.verification.renaming import renamed, with_new_ids
 from verification.keeping import photo_of
@@ -54,6 +63,9 @@ def _write_cases(file: JobFile, job: Job, readings: Mapping[str, UUID]) -> None:
             said=[said.model_dump() for said in each.said],
             readings=[str(readings[one]) for one in each.readings],
             doubted=[str(readings[one]) for one in each.doubted],
+            mended=[
+                {"part": mended.part, "before": [str(readings[one]) for one in mended.before]} for mended in each.mended
+            ],
         )
 
 
@@ -121,7 +133,14 @@ def _file_cases(job: Job, told: Collection[str]) -> list[FileCase]:
 
     rows = Case.objects.filter(job=job)
     return [
-        FileCase(stage=row.stage, said=row.said, readings=of(row.readings), doubted=of(row.doubted)) for row in rows
+        FileCase(
+            stage=row.stage,
+            said=row.said,
+            readings=of(row.readings),
+            doubted=of(row.doubted),
+            mended=[FileMended(part=each["part"], before=of(each["before"])) for each in row.mended],
+        )
+        for row in rows
     ]
 
 

@@ -61,8 +61,8 @@ class Reading(models.Model):
 
 
 class Case(models.Model):
-    """What is known where a job's vehicle is traced at a stage: what was said, and which readings count or are
-    doubted, in the order in which they were taken up.
+    """What is known where a job's vehicle is traced at a stage: what was said, which readings count or are doubted, in
+    the order in which they were taken up, and what was mended since, each with the readings that counted before.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="cases")
@@ -70,6 +70,7 @@ class Case(models.Model):
     said = models.JSONField(default=list)
     readings = models.JSONField(default=list)  # ids of readings
     doubted = models.JSONField(default=list)
+    mended = models.JSONField(default=list)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "stage"], name="one_case_of_a_stage")]

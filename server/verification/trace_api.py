@@ -1,5 +1,6 @@
 """HTTP API of tracing: suspects from what a customer says and from readings of the log, and what to measure next."""
 
+from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
 from typing import Annotated, Literal
 from uuid import UUID
@@ -10,12 +11,14 @@ from pydantic import BaseModel, Field
 
 from jobs.schemas import Body, as_json
 from network.solving import JobNetwork, network_for_reading
-from percorso.files.job_file import MOST_COUNTED, MOST_SAID
+from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID
+from percorso.tracing.answer import Again, Suspect, Trace
 from percorso.tracing.complaints import Complaint
+from percorso.tracing.mending import Mended
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.proof import Stop
 from percorso.tracing.symptoms import SYMPTOMS, Said, Symptom, SymptomOf, readings_of, said_of
-from percorso.tracing.trace import Known, Suspect, Trace
+from percorso.tracing.trace import Known
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import describe
 from percorso.verification.instruments import UNITS
@@ -24,6 +27,7 @@ from percorso.verification.minutes import minutes
 from percorso.verification.test_list.asked import Asked
 from percorso.verification.test_list.wording import caution, how, words
 from verification.api import job_of
+from verification.cases_api import MendedIn
 from verification.readings_told import ReadingOut
 from verification.readings_told import readings_of as logged_readings_of
 from verification.tests_api import Latest, TestOut, came_of, test_out
@@ -34,11 +38,12 @@ MOST_BESIDE = 30
 
 
 class TraceIn(Body):
-    """What is known of a vehicle: what was said, and which readings of the log count."""
+    """What is known of a vehicle: what was said, which readings of the log count, and what was mended since."""
 
     stage: Stage = "planned"
     said: Annotated[list[Said], Field(max_length=MOST_SAID)] = []
     reading_ids: Annotated[list[UUID], Field(max_length=MOST_COUNTED)] = []
+    mended: Annotated[list[MendedIn], Field(max_length=MOST_MENDED)] = []
 
 
 class SymptomOut(BaseModel):
@@ -86,10 +91,11 @@ class PairOut(BaseModel):
 
 
 class KnownOut(BaseModel):
-    """Something that is known, in words; ``reading_id`` where it is of the log."""
+    """Something that is known, in words; ``reading_id`` where it is of the log, ``mended`` the part that was mended."""
 
     says: str
-    reading_id: str | None
+    reading_id: str | None = None
+    mended: str | None = None
 
 
 class AcquittedOut(BaseModel):
@@ -125,23 +131,23 @@ class CureOut(BaseModel):
 
 
 class StopOut(BaseModel):
-    """The part that is known well enough, how to prove it, what cures it, and what is measured again after; ``also`` is
-    the other of two parts.
+    """The part that is known well enough, how to prove it, and what cures it; ``also`` is the other of two parts, and
+    ``parts`` what the two are called.
 
     ``by``: the part is bridged or taken out of the way, and what was wrong must come right, or it is measured itself.
     """
 
     name: str
+    parts: list[str]
     prove: TestOut | None
     by: Literal["bridged", "out of the way", "measured"] | None
     cures: list[CureOut]
-    again: list[TestOut]
     also: str | None
 
 
 class TraceOut(BaseModel):
     """What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
-    at this stage that are not counted.
+    at this stage that are not counted. ``again``: what was off, and is measured once more when something was mended.
     """
 
     known: list[KnownOut]
@@ -152,6 +158,7 @@ class TraceOut(BaseModel):
     acquitted: list[AcquittedOut]
     next: list[NextOut]
     stop: StopOut | None
+    again: list[TestOut]
     not_described: float
     sound: float
     is_as_planned: bool
@@ -173,9 +180,9 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
     logged = logged_readings_of(job, network)
     counting = _counting(logged, asked)
     said = [one for each in asked.said for one in readings_of(vehicle, each.symptom, asked.stage, each.device)]
-    readings = [*said, *(each.logged.net for each in counting)]
-    ids = [None] * len(said) + [each.id for each in counting]
-    known = [KnownOut(says=_says(vehicle, each), reading_id=of) for each, of in zip(readings, ids, strict=True)]
+    listed = [*((each, None) for each in said), *_in_order(counting, asked.mended)]
+    readings = [each for each, _ in listed]
+    known = [_known(vehicle, each, of) for each, of in listed]
     beside = [
         KnownOut(says=_says(vehicle, each.logged.net), reading_id=each.id)
         for each in logged
@@ -191,13 +198,23 @@ def _counting(logged: list[ReadingOut], asked: TraceIn) -> list[ReadingOut]:
     return [each for each in reversed(logged) if each.id in wanted and not each.superseded]
 
 
+def _in_order(counting: list[ReadingOut], mended: list[MendedIn]) -> Iterator[tuple[Known, str | None]]:
+    """The readings with what was mended between them, each with its id in the log."""
+    left = {each.id: each.logged.net for each in counting}
+    for each in mended:
+        for of in [str(one) for one in each.before if str(one) in left]:
+            yield left.pop(of), of
+        yield Mended(part=each.part), None
+    yield from ((net, of) for of, net in left.items())
+
+
 @dataclass(frozen=True)
 class _Telling:
     """What is said of one trace, with what of it was measured at which stage already."""
 
     network: JobNetwork
     stage: Stage
-    readings: list[Known]
+    readings: Sequence[Known]
     came: Latest
 
     @property
@@ -222,12 +239,13 @@ class _Telling:
         return TraceOut(
             known=known,
             beside=beside,
+            again=[self._again(each) for each in found.again],
             suspects=[_suspect(vehicle, each) for each in found.suspects],
             parts=parts,
             pairs=pairs,
             acquitted=[AcquittedOut(name=_name(vehicle, each.part), by=each.by) for each in found.acquitted],
             next=[self._next(each) for each in found.next],
-            stop=self._stop(found, found.stop) if found.stop else None,
+            stop=self._stop(found.stop) if found.stop else None,
             not_described=found.not_described,
             sound=found.sound,
             is_as_planned=found.is_as_planned,
@@ -238,23 +256,30 @@ class _Telling:
         tells = [
             ThenOut(
                 outcome=each.outcome,
-                name=_name(self._vehicle, each.part) if each.part else "",
+                name=" and ".join(_name(self._vehicle, one) for one in each.parts),
                 probability=each.probability,
             )
             for each in test.tells
         ]
         return NextOut(test=self._test(test.measurement, test.minutes), bits=test.bits, tells=tells)
 
-    def _stop(self, found: Trace, stop: Stop) -> StopOut:
-        again = [one for each in found.again if isinstance(one := self.readings[each.reading], Measurement)]
+    def _stop(self, stop: Stop) -> StopOut:
+        stops = [stop, *([stop.also] if stop.also else [])]
         return StopOut(
             name=_name(self._vehicle, stop.part),
+            parts=[_designation(self._vehicle, each.part) for each in stops],
             prove=self._test(stop.prove) if stop.prove else None,
             by=stop.by,
-            cures=[CureOut(**asdict(each)) for each in (*stop.cures, *(stop.also.cures if stop.also else ()))],
+            cures=[CureOut(**asdict(each)) for one in stops for each in one.cures],
             also=_name(self._vehicle, stop.also.part) if stop.also else None,
-            again=[self._test(each.model_copy(update={"value": None, "outcome": None})) for each in again],
         )
+
+    def _again(self, again: Again) -> TestOut:
+        """A reading that was not as on sound metal, to be measured once more."""
+        reading = self.readings[again.reading]
+        if not isinstance(reading, Measurement):
+            raise TypeError("only what was measured is measured again")
+        return self._test(reading.model_copy(update={"value": None, "outcome": None}))
 
     def _test(self, measurement: Measurement, takes: float | None = None) -> TestOut:
         vehicle = self._vehicle
@@ -285,6 +310,10 @@ def _suspect(vehicle: Vehicle, suspect: Suspect) -> SuspectOut:
     )
 
 
+def _designation(vehicle: Vehicle, part: str) -> str:
+    return (vehicle.devices.get(part) or vehicle.segments[part]).designation
+
+
 def _name(vehicle: Vehicle, part: str) -> str:
     """A part as people call it: its designation, and what it is."""
     device = vehicle.devices.get(part)
@@ -292,6 +321,12 @@ def _name(vehicle: Vehicle, part: str) -> str:
         return f"{device.designation} {device.name}"
     segment = vehicle.segments[part]
     return f"{segment.designation} {describe(segment.spec)}"
+
+
+def _known(vehicle: Vehicle, known: Known, reading_id: str | None) -> KnownOut:
+    if isinstance(known, Mended):
+        return KnownOut(says=f"{known.part} mended", mended=known.part)
+    return KnownOut(says=_says(vehicle, known), reading_id=reading_id)
 
 
 def _says(vehicle: Vehicle, measurement: Measurement | Complaint) -> str:

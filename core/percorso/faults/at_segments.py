@@ -11,7 +11,7 @@ from percorso.vehicle.ids import free_id
 from percorso.vehicle.model import Point, Segment, Vehicle
 from percorso.vehicle.naming import segment_called
 from percorso.vehicle.resistance import IDEAL_OHM
-from percorso.vehicle.segments import Body, Fuse, Resistor, Wire
+from percorso.vehicle.segments import Body, Fuse, RelayContact, Resistor, Wire
 
 SegmentFault = Literal[
     "open",
@@ -69,6 +69,14 @@ def _conducts(ohm: float) -> Change:
     return change
 
 
+def _welded(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None) -> Vehicle:
+    """It stays closed, as long as its relay is in its socket."""
+    if not isinstance(segment.spec, RelayContact):
+        return _conducts(WELDED_OHM)(vehicle, segment, None, None)
+    spec = segment.spec.model_copy(update={"resistance_ohm": WELDED_OHM})
+    return replace(_put(vehicle, replace(segment, spec=spec)), welded=vehicle.welded | {segment.id})
+
+
 def _turned(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None) -> Vehicle:
     return _put(vehicle, replace(segment, from_point=segment.to_point, to_point=segment.from_point))
 
@@ -101,7 +109,7 @@ _AT: tuple[tuple[SegmentFault, tuple[str, ...], Change], ...] = (
     ("burnt", _CONTACTS, _resists),
     ("chafed to ground", _EVERYWHERE, _chafed),
     ("touching its neighbour", ("wire",), _touching),
-    ("welded", _CONTACTS, _conducts(WELDED_OHM)),
+    ("welded", _CONTACTS, _welded),
     ("shorted", ("diode", "resistor"), _conducts(IDEAL_OHM)),
     ("wrong way round", ("diode",), _turned),
     ("too large", ("fuse",), _too_large),

@@ -33,7 +33,7 @@ from percorso.verification.measurements import Measurement, read_value
 FORMAT = "percorso-job"
 VERSION = 2
 MAX_PARTS = 5000
-MOST_SAID, MOST_COUNTED = 5, 40  # of one case
+MOST_SAID, MOST_COUNTED, MOST_MENDED = 5, 40, 10  # of one case
 Nominal = Literal[6, 12, 16, 24, 48]
 ZoneTemperatures = dict[Zone, Annotated[float, Field(ge=-60, le=300)]]
 AllZoneTemperatures = Annotated[ZoneTemperatures, AfterValidator(lambda said: {**ZONE_TEMPERATURE_C, **said})]
@@ -156,13 +156,23 @@ class FilePhoto(Values):
         return self
 
 
+class FileMended(Values):
+    """A part that was mended, by its id or designation, and the readings that counted before."""
+
+    part: Name
+    before: Annotated[list[Identifier], Field(max_length=MOST_COUNTED)] = []
+
+
 class FileCase(Values):
-    """What is known where a vehicle is traced at a stage: what was said, and which readings count or are doubted."""
+    """What is known where a vehicle is traced at a stage: what was said, which readings count or are doubted, and what
+    was mended since.
+    """
 
     stage: Stage
     said: Annotated[list[Said], Field(max_length=MOST_SAID)] = []
     readings: Annotated[list[Identifier], Field(max_length=MOST_COUNTED)] = []
     doubted: Annotated[list[Identifier], Field(max_length=MOST_COUNTED)] = []
+    mended: Annotated[list[FileMended], Field(max_length=MOST_MENDED)] = []
 
 
 class JobFile(Values):
@@ -190,8 +200,9 @@ class JobFile(Values):
     def _cases_know_their_readings(self) -> "JobFile":
         known = {each.id for each in self.readings}
         for place, case in enumerate(self.cases):
-            for name in ("readings", "doubted"):
-                missing = [each for each in getattr(case, name) if each not in known]
+            before = [one for each in case.mended for one in each.before]
+            for name, listed in (("readings", case.readings), ("doubted", case.doubted), ("mended", before)):
+                missing = [each for each in listed if each not in known]
                 if missing:
                     raise PercorsoError(f'there is no reading "{missing[0]}"', field=("cases", place, name))
         return self

@@ -38,7 +38,7 @@ from percorso.vehicle.loads import (
     ResistiveLoad,
 )
 from percorso.vehicle.model import Device, Segment, Vehicle
-from percorso.vehicle.segments import Diode, Fuse, RelayContact, SegmentSpec, SensorSwitch, Switch
+from percorso.vehicle.segments import Diode, Fuse, RelayContact, SensorSwitch, Switch
 from percorso.vehicle.states import Engine
 
 NOTHING_OHM = 1e6  # what a battery that takes no charge opposes to it
@@ -174,7 +174,7 @@ def reference_point(vehicle: Vehicle) -> str:
 def _segment_branch(segment: Segment, vehicle: Vehicle) -> Branch:
     spec = segment.spec
     ends = (segment.id, "", segment.from_point, segment.to_point)
-    when = NEVER if segment.id in vehicle.opened else _gate(spec, vehicle) if isinstance(spec, GATED) else None
+    when = NEVER if segment.id in vehicle.opened else _gate(segment, vehicle) if isinstance(spec, GATED) else None
     if isinstance(spec, Diode):
         return Branch(*ends, law=diode_law(spec.rated_a, spec.forward_v), when=when)
     return Branch(*ends, resistance_ohm=1 / segment.conductance_s(vehicle.zone_temperature_c), when=when)
@@ -183,18 +183,20 @@ def _segment_branch(segment: Segment, vehicle: Vehicle) -> Branch:
 GATED = (Switch, SensorSwitch, Fuse, RelayContact)  # segments that do not conduct at all times
 
 
-def _gate(spec: SegmentSpec, vehicle: Vehicle) -> Gate | None:
+def _gate(segment: Segment, vehicle: Vehicle) -> Gate | None:
     """When a gated segment conducts; None for one that always does."""
-    match spec:
-        case Switch() | SensorSwitch():
+    match segment.spec:
+        case (Switch() | SensorSwitch()) as spec:
             return Gate("input", spec.input, frozenset(spec.closed_in))
         case Fuse(fitted=False):
             return NEVER
-        case RelayContact(coil=str() as coil):
+        case RelayContact(coil=str() as coil, form=form):
             device = vehicle.devices.get(coil)
             if device is None or not (isinstance(device.spec, RelayCoil) and device.spec.fitted):
                 return NEVER  # the relay is not in its socket
-            return Gate("coil", coil, ON if spec.form == "NO" else OFF)
+            if segment.id in vehicle.welded:
+                return None
+            return Gate("coil", coil, ON if form == "NO" else OFF)
     return None
 
 

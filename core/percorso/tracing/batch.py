@@ -3,6 +3,7 @@
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import cached_property
 
 import numpy as np
 
@@ -20,7 +21,7 @@ from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.resistance import IDEAL_OHM
-from percorso.vehicle.segments import Diode, Wire
+from percorso.vehicle.segments import Diode, RelayContact, SegmentSpec, Wire
 from percorso.verification.measurements import Situation
 from percorso.verification.situation import prepared
 
@@ -151,6 +152,8 @@ class Batch:
             return Altered(*ends, owner=segment.id, law=NOTHING if is_diode else None)
         if is_diode:
             return Altered(*ends, 1 / IDEAL_OHM) if fault.fault == "shorted" else None
+        if fault.fault == "welded" and self._is_out(segment.spec):
+            return self._unaltered
         ohm = {"welded": WELDED_OHM, "shorted": IDEAL_OHM}.get(fault.fault)
         if ohm is None and fault.fault in RESISTS:
             has_ohm = 1 / segment.conductance_s(self._vehicle.zone_temperature_c)
@@ -158,6 +161,15 @@ class Batch:
         if ohm is None:
             return None
         return Altered(*ends, 1 / ohm, segment.id, held=fault.fault not in RESISTS)
+
+    def _is_out(self, spec: SegmentSpec) -> bool:
+        """Whether a segment is the contact of a relay that is not in its socket here."""
+        coil = self._prepared.devices.get(spec.coil or "") if isinstance(spec, RelayContact) else None
+        return coil is not None and isinstance(coil.spec, RelayCoil) and not coil.spec.fitted
+
+    @cached_property
+    def _prepared(self) -> Vehicle:
+        return prepared(self._vehicle, self._situation.preparations)
 
     def _of_device(self, device: Device, fault: Fault) -> Altered | None:
         """A device that conducts otherwise than it should."""

@@ -1,15 +1,17 @@
 """The next best test: how much each measurement should tell of the part to be mended, for the minutes it takes."""
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from percorso.arrays import Array, Numbers
+from percorso.arrays import Array, Mask, Numbers
 from percorso.network.branches import reference_point
 from percorso.tracing.evidence import likelihood_of_wiggle, spread_of, word_share
+from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
-from percorso.tracing.suspects import THERE_WHEN_MEASURED, THERE_WHEN_SEEN, Hypotheses, Posterior
+from percorso.tracing.suspects import THERE_WHEN_MEASURED, THERE_WHEN_SEEN, Posterior
 from percorso.vehicle.devices import Alternator, Battery
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import Breaker, Connector, Fuse, FusibleLink, Wire
@@ -29,10 +31,10 @@ TOLD = 3  # outcomes of a test that are told beforehand
 
 @dataclass(frozen=True)
 class Then:
-    """What an outcome of a test would mean: the part that is then most probable, and how much."""
+    """What an outcome of a test would mean: the part, or the two, then most probable, none if nothing is bad."""
 
     outcome: str
-    part: str
+    parts: tuple[str, ...]
     probability: float
 
 
@@ -46,9 +48,64 @@ class NextTest:
     tells: tuple[Then, ...]
 
 
-def candidates(vehicle: Vehicle, found: Posterior, situation: Situation) -> list[Measurement]:
+@dataclass(frozen=True)
+class Among:
+    """The hypotheses that a measurement is weighed with, each with its share of all, single ones and pairs.
+
+    ``mends``: the parts that are to be mended with each. ``parts``, ``faults``: of the last of its faults.
+    ``with_it`` and ``without``: the rows of a table of predictions that hold with it, and while it is gone; the first
+    row is sound metal. ``rows``: the rows of each of the tables that the table is made of.
+    """
+
+    mends: tuple[tuple[str, ...], ...]
+    share: Array
+    parts: list[str]
+    faults: list[str]
+    comes_and_goes: Mask
+    with_it: Numbers
+    without: Numbers
+    rows: tuple[Numbers, ...]
+
+    @staticmethod
+    def of(found: Posterior, besides: Sequence[Beside]) -> "Among":
+        """The likeliest of all: single faults by the first table, then those beside a first one, a table each."""
+        tables = [found, *(each.found for each in besides)]
+        log = np.concatenate([found.log_weight, *(each.log_weight for each in besides)])
+        table = np.repeat(np.arange(len(tables)), [len(each.log_weight) for each in tables])
+        place = np.concatenate([np.arange(len(each.log_weight)) for each in tables])
+        which = np.argsort(-log, kind="stable")[:MOST_FAULTS]
+        which = which[log[which] >= log.max() + math.log(LEAST)]
+        share = np.exp(log[which] - log.max())
+        starts = np.cumsum([0, *(len(each.hypotheses.faults) for each in tables)])
+        solved, here = [each.hypotheses.solved for each in tables], list(zip(table[which], place[which], strict=True))
+        named = [each.hypotheses.named for each in tables]
+        parts = [named[of][0][at] for of, at in here]
+        firsts = [(), *((each.fault.part,) for each in besides)]
+        with_it = np.array([solved[of][at] for of, at in here])
+        return Among(
+            tuple(tuple(sorted({*firsts[of], part} - {""})) for (of, _), part in zip(here, parts, strict=True)),
+            share / share.sum(),
+            parts,
+            [named[of][1][at] for of, at in here],
+            np.array([tables[of].hypotheses.comes_and_goes[at] for of, at in here]),
+            starts[table[which]] + with_it,
+            starts[table[which]],
+            tuple(np.unique([0, *with_it[table[which] == of].tolist()]) for of in range(len(tables))),
+        )
+
+    def of_parts(self) -> dict[str, float]:
+        """How probable each part is."""
+        found: dict[str, float] = {}
+        for parts, share in zip(self.mends, self.share.tolist(), strict=True):
+            for each in parts:
+                found[each] = found.get(each, 0.0) + share
+        return found
+
+
+def candidates(vehicle: Vehicle, found: Posterior, among: Among, situation: Situation) -> list[Measurement]:
     """What could be measured along the suspects in a situation: voltages, clamps, what is looked at, what is moved."""
-    parts, lifts = found.of_parts(), found.lifts()
+    lifts = found.lifts()
+    parts = dict.fromkeys(lifts, 0.0) | among.of_parts()
     suspects = sorted(parts, key=parts.__getitem__, reverse=True)[:MOST_PARTS]
     suspects += sorted(set(parts).difference(suspects), key=lambda part: (-lifts[part], part))[:MOST_LIFTED]
     wiggled = {
@@ -103,12 +160,6 @@ def _leads(vehicle: Vehicle, points: Sequence[str]) -> dict[str, None]:
     return found
 
 
-def likeliest(found: Posterior) -> Numbers:
-    """The hypotheses that a measurement is weighed with, by their places."""
-    which = np.argsort(found.probability)[::-1][:MOST_FAULTS]
-    return np.asarray(which[found.probability[which] >= LEAST * found.probability.max()])
-
-
 @dataclass(frozen=True)
 class Weighed:
     """A measurement with how probable each outcome is with each hypothesis, shape (hypotheses, outcomes)."""
@@ -122,62 +173,47 @@ class Weighed:
 
 def weigh(
     vehicle: Vehicle,
-    found: Posterior,
-    which: Numbers,
+    among: Among,
     measurements: Sequence[Measurement],
     predicted: Sequence[Predicted],
     sound_spreads: Sequence[float],
     before: Situation | None,
 ) -> list[Weighed]:
     """How much each measurement should tell of the part to be mended, and how long it takes after ``before``."""
-    mass = _mass_of_parts(found, which)
+    mass = _mass_of_parts(among)
     weighed = []
     for measurement, one, spread in zip(measurements, predicted, sound_spreads, strict=True):
-        shares, outcomes = _outcomes(measurement, one, found.hypotheses, which, spread)
+        shares, outcomes = _outcomes(measurement, one, among, spread)
         takes = minutes(vehicle, measurement, before)
         weighed.append(Weighed(measurement, _bits(shares, mass), takes, shares, outcomes))
     return weighed
 
 
-def best_of(weighed: Sequence[Weighed], found: Posterior, which: Numbers, count: int) -> tuple[NextTest, ...]:
+def best_of(weighed: Sequence[Weighed], among: Among, count: int) -> tuple[NextTest, ...]:
     """Those that tell most for each minute, the best first, with what each outcome would mean."""
-    weight = _shares_of(found, which)
     telling = [each for each in weighed if each.bits > LEAST_BITS]
     best = sorted(telling, key=lambda each: -each.bits / each.minutes)[:count]
-    return tuple(
-        NextTest(
-            each.measurement,
-            each.bits,
-            round(each.minutes, 1),
-            _tells(found, each.measurement, each.shares, each.outcomes, weight, which),
-        )
-        for each in best
-    )
+    return tuple(NextTest(each.measurement, each.bits, round(each.minutes, 1), _tells(among, each)) for each in best)
 
 
-def _shares_of(found: Posterior, which: Numbers) -> Array:
-    weight = found.probability[which]
-    return np.asarray(weight / max(float(weight.sum()), 1e-300))
-
-
-def _mass_of_parts(found: Posterior, which: Numbers) -> Array:
-    """How much of each part's probability is in each hypothesis, shape (parts, hypotheses); of none first."""
-    parts = np.array(found.hypotheses.named[0])[which]
-    _, part_of = np.unique(parts, return_inverse=True)
-    return np.asarray((part_of == np.arange(part_of.max(initial=0) + 1)[:, None]) * _shares_of(found, which))
+def _mass_of_parts(among: Among) -> Array:
+    """How much of the probability of what is to be mended is in each hypothesis, shape (different, hypotheses)."""
+    numbers = {parts: number for number, parts in enumerate(dict.fromkeys(among.mends))}
+    number = np.array([numbers[parts] for parts in among.mends])
+    return np.asarray((number == np.arange(len(numbers))[:, None]) * among.share)
 
 
 def _outcomes(
-    measurement: Measurement, predicted: Predicted, hypotheses: Hypotheses, which: Numbers, sound_spread: float
+    measurement: Measurement, predicted: Predicted, among: Among, sound_spread: float
 ) -> tuple[Array, list[str]]:
     """How probable each outcome is with each hypothesis, shape (hypotheses, outcomes), and what they are called."""
     if measurement.quantity == "wiggle":
         moves = measurement.model_copy(update={"outcome": "moves"})
-        share = likelihood_of_wiggle(moves, *hypotheses.named, hypotheses.comes_and_goes)[which]
+        share = likelihood_of_wiggle(moves, among.parts, among.faults, among.comes_and_goes)
         return np.stack([share, 1 - share], axis=1), ["moves", "steady"]
-    rows = np.append(hypotheses.solved[which], 0)  # what comes and goes is as solved, or else as sound metal
+    rows = np.concatenate([among.with_it, among.without])
     if measurement.quantity in UNITS:
-        shares, outcomes = _values(measurement, predicted.value[rows], sound_spread)
+        shares, outcomes = _values(measurement, predicted.value[rows], float(predicted.value[0]), sound_spread)
         there = THERE_WHEN_MEASURED
     else:
         # what stays on works, and is not meant to
@@ -187,16 +223,17 @@ def _outcomes(
             is_so: [word_share(measurement.quantity, is_so, each, len(words)) for each in words] for is_so in set(told)
         }
         shares, outcomes, there = np.array([of[is_so] for is_so in told]), words, THERE_WHEN_SEEN
-    share = np.where(hypotheses.comes_and_goes[which], there, 1.0)[:, None]
-    return np.asarray(share * shares[:-1] + (1 - share) * shares[-1]), outcomes
+    share = np.where(among.comes_and_goes, there, 1.0)[:, None]
+    count = len(among.with_it)
+    return np.asarray(share * shares[:count] + (1 - share) * shares[count:]), outcomes
 
 
-def _values(measurement: Measurement, value: Array, sound_spread: float) -> tuple[Array, list[str]]:
-    """How probable each of some values is where those are predicted, the last on sound metal."""
+def _values(measurement: Measurement, value: Array, sound: float, sound_spread: float) -> tuple[Array, list[str]]:
+    """How probable each of some values is where those are predicted, and ``sound`` on sound metal."""
     finite = np.isfinite(value)
     if not finite.any():
         return np.ones((len(value), 1)), [""]
-    spread = np.maximum(spread_of(measurement, value, float(value[-1]), sound_spread), 1e-6)
+    spread = np.maximum(spread_of(measurement, value, sound, sound_spread), 1e-6)
     low, high = float(np.min((value - 3 * spread)[finite])), float(np.max((value + 3 * spread)[finite]))
     edges = np.linspace(low, high, BINS + 1)
     below = _normal((edges[None, :] - value[:, None]) / spread[:, None])
@@ -218,22 +255,20 @@ def _bits(shares: Array, mass: Array) -> float:
     return max(float((joint * np.log2(apart)).sum()), 0.0)
 
 
-def _tells(
-    found: Posterior, measurement: Measurement, shares: Array, outcomes: list[str], weight: Array, which: Numbers
-) -> tuple[Then, ...]:
+def _tells(among: Among, weighed: Weighed) -> tuple[Then, ...]:
     """What the most probable outcomes would mean."""
-    joint = weight[:, None] * shares
-    ways = found.hypotheses.way[which]
-    parts = np.array(["" if each < 0 else found.hypotheses.ways[each].part for each in ways.tolist()])
-    told: dict[str, Then] = {}
+    joint = among.share[:, None] * weighed.shares
+    told: dict[tuple[str, ...], Then] = {}
     for at in np.argsort(joint.sum(axis=0))[::-1].tolist():
         whole = float(joint[:, at].sum())
         if whole < 1e-6 or len(told) >= TOLD:
             break
-        by_part = {each: float(joint[parts == each, at].sum()) for each in dict.fromkeys(parts.tolist())}
-        best = max(by_part, key=by_part.__getitem__)
+        of: dict[tuple[str, ...], float] = {}
+        for parts, share in zip(among.mends, joint[:, at].tolist(), strict=True):
+            of[parts] = of.get(parts, 0.0) + share
+        best = max(of, key=of.__getitem__)
         if best not in told:
-            told[best] = Then(_called(measurement, outcomes[at]), best, by_part[best] / whole)
+            told[best] = Then(_called(weighed.measurement, weighed.outcomes[at]), best, of[best] / whole)
     return tuple(told.values())
 
 

@@ -14,22 +14,33 @@ from percorso.tracing.suspects import Posterior
 LOST = 0.5  # probability of something not described, from which two are looked for
 UNEXPLAINED = 0.05  # of what the best fault gives a reading: with less it takes a misreading to explain it
 EXPLAINS = 0.1  # of what the best fault gives a reading: with more it is explained
-FIRSTS = 8  # singles that are tried as one of the two
+FIRSTS = 10  # singles that are tried as one of the two
+OF_A_PART = 2  # and so many of one part
 PAIR_SHARE = 0.05  # of all jobs: two things are bad at once, from memory
 SHOWN = 0.01  # a pair below is not shown
+LEAST = 1e-300  # of which there still is a logarithm
 
 
 @dataclass(frozen=True)
 class Pair:
-    """Two faults that explain what was read together, and how probable that is.
-
-    ``first`` is the place among all faults of the one beside which the other was looked for.
-    """
+    """Two faults that explain what was read together, and how probable that is."""
 
     parts: tuple[str, str]
     faults: tuple[str, str]
     probability: float
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What the readings say of a second fault where there is a first, whose place among all is ``first``.
+
+    ``log_weight``: of both together, shape (hypotheses of the second,), as that of the single ones.
+    """
+
     first: int
+    fault: Fault
+    found: Posterior
+    log_weight: Array
 
 
 def is_lost(found: Posterior) -> bool:
@@ -40,47 +51,73 @@ def is_lost(found: Posterior) -> bool:
     return found.not_described >= LOST or bool((found.share[:, best] < UNEXPLAINED).any())
 
 
-def pairs_of(
+def besides_of(
     found: Posterior, faults: Sequence[Fault | None], with_first: Callable[[int], Posterior]
-) -> tuple[Pair, ...]:
-    """The most probable pairs. ``with_first`` is what the readings say of a vehicle that has one fault already."""
-    together: dict[frozenset[tuple[str, str]], tuple[float, int]] = {}
-    for first in _firsts(found):
-        fault = faults[first]
-        if fault is None:
-            continue
-        second = with_first(first)
-        log = math.log(PAIR_SHARE * max(float(found.hypotheses.prior[first]), 1e-300)) + second.log_weight
-        for number, way in enumerate(second.hypotheses.ways):
-            both = frozenset([(fault.part, fault.fault), (way.part, way.fault)])
-            here = _log_sum(log[second.hypotheses.way == number])
-            together[both] = max(together.get(both, (-math.inf, first)), (here, first))
-    alone = [_log_sum(found.log_weight), found.log_left]
-    whole = _log_sum(np.array([*alone, *(log for log, _ in together.values())]))
-    shown = [_pair(both, math.exp(log - whole), first) for both, (log, first) in together.items()]
+) -> list[Beside]:
+    """The likeliest of two, each with every other. ``with_first``: what the readings say of a vehicle that has one
+    fault already.
+    """
+    return [
+        beside_of(found, first, fault, with_first(first))
+        for first in _firsts(found)
+        if (fault := faults[first]) is not None
+    ]
+
+
+def beside_of(found: Posterior, first: int, fault: Fault, second: Posterior) -> Beside:
+    """What the readings say of one fault and every other, by what they say where the first is there already."""
+    log = math.log(PAIR_SHARE * max(float(found.hypotheses.prior[first]), LEAST)) + second.log_weight
+    return Beside(first, fault, second, log)
+
+
+def likely_of(besides: Sequence[Beside], found: Posterior) -> list[Beside]:
+    """Those that are probable enough, beside all that is alone, to choose a test by."""
+    logs = [log_sum(each.log_weight) for each in besides]
+    whole = log_sum(np.array([*logs, log_sum(found.log_weight), found.log_left]))
+    return [each for each, log in zip(besides, logs, strict=True) if log - whole >= math.log(SHOWN)]
+
+
+def pairs_of(found: Posterior, besides: Sequence[Beside]) -> tuple[Pair, ...]:
+    """The most probable pairs, beside all that is alone."""
+    together: dict[frozenset[tuple[str, str]], float] = {}
+    for each in besides:
+        hypotheses = each.found.hypotheses
+        for number, way in enumerate(hypotheses.ways):
+            both = frozenset([(each.fault.part, each.fault.fault), (way.part, way.fault)])
+            here = log_sum(each.log_weight[hypotheses.way == number])
+            together[both] = max(together.get(both, -math.inf), here)
+    alone = [log_sum(found.log_weight), found.log_left]
+    whole = log_sum(np.array([*alone, *together.values()]))
+    shown = [_pair(both, math.exp(log - whole)) for both, log in together.items()]
     return tuple(sorted((each for each in shown if each.probability >= SHOWN), key=lambda each: -each.probability))
 
 
 def _firsts(found: Posterior) -> list[int]:
-    """The faults that explain all readings but one best, one of each way."""
-    logs = np.log(np.maximum(found.share, 1e-300))
-    all_but_one = logs.sum(axis=0) - logs.min(axis=0) + np.log(np.maximum(found.hypotheses.prior, 1e-300))
+    """The faults that explain most of the readings, however badly they fail at the others; one of each way."""
+    explained = np.log(np.maximum(found.share, UNEXPLAINED)).sum(axis=0)
+    scores = explained + np.log(np.maximum(found.hypotheses.prior, LEAST))
     best: dict[int, int] = {}
-    for place in np.argsort(all_but_one)[::-1].tolist():
-        way = int(found.hypotheses.way[place])
-        if way >= 0 and not found.hypotheses.ways[way].comes_and_goes:
-            best.setdefault(way, place)
+    of_part: dict[str, int] = {}
+    for place in np.argsort(scores)[::-1].tolist():
+        number = int(found.hypotheses.way[place])
+        if number < 0 or number in best:
+            continue
+        way = found.hypotheses.ways[number]
+        if not way.comes_and_goes and of_part.get(way.part, 0) < OF_A_PART:
+            best[number] = place
+            of_part[way.part] = of_part.get(way.part, 0) + 1
         if len(best) == FIRSTS:
             break
     return list(best.values())
 
 
-def _pair(both: frozenset[tuple[str, str]], probability: float, first: int) -> Pair:
+def _pair(both: frozenset[tuple[str, str]], probability: float) -> Pair:
     (part, fault), (other_part, other_fault) = sorted(both)
-    return Pair((part, other_part), (fault, other_fault), probability, first)
+    return Pair((part, other_part), (fault, other_fault), probability)
 
 
-def _log_sum(logs: Array) -> float:
+def log_sum(logs: Array) -> float:
+    """The logarithm of the sum of what some logarithms are of."""
     top = float(np.max(logs, initial=-math.inf))
     return top if math.isinf(top) else top + math.log(float(np.exp(logs - top).sum()))
 
@@ -91,7 +128,7 @@ def seconds(found: Posterior, first: int) -> tuple[Way, ...]:
     part = hypotheses.ways[int(hypotheses.way[first])].part
     unexplained = found.share[:, first] < UNEXPLAINED
     helps = (found.share[unexplained] > EXPLAINS).any(axis=0)
-    ways = {int(way) for way in hypotheses.way[helps].tolist() if way >= 0}
+    ways = {int(way) for way in hypotheses.way[helps & (hypotheses.prior > 0)].tolist() if way >= 0}
     return tuple(
         way
         for place, way in enumerate(hypotheses.ways)

@@ -44,6 +44,12 @@ class Predicted:
     word: NDArray[np.object_]
     known: Mask
 
+    @staticmethod
+    def joined(tables: Sequence["Predicted"]) -> "Predicted":
+        """Several as one, one after the other."""
+        value, word, known = zip(*((each.value, each.word, each.known) for each in tables), strict=True)
+        return Predicted(np.concatenate(value), np.concatenate(word), np.concatenate(known))
+
 
 class Predictions:
     """One situation of a whole vehicle with each of some faults in it, the first of which is None: sound metal."""

@@ -1,8 +1,10 @@
 """Which faults explain what was read: Bayes over every way a part can be bad, with each resistance it can have."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 
@@ -43,17 +45,37 @@ class Hypotheses:
     ohm: Array
     prior: Array  # of each fault, with what is left for what is not described
     solved: Numbers
+    unknown: float = UNKNOWN_SHARE  # something that is not in this description
+
+    @cached_property
+    def grids(self) -> "tuple[Grid, ...]":
+        """The ways that have more than one resistance, those that have the same ones together."""
+        places: dict[tuple[float, ...], list[Numbers]] = {}
+        starts = np.flatnonzero(np.diff(self.way, prepend=-2, append=-2))
+        for start, end in pairwise(starts.tolist()):
+            if end - start > 1:
+                places.setdefault(tuple(self.ohm[start:end].tolist()), []).append(np.arange(start, end))
+        return tuple(Grid(np.array(each), np.array(ohm)) for ohm, each in places.items())
 
     @property
     def faults(self) -> list[Fault | None]:
         """What is solved: sound metal, and each fault with each resistance it can have."""
         return [None, *(fault for way in self.ways if not way.comes_and_goes for fault in way.faults)]
 
-    @property
+    @cached_property
     def named(self) -> tuple[list[str], list[str]]:
         """The part and the fault of each, empty where there is none."""
         ways = [self.ways[each] if each >= 0 else None for each in self.way.tolist()]
         return [each.part if each else "" for each in ways], [each.fault if each else "" for each in ways]
+
+    @cached_property
+    def keys(self) -> list[Hashable]:
+        """What tells each from every other, among hypotheses of any ways of the same vehicle."""
+        ways = [self.ways[each] if each >= 0 else None for each in self.way.tolist()]
+        return [
+            each and (each.part, each.fault, each.other, each.comes_and_goes, None if math.isnan(ohm) else ohm)
+            for each, ohm in zip(ways, self.ohm.tolist(), strict=True)
+        ]
 
     @property
     def comes_and_goes(self) -> Mask:
@@ -155,69 +177,80 @@ class Posterior:
         return float(ohm[min(low, last)]), float(ohm[min(high, last)])
 
 
-def posterior(hypotheses: Hypotheses, readings: Sequence[Reading | Told]) -> Posterior:
-    """What all readings together say; their order does not matter."""
-    logs = np.zeros((len(readings), len(hypotheses.way)))
-    fines: dict[int, Array] = {}
-    log_left = math.log(UNKNOWN_SHARE)
-    for place, each in enumerate(readings):
-        fine, found = _likelihood(hypotheses, each)
-        logs[place] = np.log(np.maximum(found, 1e-300))
-        for way, of_way in fine.items():
-            fines[way] = fines.get(way, np.zeros(len(of_way))) + np.log(np.maximum(of_way, 1e-300))
-        log_left += math.log(ANY_COMPLAINT if isinstance(each, Told) else anything_is_as_likely(each.measurement))
+@dataclass(frozen=True)
+class Grid:
+    """Ways that have the same resistances: their places among the hypotheses, shape (ways, resistances), and those."""
+
+    places: Numbers
+    ohm: Array
+
+
+@dataclass(frozen=True)
+class Likelihood:
+    """How likely something known is: the logarithms with every hypothesis, with the resistances between those solved,
+    shape (ways, fine) of each grid, and where nothing is known of its cause.
+
+    ``may_have_gone``: it was said or seen, and may have been there before one measured, or was moved by hand.
+    """
+
+    log: Array
+    fine: tuple[Array, ...]
+    log_anything: float
+    may_have_gone: bool
+
+
+def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
+    """How likely something known is with every hypothesis."""
+    if isinstance(known, Told):
+        found = hypotheses.mixed(known.likelihood, THERE_WHEN_SAID)
+        return _alike(hypotheses, found, ANY_COMPLAINT, may_have_gone=True)
+    measurement, predicted = known.measurement, known.predicted
+    anything = anything_is_as_likely(measurement)
+    if measurement.quantity == "wiggle":
+        found = likelihood_of_wiggle(measurement, *hypotheses.named, hypotheses.comes_and_goes)
+        return _alike(hypotheses, found, anything, may_have_gone=True)
+    if measurement.value is None:
+        found = hypotheses.mixed(likelihood_of_word(measurement, predicted), THERE_WHEN_SEEN)
+        return _alike(hypotheses, found, anything, may_have_gone=measurement.quantity == "seen")
+    sound = float(predicted.value[0])
+    spread = spread_of(measurement, predicted.value, sound, known.sound_spread)
+    found = hypotheses.mixed(likelihood_of_value(measurement, predicted.value, spread), THERE_WHEN_MEASURED)
+    fine = []
+    for grid in hypotheses.grids:
+        values = _between(predicted.value[grid.places], grid.ohm)
+        apart = np.nan_to_num(np.abs(np.gradient(values, axis=1)))  # beside nothing, as if it stood alone
+        own = spread_of(measurement, values, sound, known.sound_spread)
+        fine.append(_log(likelihood_of_value(measurement, values, own, apart)))
+    return Likelihood(_log(found), tuple(fine), math.log(anything), may_have_gone=False)
+
+
+def _alike(hypotheses: Hypotheses, found: Array, anything: float, *, may_have_gone: bool) -> Likelihood:
+    """The same between resistances that are solved as at the one before."""
+    log = _log(found)
+    fine = [np.repeat(log[each.places], FINER, axis=1)[:, : _fine_count(len(each.ohm))] for each in hypotheses.grids]
+    return Likelihood(log, tuple(fine), math.log(anything), may_have_gone)
+
+
+def _log(likelihood: Array) -> Array:
+    return np.asarray(np.log(np.maximum(likelihood, 1e-300)))
+
+
+def posterior(hypotheses: Hypotheses, known: Sequence[Likelihood]) -> Posterior:
+    """What all that is known says together; its order does not matter."""
+    logs = np.array([each.log for each in known]).reshape(len(known), len(hypotheses.way))
     total = logs.sum(axis=0)
-    for way, summed in fines.items():
-        total[hypotheses.way == way] = _to_coarse(summed)
-    prior = hypotheses.prior if _may_have_gone(readings) else np.where(hypotheses.comes_and_goes, 0, hypotheses.prior)
+    if known:
+        for number, grid in enumerate(hypotheses.grids):
+            total[grid.places] = _to_coarse(np.sum([each.fine[number] for each in known], axis=0))
+    may_have_gone = any(each.may_have_gone for each in known)
+    prior = hypotheses.prior if may_have_gone else np.where(hypotheses.comes_and_goes, 0, hypotheses.prior)
     log_weight = total + np.log(np.maximum(prior, 1e-300))
+    log_left = math.log(hypotheses.unknown) + sum(each.log_anything for each in known)
     top = max(float(np.max(log_weight)), log_left)
     weight, left = np.exp(log_weight - top), math.exp(log_left - top)
     whole = float(weight.sum()) + left
-    best = logs.max(axis=1, keepdims=True) if len(readings) else logs
+    best = logs.max(axis=1, keepdims=True)
     return Posterior(hypotheses, weight / whole, left / whole, np.exp(logs - best), log_weight, log_left)
-
-
-def _may_have_gone(readings: Sequence[Reading | Told]) -> bool:
-    """Whether something was said or seen that may have been there before one measured, or was moved by hand."""
-    return any(isinstance(each, Told) or each.measurement.quantity in ("seen", "wiggle") for each in readings)
-
-
-def _likelihood(hypotheses: Hypotheses, reading: Reading | Told) -> tuple[dict[int, Array], Array]:
-    """The likelihood of a reading with the resistances between those solved, by way, and with every hypothesis."""
-    if isinstance(reading, Told):
-        return _alike(hypotheses, hypotheses.mixed(reading.likelihood, THERE_WHEN_SAID))
-    measurement, predicted = reading.measurement, reading.predicted
-    if measurement.quantity == "wiggle":
-        return _alike(hypotheses, likelihood_of_wiggle(measurement, *hypotheses.named, hypotheses.comes_and_goes))
-    if measurement.value is None:
-        return _alike(hypotheses, hypotheses.mixed(likelihood_of_word(measurement, predicted), THERE_WHEN_SEEN))
-    sound = float(predicted.value[0])
-    spread = spread_of(measurement, predicted.value, sound, reading.sound_spread)
-    found = likelihood_of_value(measurement, predicted.value, spread)
-    fine: dict[int, Array] = {}
-    for way, here in _grids(hypotheses):
-        values = _between(predicted.value[here], hypotheses.ohm[here])
-        apart = np.nan_to_num(np.abs(np.gradient(values)))  # beside nothing, as if it stood alone
-        own = spread_of(measurement, values, sound, reading.sound_spread)
-        fine[way] = likelihood_of_value(measurement, values, own, apart)
-    return fine, hypotheses.mixed(found, THERE_WHEN_MEASURED)
-
-
-def _alike(hypotheses: Hypotheses, found: Array) -> tuple[dict[int, Array], Array]:
-    """The same between resistances that are solved as at the one before."""
-    return {way: np.repeat(found[here], FINER)[: _fine_count(len(here))] for way, here in _grids(hypotheses)}, found
-
-
-def _grids(hypotheses: Hypotheses) -> list[tuple[int, Numbers]]:
-    """The places of each way that has more than one resistance."""
-    starts = np.flatnonzero(np.diff(hypotheses.way, prepend=-2))
-    ends = [*starts[1:].tolist(), len(hypotheses.way)]
-    return [
-        (int(hypotheses.way[start]), np.arange(start, end))
-        for start, end in zip(starts.tolist(), ends, strict=True)
-        if end - start > 1
-    ]
 
 
 def _fine_count(count: int) -> int:
@@ -225,30 +258,30 @@ def _fine_count(count: int) -> int:
 
 
 def _between(values: Array, ohm: Array) -> Array:
-    """Values between those of a grid of resistances, shape (fine,).
+    """Values between those of a grid of resistances, shape (ways, fine), from those of shape (ways, resistances).
 
     With one resistance changed, every voltage and current of a linear network is (a + b R) / (c + R): two such curves
     through three neighbours each, blended, and never beyond the two values between which they lie.
     """
-    count = len(values)
+    count = len(ohm)
     at = np.arange(_fine_count(count))
-    known = np.isfinite(values)
-    if not known.all() or count < LEAST_CURVE:
-        near = np.interp(at / FINER, np.arange(count), np.where(known, values, np.nan))
-        return np.asarray(near)
-    fine_ohm = np.exp(np.interp(at / FINER, np.arange(count), np.log(ohm)))
     left = np.minimum(at // FINER, count - 2)
     share = at / FINER - left
-    before, after = values[left], values[left + 1]
-    straight = before + share * (after - before)
+    before, after = values[:, left], values[:, left + 1]
+    # beside what predicts nothing nothing is predicted, but at what is solved itself
+    straight = np.where(share == 0, before, np.where(share == 1, after, before + share * (after - before)))
+    if count < LEAST_CURVE:
+        return np.asarray(straight)
+    fine_ohm = np.exp(np.interp(at / FINER, np.arange(count), np.log(ohm)))
     curves = [_curve(values, ohm, np.clip(each, 1, count - 2), fine_ohm, straight) for each in (left, left + 1)]
-    blended = curves[0] + share * (curves[1] - curves[0])
-    return np.asarray(np.clip(blended, np.minimum(before, after), np.maximum(before, after)))
+    blended = np.clip(curves[0] + share * (curves[1] - curves[0]), np.minimum(before, after), np.maximum(before, after))
+    known = np.isfinite(values).all(axis=1, keepdims=True)
+    return np.where(known, blended, straight)
 
 
 def _curve(values: Array, ohm: Array, middle: Numbers, at_ohm: Array, otherwise: Array) -> Array:
-    """(a + b R) / (c + R) through three neighbours, shape of ``at_ohm``; ``otherwise`` where they are on a line."""
-    first, second, third = (values[middle + each] for each in (-1, 0, 1))
+    """(a + b R) / (c + R) through three neighbours, shape of ``otherwise``, which holds where they are on a line."""
+    first, second, third = (values[:, middle + each] for each in (-1, 0, 1))
     low, mid, high = (ohm[middle + each] for each in (-1, 0, 1))
     near = (at_ohm - low) * (mid - high) * (second - first)
     far = (at_ohm - high) * (mid - low) * (second - third)
@@ -257,9 +290,13 @@ def _curve(values: Array, ohm: Array, middle: Numbers, at_ohm: Array, otherwise:
 
 
 def _to_coarse(summed: Array) -> Array:
-    """The log of the likelihood around each resistance that is solved, shape (coarse,): all together their mean."""
-    count = (len(summed) - 1) // FINER + 1
-    nearest = np.minimum((np.arange(len(summed)) + FINER // 2) // FINER, count - 1)
-    top = summed.max()
-    sums = np.bincount(nearest, np.exp(summed - top), count)
-    return np.asarray(np.log(np.maximum(sums * count / len(summed), 1e-300)) + top)
+    """The log of the likelihood around each resistance that is solved, shape (ways, resistances): all together their
+    mean.
+    """
+    fine = summed.shape[1]
+    count = (fine - 1) // FINER + 1
+    nearest = np.minimum((np.arange(fine) + FINER // 2) // FINER, count - 1)
+    starts = np.searchsorted(nearest, np.arange(count))
+    top = summed.max(axis=1, keepdims=True)
+    sums = np.add.reduceat(np.exp(summed - top), starts, axis=1)
+    return np.asarray(np.log(np.maximum(sums * count / fine, 1e-300)) + top)

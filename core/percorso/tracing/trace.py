@@ -1,7 +1,8 @@
 """Traces what is wrong with a vehicle: suspects from readings, what is acquitted, the next best tests, when to stop."""
 
-from collections.abc import Collection, Hashable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Collection, Hashable, Mapping, Sequence
+from copy import copy
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -12,13 +13,15 @@ from percorso.faults.model import Fault, with_faults
 from percorso.kept import kept
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
+from percorso.tracing.answer import Acquitted, Again, Suspect, Trace
 from percorso.tracing.complaints import Complaint
 from percorso.tracing.evidence import SIDE
-from percorso.tracing.next_test import NextTest, Weighed, best_of, candidates, likeliest, weigh
-from percorso.tracing.pairs import Pair, is_lost, pairs_of, seconds
-from percorso.tracing.predictions import Predictions
+from percorso.tracing.mending import Mended, afterwards, faults_of
+from percorso.tracing.next_test import Among, NextTest, Weighed, best_of, candidates, weigh
+from percorso.tracing.pairs import Beside, Pair, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
+from percorso.tracing.predictions import Predicted, Predictions
 from percorso.tracing.proof import Stop, stop_at, stop_at_two
-from percorso.tracing.suspects import Hypotheses, Posterior, Reading, Told, posterior
+from percorso.tracing.suspects import Hypotheses, Likelihood, Posterior, Reading, Told, likelihood_of, posterior
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.verification.expected import Expected, expect
@@ -26,7 +29,8 @@ from percorso.verification.measurements import Measurement, Situation, by_ids
 from percorso.verification.preparations import LampInPlace
 from percorso.verification.situation import prepared
 
-Known = Measurement | Complaint
+Heard = Measurement | Complaint
+Known = Heard | Mended
 ENOUGH = 0.95  # of one part, to stop
 SHOWN = 0.001  # a suspect below is not shown
 ACQUITTED = 0.05  # of what it was before the readings, or less
@@ -35,62 +39,8 @@ LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives i
 EXPLAINED = 0.2  # probability of something not described, below which what was read counts as explained
 SHOWN_TESTS = 3
 MOST_SITUATIONS = 4
+MOST_LIKELIHOODS = 64  # of readings that are kept
 MOST_BESIDE = 24  # vehicles with one fault already that are kept
-
-
-@dataclass(frozen=True)
-class Suspect:
-    """One way a part can be bad, how probable that is, and the readings it explains, by their places."""
-
-    part: str
-    fault: str
-    probability: float
-    ohm: tuple[float, float] | None
-    explains: tuple[int, ...]
-    other: str | None = None
-    because: tuple[str, ...] = ()
-    comes_and_goes: bool = False
-
-
-@dataclass(frozen=True)
-class Acquitted:
-    """A part that is not it, and the reading that says so most, by its place."""
-
-    part: str
-    by: int
-
-
-@dataclass(frozen=True)
-class Again:
-    """A reading that was not as on sound metal, by its place, and what it must be once the fault is mended."""
-
-    reading: int
-    expected: Expected
-
-
-@dataclass(frozen=True)
-class Trace:
-    """What readings say. ``not_described``: how probable something is that is not in the vehicle's description, and
-    ``sound``: that nothing is bad at all; ``is_as_planned`` where sound metal explains every reading. ``again``: what
-    is measured once more when it is mended.
-    """
-
-    suspects: tuple[Suspect, ...]
-    acquitted: tuple[Acquitted, ...]
-    next: tuple[NextTest, ...]
-    stop: Stop | None
-    not_described: float
-    sound: float
-    pairs: tuple[Pair, ...] = ()
-    is_as_planned: bool = False
-    again: tuple[Again, ...] = ()
-
-    def of_parts(self) -> dict[str, float]:
-        """How probable each part is with all its suspects, the most probable first."""
-        parts: dict[str, float] = {}
-        for each in self.suspects:
-            parts[each.part] = parts.get(each.part, 0.0) + each.probability
-        return dict(sorted(parts.items(), key=lambda each: -each[1]))
 
 
 class Tracer:
@@ -112,40 +62,74 @@ class Tracer:
         if not has_source(self.vehicle):
             raise TraceError("nothing feeds this vehicle: without a battery or an alternator nothing can be traced")
         self._hypotheses = Hypotheses.of(*some) if some else Hypotheses.of(library(self.vehicle, suspected))
-        self._with_one: dict[Hashable, Tracer] = {}
+        self._with_one: dict[int, Tracer] = {}
         self._situations: dict[Hashable, Predictions] = {}
         self._sound: dict[Hashable, Expected] = {}
+        self._likelihoods: dict[Hashable, Likelihood] = {}
+        self._start = 0  # place of the first reading since something was mended
+        self._owed: dict[Hashable, Again] = {}  # what was off before that, by what is measured
 
     @cached_property
     def _faults(self) -> list[Fault | None]:
         return self._hypotheses.faults
 
     def trace(self, readings: Sequence[Known], *, tests: bool = True) -> Trace:
-        """What readings and complaints say together.
+        """What readings and complaints say together, in the vehicle as it is since the last thing was mended.
 
         Raises MeasurementError, whose ``field`` begins with the place of a reading.
         """
-        known = [
-            each if isinstance(each, Complaint) else self._by_ids(place, each) for place, each in enumerate(readings)
-        ]
+        tracer, heard = self, list[Heard]()
+        for place, each in enumerate(readings):
+            if isinstance(each, Mended):
+                tracer, heard = tracer._once_mended(self._parts(place, each), heard, place + 1), []
+            else:
+                heard.append(each if isinstance(each, Complaint) else self._by_ids(place, each))
+        return tracer._trace(heard, tests=tests)
+
+    def _trace(self, known: Sequence[Heard], *, tests: bool) -> Trace:
         found = self._posterior(known)
-        pairs: tuple[Pair, ...] = ()
+        used: dict[int, Tracer] = {}
+        besides: list[Beside] = []
         if len(known) > 1 and is_lost(found):
-            pairs = pairs_of(found, self._faults, lambda first: self._beside(found, first)._posterior(known))
+
+            def with_first(first: int) -> Posterior:
+                used[first] = self._beside(first, seconds(found, first))
+                return used[first]._posterior(known)
+
+            besides = besides_of(found, self._faults, with_first)
+        pairs = pairs_of(found, besides)
         left = 1 - sum(each.probability for each in pairs)
         suspects = tuple(replace(each, probability=each.probability * left) for each in self._suspects(found))
         stop = self._stop_at_two(pairs) or self._stop(found, left, suspects, known)
+        done = {each.key for each in known if isinstance(each, Measurement)}
+        owed = tuple(each for key, each in self._owed.items() if key not in done)
+        is_mended = self._start > 0 and not owed and found.probability[0] > ENOUGH
+        goes_on = tests and stop is None and not is_mended
         return Trace(
             suspects,
             self._acquitted(found, known),
-            self._upcoming(found, pairs, known) if tests and stop is None else (),
+            self._next(found, likely_of(besides, found), used, known) if goes_on else (),
             stop,
             found.not_described * left,
             float(found.probability[0]) * left,
             pairs,
             _is_as_planned(found),
-            self._again(found, known) if stop else (),
+            (*owed, *(self._again(found, known) if stop else ())),
         )
+
+    def _once_mended(self, parts: set[str], known: Sequence[Heard], start: int) -> "Tracer":
+        """A tracer of what is read from a place on, after parts were mended; ``known`` is what was read before."""
+        found = self._posterior(known)
+        besides = []
+        for first in faults_of(found, parts):
+            fault, others = self._faults[first], seconds(found, first)
+            if fault is not None and others:
+                besides.append(beside_of(found, first, fault, self._beside(first, others)._posterior(known)))
+        after = copy(self)
+        after._hypotheses = afterwards(found, parts, besides)
+        off = {_key_of(known[each.reading - self._start]): each for each in self._again(found, known)}
+        after._start, after._owed = start, self._owed | off
+        return after
 
     def _stop_at_two(self, pairs: Sequence[Pair]) -> Stop | None:
         """The end, once two parts together are probable enough."""
@@ -160,7 +144,7 @@ class Tracer:
         return stop_at_two(self.vehicle, pair.parts, pair.faults)
 
     def _stop(
-        self, found: Posterior, left: float, suspects: Sequence[Suspect], readings: Sequence[Known]
+        self, found: Posterior, left: float, suspects: Sequence[Suspect], readings: Sequence[Heard]
     ) -> Stop | None:
         """The end, once one part alone is probable enough."""
         parts = found.of_parts()
@@ -177,24 +161,31 @@ class Tracer:
 
         return stop_at(self.vehicle, best, way.fault, [one for each in readings for one in _looks(each)], carries_a)
 
-    def _upcoming(self, found: Posterior, pairs: Sequence[Pair], readings: Sequence[Known]) -> tuple[NextTest, ...]:
-        """The next best tests; of two faults those that tell the second, beside the likeliest first."""
-        if not pairs:
-            return self._next(found, readings)
-        beside = self._beside(found, pairs[0].first)
-        return beside._next(beside._posterior(readings), readings)
+    def _beside(self, first: int, ways: Collection[Way]) -> "Tracer":
+        """A tracer of the vehicle that has one fault already, for at least some ways beside it."""
+        before = self._with_one.get(first)
+        wanted = set(ways)
+        if before is not None:
+            known = {each for each in before._hypotheses.ways if not each.comes_and_goes}
+            if known.issuperset(wanted):
+                return before
+            wanted |= known
+            self._with_one.pop(first, None)
+        some = tuple(each for each in self._hypotheses.ways if each in wanted)
+        fault = self._faults[first]
+        made = self.vehicle if fault is None else with_faults(self.vehicle, [fault])
+        tracer = Tracer(made, self._stage, (some, sum(each.weight for each in self._hypotheses.ways)))
+        return kept(self._with_one, first, lambda: tracer, MOST_BESIDE)
 
-    def _beside(self, found: Posterior, first: int) -> "Tracer":
-        """A tracer of the vehicle that has one fault already, for another beside it."""
-        ways = seconds(found, first)
-        key = first, tuple((each.part, each.fault, each.other) for each in ways)
-
-        def tracer() -> Tracer:
-            fault = self._faults[first]
-            made = self.vehicle if fault is None else with_faults(self.vehicle, [fault])
-            return Tracer(made, self._stage, (ways, sum(each.weight for each in self._hypotheses.ways)))
-
-        return kept(self._with_one, key, tracer, MOST_BESIDE)
+    def _parts(self, place: int, mended: Mended) -> set[str]:
+        """The ids of what was mended."""
+        named = {each.id: each.designation for each in self.vehicle.devices.values()}
+        named |= {each.id: each.designation for each in self.vehicle.segments.values()}
+        called = named.get(mended.part, mended.part)
+        parts = {each for each, designation in named.items() if designation == called}
+        if not parts:
+            raise MeasurementError(f'there is no part "{mended.part}" at this stage', field=(place, "mended"))
+        return parts
 
     def _by_ids(self, place: int, measurement: Measurement) -> Measurement:
         try:
@@ -228,24 +219,32 @@ class Tracer:
         sound = self._expected(measurements)
         return [0.0 if one.low is None or one.high is None else (one.high - one.low) / (2 * SIDE) for one in sound]
 
-    def _again(self, found: Posterior, readings: Sequence[Known]) -> tuple[Again, ...]:
+    def _again(self, found: Posterior, readings: Sequence[Heard]) -> tuple[Again, ...]:
         """What was read and is not as on sound metal."""
         off = [place for place, share in enumerate(found.share[:, 0].tolist()) if share < LIKELY]
         read = [(place, each) for place in off if isinstance(each := readings[place], Measurement)]
-        return tuple(Again(place, self._expected([each])[0]) for place, each in read if each.quantity != "wiggle")
+        return tuple(
+            Again(self._start + place, self._expected([each])[0]) for place, each in read if each.quantity != "wiggle"
+        )
 
-    def _posterior(self, readings: Sequence[Known]) -> Posterior:
-        together: dict[Hashable, list[Measurement]] = {}
-        for each in readings:
-            if isinstance(each, Measurement):
-                together.setdefault(each.situation.key, []).append(each)
-        weighed: dict[int, Reading] = {}
+    def _posterior(self, readings: Sequence[Heard]) -> Posterior:
+        whats = [_what(each) for each in readings]
+        likelihoods = {what: self._likelihoods[what] for what in whats if what in self._likelihoods}
+        together: dict[Hashable, list[tuple[Hashable, Measurement]]] = {}
+        for what, each in zip(whats, readings, strict=True):
+            if what in likelihoods:
+                continue
+            if isinstance(each, Complaint):
+                likelihoods[what] = likelihood_of(self._hypotheses, self._told(each))
+            else:
+                together.setdefault(each.situation.key, []).append((what, each))
         for those in together.values():
-            predicted = self._predictions(those[0].situation).show(those)
-            for each, one, spread in zip(those, predicted, self._spread(those), strict=True):
-                weighed[id(each)] = Reading(each, one, spread)
-        told = [weighed[id(each)] if isinstance(each, Measurement) else self._told(each) for each in readings]
-        return posterior(self._hypotheses, told)
+            asked = [each for _, each in those]
+            predicted = self._predictions(asked[0].situation).show(asked)
+            for (what, each), one, spread in zip(those, predicted, self._spread(asked), strict=True):
+                likelihoods[what] = likelihood_of(self._hypotheses, Reading(each, one, spread))
+        self._likelihoods = dict(list((self._likelihoods | likelihoods).items())[-MOST_LIKELIHOODS:])
+        return posterior(self._hypotheses, [likelihoods[what] for what in whats])
 
     def _told(self, complaint: Complaint) -> Told:
         shows = [
@@ -263,12 +262,12 @@ class Tracer:
                 break
             one, here = ways[way], self._hypotheses.way == way
             likeliest = int(np.flatnonzero(here)[np.argmax(found.probability[here])])
-            explains = tuple(np.flatnonzero(found.share[:, likeliest] > EXPLAINS).tolist())
+            explains = tuple((self._start + np.flatnonzero(found.share[:, likeliest] > EXPLAINS)).tolist())
             told = one.part, one.fault, float(totals[way]), found.ohm(way), explains, one.other, one.because
             suspects.append(Suspect(*told, one.comes_and_goes))
         return tuple(suspects)
 
-    def _acquitted(self, found: Posterior, readings: Sequence[Known]) -> tuple[Acquitted, ...]:
+    def _acquitted(self, found: Posterior, readings: Sequence[Heard]) -> tuple[Acquitted, ...]:
         """Parts that the readings speak against, each with the one that does most."""
         if not readings:
             return ()
@@ -279,36 +278,56 @@ class Tracer:
             if after[part] > ACQUITTED * was:
                 continue
             here = parts == part
-            acquitted.append(Acquitted(part, int(np.argmin(found.share[:, here].max(axis=1)))))
+            acquitted.append(Acquitted(part, self._start + int(np.argmin(found.share[:, here].max(axis=1)))))
         return tuple(acquitted)
 
-    def _next(self, found: Posterior, known: Sequence[Known]) -> tuple[NextTest, ...]:
+    def _next(
+        self, found: Posterior, besides: Sequence[Beside], used: Mapping[int, "Tracer"], known: Sequence[Heard]
+    ) -> tuple[NextTest, ...]:
+        """The next best tests; ``used`` are the tracers of what is beside each first fault."""
         readings = [one for each in known for one in _looks(each)]
         read = {each.key: each for each in (one.situation for one in (*map(_with_lamp, readings), *readings[::-1]))}
         usual = [Situation(stage=self._stage, state=each) for each in (("on",) if read else ("on", "idle"))]
         situations = {each.key: each for each in (*list(read.values())[:MOST_SITUATIONS], *usual)}
         done = {each.key for each in known if isinstance(each, Measurement)}
         before = next((each.situation for each in reversed(known) if isinstance(each, Measurement)), None)
-        which = likeliest(found)
-        solved = np.unique([0, *found.hypotheses.solved[which].tolist()])
+        among = Among.of(found, besides)
+        tracers = [self, *(used[each.first] for each in besides)]
         weighed: list[Weighed] = []
         for situation in situations.values():
             if situation.is_dead:
                 continue
-            asked = [each for each in candidates(self.vehicle, found, situation) if each.key not in done]
-            predicted = self._predictions(situation).show(asked, solved)
-            weighed += weigh(self.vehicle, found, which, asked, predicted, self._spread(asked), before)
-        return best_of(weighed, found, which, SHOWN_TESTS)
+            asked = [each for each in candidates(self.vehicle, found, among, situation) if each.key not in done]
+            tables = [
+                each._predictions(situation).show(asked, rows) for each, rows in zip(tracers, among.rows, strict=True)
+            ]
+            predicted = [Predicted.joined(each) for each in zip(*tables, strict=True)]
+            weighed += weigh(self.vehicle, among, asked, predicted, self._spread(asked), before)
+        return best_of(weighed, among, SHOWN_TESTS)
 
 
 def _is_as_planned(found: Posterior) -> bool:
-    """Whether sound metal explains every reading, as well as any fault does."""
-    return bool(len(found.share)) and found.not_described < EXPLAINED and bool((found.share[:, 0] > LIKELY).all())
+    """Whether sound metal explains what was read: every reading as well as any fault does, or all of it far better."""
+    if not len(found.share):
+        return False
+    well = found.not_described < EXPLAINED and bool((found.share[:, 0] > LIKELY).all())
+    return well or found.probability[0] > ENOUGH
 
 
-def _looks(known: Known) -> tuple[Measurement, ...]:
+def _looks(known: Heard) -> tuple[Measurement, ...]:
     """A reading, or what one looks at for a complaint."""
     return known.looks if isinstance(known, Complaint) else (known,)
+
+
+def _what(known: Heard) -> Hashable:
+    """Tells apart what is known: what was measured and what came, or what was said."""
+    if isinstance(known, Complaint):
+        return known.says, *(each.key for sign in known.signs for each in sign.measurements)
+    return known.key, known.value, known.outcome
+
+
+def _key_of(known: Heard) -> Hashable:
+    return known.key if isinstance(known, Measurement) else None
 
 
 def _with_lamp(reading: Measurement) -> Measurement:

@@ -130,7 +130,8 @@ class Circuit:
 class Vehicle:
     """Everything one job knows of its vehicle, keyed by id.
 
-    ``opened`` are segments that a test holds open: they conduct in no state. No plan and no file says so.
+    ``opened`` are segments that a test holds open: they conduct in no state; ``welded`` are relay contacts that a fault
+    holds closed. No plan and no file says so.
     """
 
     nominal_v: float
@@ -143,6 +144,7 @@ class Vehicle:
     scenarios: Mapping[str, Scenario] = field(default_factory=dict)  # the job's own, besides the standard ones
     drives: Mapping[str, Drive] = field(default_factory=dict)
     opened: frozenset[str] = frozenset()
+    welded: frozenset[str] = frozenset()
 
     @cached_property
     def meeting(self) -> Mapping[str, tuple[Segment, ...]]:

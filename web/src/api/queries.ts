@@ -87,9 +87,8 @@ export function useTests(jobId: string, circuitId: string | null) {
   });
 }
 
-/** What is wrong, from what was said and the readings of the log that count. */
-export function useTrace(jobId: string, stage: Stage, said: Schemas["Said"][], readings: string[]) {
-  const body = { stage, said, reading_ids: readings };
+/** What is wrong, from what was said, the readings of the log that count, and what was mended. */
+export function useTrace(jobId: string, body: Schemas["TraceIn"]) {
   return useQuery({
     queryKey: ["trace", jobId, body],
     queryFn: () =>

@@ -5714,13 +5714,15 @@ export interface components {
         };
         /**
          * KnownOut
-         * @description Something that is known, in words; ``reading_id`` where it is of the log.
+         * @description Something that is known, in words; ``reading_id`` where it is of the log, ``mended`` the part that was mended.
          */
         KnownOut: {
             /** Says */
             says: string;
             /** Reading Id */
-            reading_id: string | null;
+            reading_id?: string | null;
+            /** Mended */
+            mended?: string | null;
         };
         /**
          * NextOut
@@ -5771,21 +5773,21 @@ export interface components {
         };
         /**
          * StopOut
-         * @description The part that is known well enough, how to prove it, what cures it, and what is measured again after; ``also`` is
-         *     the other of two parts.
+         * @description The part that is known well enough, how to prove it, and what cures it; ``also`` is the other of two parts, and
+         *     ``parts`` what the two are called.
          *
          *     ``by``: the part is bridged or taken out of the way, and what was wrong must come right, or it is measured itself.
          */
         StopOut: {
             /** Name */
             name: string;
+            /** Parts */
+            parts: string[];
             prove: components["schemas"]["TestOut"] | null;
             /** By */
             by: ("bridged" | "out of the way" | "measured") | null;
             /** Cures */
             cures: components["schemas"]["CureOut"][];
-            /** Again */
-            again: components["schemas"]["TestOut"][];
             /** Also */
             also: string | null;
         };
@@ -5825,7 +5827,7 @@ export interface components {
         /**
          * TraceOut
          * @description What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
-         *     at this stage that are not counted.
+         *     at this stage that are not counted. ``again``: what was off, and is measured once more when something was mended.
          */
         TraceOut: {
             /** Known */
@@ -5843,12 +5845,27 @@ export interface components {
             /** Next */
             next: components["schemas"]["NextOut"][];
             stop: components["schemas"]["StopOut"] | null;
+            /** Again */
+            again: components["schemas"]["TestOut"][];
             /** Not Described */
             not_described: number;
             /** Sound */
             sound: number;
             /** Is As Planned */
             is_as_planned: boolean;
+        };
+        /**
+         * MendedIn
+         * @description A part that was mended, by its designation, and the readings that counted before.
+         */
+        MendedIn: {
+            /** Part */
+            part: string;
+            /**
+             * Before
+             * @default []
+             */
+            before?: string[];
         };
         /**
          * Said
@@ -5865,7 +5882,7 @@ export interface components {
         };
         /**
          * TraceIn
-         * @description What is known of a vehicle: what was said, and which readings of the log count.
+         * @description What is known of a vehicle: what was said, which readings of the log count, and what was mended since.
          */
         TraceIn: {
             /**
@@ -5884,6 +5901,11 @@ export interface components {
              * @default []
              */
             reading_ids?: string[];
+            /**
+             * Mended
+             * @default []
+             */
+            mended?: components["schemas"]["MendedIn"][];
         };
         /**
          * CaseOut
@@ -5896,10 +5918,12 @@ export interface components {
             readings: string[];
             /** Doubted */
             doubted: string[];
+            /** Mended */
+            mended: components["schemas"]["MendedIn"][];
         };
         /**
          * CaseIn
-         * @description What was said, and which readings of the log count or are doubted.
+         * @description What was said, which readings of the log count or are doubted, and what was mended since.
          */
         CaseIn: {
             /**
@@ -5917,6 +5941,11 @@ export interface components {
              * @default []
              */
             doubted?: string[];
+            /**
+             * Mended
+             * @default []
+             */
+            mended?: components["schemas"]["MendedIn"][];
         };
         /**
          * PhotoOut

@@ -9,6 +9,7 @@ import { type KeyBinding, useKeys } from "../app/keys";
 import { AskedPanel } from "../tests/AskedPanel";
 import { about } from "../tests/say";
 import { useMeter } from "../tests/useMeter";
+import { Again, Found, Next } from "./Found";
 import { SayForm, saysOf } from "./SayForm";
 import { SuspectStrip } from "./SuspectStrip";
 import { Suspects } from "./Suspects";
@@ -33,11 +34,11 @@ export function TraceRoom() {
 function Room({ board }: { board: Board }) {
   const jobId = board.job.id;
   const stage = useStage(jobId);
-  const { known, isThere, say, unsay, count, doubt, begin } = useCase(jobId, stage);
+  const { known, isThere, say, unsay, count, doubt, mend, unmend, begin } = useCase(jobId, stage);
   const [saying, setSaying] = useState(false);
   const [chosen, setChosen] = useState<number | null>(null);
   const counting = known.readings.filter((each) => !known.doubted.includes(each));
-  const asked = useTrace(jobId, stage, known.said, counting);
+  const asked = useTrace(jobId, { stage, said: known.said, reading_ids: counting, mended: known.mended });
   const traced = asked.data;
   const next = traced?.next ?? [];
   const choose = (at: number) => next[at] && setChosen(at);
@@ -47,7 +48,9 @@ function Room({ board }: { board: Board }) {
     { keys: "Escape", does: "back to the suspects", run: () => setChosen(null) },
   ]);
   const back: KeyBinding[] = [{ keys: "Escape", does: "back to the suspects", run: () => setChosen(null) }];
-  const tests = [...next.map((each) => each.test), ...afterStop(traced)];
+  const again = traced?.again ?? [];
+  const proof = traced?.stop?.prove ? [traced.stop.prove] : [];
+  const tests = [...next.map((each) => each.test), ...again, ...proof];
   const test = chosen === null ? undefined : tests[chosen];
   return (
     <div className="room trace">
@@ -81,6 +84,7 @@ function Room({ board }: { board: Board }) {
           onUnsay={unsay}
           onDoubt={doubt}
           onCount={count}
+          onUnmend={unmend}
         />
         {test ? (
           <Asking
@@ -93,10 +97,20 @@ function Room({ board }: { board: Board }) {
           <>
             {traced?.is_as_planned && (
               <p className="verdict pass">
-                <span aria-hidden="true">●</span> The plan itself explains all of this: nothing has to be bad.
+                <span aria-hidden="true">●</span>{" "}
+                {known.mended.length > 0
+                  ? "What was read since it was mended is as planned."
+                  : "The plan itself explains all of this: nothing has to be bad."}
               </p>
             )}
-            {traced?.stop && <Found stop={traced.stop} onChoose={(at) => setChosen(next.length + at)} />}
+            {traced?.stop && (
+              <Found
+                stop={traced.stop}
+                onProve={() => setChosen(next.length + again.length)}
+                onMended={mend}
+              />
+            )}
+            {again.length > 0 && <Again again={again} onChoose={(at) => setChosen(next.length + at)} />}
             {next.length > 0 && <Next next={next} onChoose={setChosen} />}
             {traced && <Strips board={board} traced={traced} />}
             <p className="caution-line">
@@ -116,12 +130,6 @@ function Room({ board }: { board: Board }) {
   );
 }
 
-/** What is measured once it is enough: the proof, then what was wrong. */
-function afterStop(traced: Traced | undefined) {
-  const stop = traced?.stop;
-  return stop ? [...(stop.prove ? [stop.prove] : []), ...stop.again] : [];
-}
-
 type KnownProps = {
   traced: Traced | undefined;
   said: number;
@@ -129,6 +137,7 @@ type KnownProps = {
   onUnsay: (index: number) => void;
   onDoubt: (reading: string) => void;
   onCount: (reading: string) => void;
+  onUnmend: (part: string) => void;
 };
 
 /** What is known, each of which can be taken back or doubted. */
@@ -161,18 +170,19 @@ function Known(props: KnownProps) {
   );
 }
 
-function KnownList({ traced, said, doubted, onUnsay, onDoubt }: KnownProps & { traced: Traced }) {
+function KnownList({ traced, said, doubted, onUnsay, onDoubt, onUnmend }: KnownProps & { traced: Traced }) {
+  function takeBack({ reading_id, mended }: Traced["known"][number], index: number) {
+    if (reading_id) onDoubt(reading_id);
+    else if (mended) onUnmend(mended);
+    else if (index < said) onUnsay(index);
+  }
   return (
     <ul className="known" aria-label="What is known">
-      {traced.known.map(({ says, reading_id }, index) => (
-        <li key={reading_id ?? `said ${says}`}>
-          <span>{says}</span>
-          <button
-            type="button"
-            className="link"
-            onClick={() => (reading_id ? onDoubt(reading_id) : index < said && onUnsay(index))}
-          >
-            {reading_id ? "doubt it" : "take it back"}
+      {traced.known.map((each, index) => (
+        <li key={each.reading_id ?? `said ${each.says}`}>
+          <span>{each.says}</span>
+          <button type="button" className="link" onClick={() => takeBack(each, index)}>
+            {each.reading_id ? "doubt it" : "take it back"}
           </button>
         </li>
       ))}
@@ -235,108 +245,6 @@ function Strips({ board, traced }: { board: Board; traced: Traced }) {
 
 const sum = (path: string[], suspicion: Map<string, number>) =>
   path.reduce((whole, each) => whole + (suspicion.get(each) ?? 0), 0);
-
-const BY = {
-  bridged: "With the part bridged, what was wrong must come right.",
-  "out of the way": "With the part out of the way, what was wrong must come right.",
-  measured: "Measured at the part itself, it must be off.",
-};
-
-type FoundProps = { stop: NonNullable<Traced["stop"]>; onChoose: (at: number) => void };
-
-/** What it is, how to prove it, what cures it at what price, and what is measured again after. */
-function Found({ stop, onChoose }: FoundProps) {
-  const first = stop.prove ? 1 : 0;
-  return (
-    <section className="found" aria-label="It is">
-      <h2>
-        It is {stop.name}
-        {stop.also && ` and ${stop.also}`}
-      </h2>
-      {stop.prove && stop.by && (
-        <p>
-          Prove it before anything is replaced.{" "}
-          <button type="button" className="link" onClick={() => onChoose(0)}>
-            {stop.prove.title}, {stop.prove.situation}
-          </button>{" "}
-          {BY[stop.by]}
-        </p>
-      )}
-      <table className="rows cures">
-        <thead>
-          <tr>
-            <th>cure</th>
-            <th className="number">minutes</th>
-            <th className="number">copper</th>
-          </tr>
-        </thead>
-        <tbody>
-          {stop.cures.map((each) => (
-            <tr key={each.does}>
-              <td>
-                {each.does}
-                {each.condition && <span className="quiet">{each.condition}</span>}
-              </td>
-              <td className="number">{Math.round(each.work_min)}</td>
-              <td className="number">{each.copper_g > 0 ? `${Math.round(each.copper_g)} g` : ""}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {stop.again.length > 0 && (
-        <>
-          <p>Then measure again:</p>
-          <ul>
-            {stop.again.map((each, at) => (
-              <li key={each.id}>
-                <button type="button" className="link" onClick={() => onChoose(first + at)}>
-                  {each.title}, {each.situation}
-                </button>
-              </li>
-            ))}
-          </ul>
-        </>
-      )}
-    </section>
-  );
-}
-
-function Next({ next, onChoose }: { next: Traced["next"]; onChoose: (at: number) => void }) {
-  return (
-    <table className="rows next-tests">
-      <thead>
-        <tr>
-          <th>measure</th>
-          <th className="number">minutes</th>
-          <th className="number">tells</th>
-          <th>if it reads</th>
-        </tr>
-      </thead>
-      <tbody>
-        {next.map(({ test, bits, tells }, at) => (
-          <tr key={test.id}>
-            <td>
-              <button type="button" className="link" onClick={() => onChoose(at)}>
-                {test.title}
-              </button>{" "}
-              <kbd>{at + 1}</kbd>
-              <span className="quiet">{test.situation}</span>
-            </td>
-            <td className="number">{test.minutes}</td>
-            <td className="number">{bits.toFixed(1)} bit</td>
-            <td>
-              {tells.map(({ outcome, name, probability }) => (
-                <span key={`${outcome} ${name}`} className="then">
-                  {outcome}: {name || "nothing is bad"} ({Math.round(100 * probability)} %)
-                </span>
-              ))}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
 
 type AskingProps = {
   jobId: string;

@@ -1,11 +1,11 @@
-/** What is known of one vehicle that is traced: what was said, and which readings of the log count; the shop's own. */
+/** What is known of one vehicle that is traced: what was said, read in the log and mended since; the shop's own. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../api/client";
 import type { Stage } from "../api/queries";
 
 export type Said = Schemas["Said"];
 export type Case = Schemas["CaseOut"];
-const NOTHING: Case = { said: [], readings: [], doubted: [] };
+const NOTHING: Case = { said: [], readings: [], doubted: [], mended: [] };
 
 export function useCase(jobId: string, stage: Stage) {
   const client = useQueryClient();
@@ -41,6 +41,10 @@ export function useCase(jobId: string, stage: Stage) {
           ? known.doubted.filter((each) => each !== reading)
           : [...known.doubted, reading],
       }),
+    /** Parts were mended, by their designations: what is counted from now on is read with them sound. */
+    mend: (parts: string[]) =>
+      change({ mended: [...known.mended, ...parts.map((part) => ({ part, before: known.readings }))] }),
+    unmend: (part: string) => change({ mended: known.mended.filter((each) => each.part !== part) }),
     begin: () => change(NOTHING),
   };
 }
@@ -53,7 +57,7 @@ function unsentOf(jobId: string, stage: Stage) {
     text,
     read: () => {
       const found = text();
-      return found === null ? null : (JSON.parse(found) as Case);
+      return found === null ? null : { ...NOTHING, ...(JSON.parse(found) as Case) };
     },
     keep: (known: Case) => localStorage.setItem(slot, JSON.stringify(known)),
     /** Forget what was sent, unless something else is kept since: whether it was. */

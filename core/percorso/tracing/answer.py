@@ -1,0 +1,63 @@
+"""What tracing answers: suspects, what is acquitted, the next best tests, when it is enough, what is measured again."""
+
+from dataclasses import dataclass
+
+from percorso.tracing.next_test import NextTest
+from percorso.tracing.pairs import Pair
+from percorso.tracing.proof import Stop
+from percorso.verification.expected import Expected
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """One way a part can be bad, how probable that is, and the readings it explains, by their places."""
+
+    part: str
+    fault: str
+    probability: float
+    ohm: tuple[float, float] | None
+    explains: tuple[int, ...]
+    other: str | None = None
+    because: tuple[str, ...] = ()
+    comes_and_goes: bool = False
+
+
+@dataclass(frozen=True)
+class Acquitted:
+    """A part that is not it, and the reading that says so most, by its place."""
+
+    part: str
+    by: int
+
+
+@dataclass(frozen=True)
+class Again:
+    """A reading that was not as on sound metal, by its place, and what it must be once the fault is mended."""
+
+    reading: int
+    expected: Expected
+
+
+@dataclass(frozen=True)
+class Trace:
+    """What readings say. ``not_described``: how probable something is that is not in the vehicle's description, and
+    ``sound``: that nothing is bad at all; ``is_as_planned`` where sound metal explains every reading. ``again``: what
+    is measured once more when it is mended.
+    """
+
+    suspects: tuple[Suspect, ...]
+    acquitted: tuple[Acquitted, ...]
+    next: tuple[NextTest, ...]
+    stop: Stop | None
+    not_described: float
+    sound: float
+    pairs: tuple[Pair, ...] = ()
+    is_as_planned: bool = False
+    again: tuple[Again, ...] = ()
+
+    def of_parts(self) -> dict[str, float]:
+        """How probable each part is with all its suspects, the most probable first."""
+        parts: dict[str, float] = {}
+        for each in self.suspects:
+            parts[each.part] = parts.get(each.part, 0.0) + each.probability
+        return dict(sorted(parts.items(), key=lambda each: -each[1]))

@@ -1,0 +1,118 @@
+/** What it is when it is enough, what is measured next, and what is measured again once something was mended. */
+import { Button } from "@mantine/core";
+import type { Traced } from "../api/queries";
+
+const BY = {
+  bridged: "With the part bridged, what was wrong must come right.",
+  "out of the way": "With the part out of the way, what was wrong must come right.",
+  measured: "Measured at the part itself, it must be off.",
+};
+
+type FoundProps = {
+  stop: NonNullable<Traced["stop"]>;
+  onProve: () => void;
+  onMended: (parts: string[]) => void;
+};
+
+/** What it is, how to prove it, and what cures it at what price. */
+export function Found({ stop, onProve, onMended }: FoundProps) {
+  return (
+    <section className="found" aria-label="It is">
+      <h2>
+        It is {stop.name}
+        {stop.also && ` and ${stop.also}`}
+      </h2>
+      {stop.prove && stop.by && (
+        <p>
+          Prove it before anything is replaced.{" "}
+          <button type="button" className="link" onClick={onProve}>
+            {stop.prove.title}, {stop.prove.situation}
+          </button>{" "}
+          {BY[stop.by]}
+        </p>
+      )}
+      <table className="rows cures">
+        <thead>
+          <tr>
+            <th>cure</th>
+            <th className="number">minutes</th>
+            <th className="number">copper</th>
+          </tr>
+        </thead>
+        <tbody>
+          {stop.cures.map((each) => (
+            <tr key={each.does}>
+              <td>
+                {each.does}
+                {each.condition && <span className="quiet">{each.condition}</span>}
+              </td>
+              <td className="number">{Math.round(each.work_min)}</td>
+              <td className="number">{each.copper_g > 0 ? `${Math.round(each.copper_g)} g` : ""}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Button size="compact-md" onClick={() => onMended(stop.parts)}>
+        {stop.parts.join(" and ")} mended, measure again
+      </Button>
+    </section>
+  );
+}
+
+type AgainProps = { again: Traced["again"]; onChoose: (at: number) => void };
+
+/** What was off, and must come right once it is mended. */
+export function Again({ again, onChoose }: AgainProps) {
+  return (
+    <section aria-label="Measure again">
+      <p>Once it is mended, measure again:</p>
+      <ul>
+        {again.map((each, at) => (
+          <li key={each.id}>
+            <button type="button" className="link" onClick={() => onChoose(at)}>
+              {each.title}, {each.situation}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** The next best tests, with what each outcome would mean. */
+export function Next({ next, onChoose }: { next: Traced["next"]; onChoose: (at: number) => void }) {
+  return (
+    <table className="rows next-tests">
+      <thead>
+        <tr>
+          <th>measure</th>
+          <th className="number">minutes</th>
+          <th className="number">tells</th>
+          <th>if it reads</th>
+        </tr>
+      </thead>
+      <tbody>
+        {next.map(({ test, bits, tells }, at) => (
+          <tr key={test.id}>
+            <td>
+              <button type="button" className="link" onClick={() => onChoose(at)}>
+                {test.title}
+              </button>{" "}
+              <kbd>{at + 1}</kbd>
+              <span className="quiet">{test.situation}</span>
+            </td>
+            <td className="number">{test.minutes}</td>
+            <td className="number">{bits.toFixed(1)} bit</td>
+            <td>
+              {tells.map(({ outcome, name, probability }) => (
+                <span key={`${outcome} ${name}`} className="then">
+                  {outcome}: {name || "nothing is bad"} ({Math.round(100 * probability)} %)
+                </span>
+              ))}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
