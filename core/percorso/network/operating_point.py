@@ -7,6 +7,7 @@ rapid click of a weak battery, and is reported as such instead of as a number.
 
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from contextlib import suppress
+from copy import copy
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,7 +15,7 @@ from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask
 from percorso.kept import kept
-from percorso.network.branches import TURNING, Branch, Latched, Modes, assemble
+from percorso.network.branches import TURNING, Assembly, Branch, Latched, Modes, assemble
 from percorso.network.coils import Coils
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
@@ -50,13 +51,21 @@ class Network:
     def __init__(self, vehicle: Vehicle, instruments: Sequence[Branch] = ()) -> None:
         """``instruments`` hang between points of the vehicle and are no part of it."""
         self.vehicle = vehicle
-        assembly = assemble(vehicle)
+        self._wire(assemble(vehicle), instruments)
+
+    def _wire(self, assembly: Assembly, instruments: Sequence[Branch]) -> None:
         self.assembly = replace(assembly, branches=(*assembly.branches, *instruments))
         self.regulators = Regulators(self.assembly)
         self._branch = {(each.owner, each.part): place for place, each in enumerate(self.assembly.branches)}
         self.coils = Coils(self.assembly, self.regulators.circuitry)
         self._courses: dict[Hashable, list[tuple[Latched, Solved]]] = {}
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
+
+    def with_instrument(self, instrument: Branch) -> "Network":
+        """The same with one instrument more, which comes after all other branches."""
+        other = copy(self)
+        other._wire(self.assembly, [instrument])
+        return other
 
     def branch_of(self, owner: str, part: str = "") -> int:
         """The place of a segment, or of one part of a device, among the branches."""

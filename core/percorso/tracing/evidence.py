@@ -24,7 +24,7 @@ SPANS = {"voltage": 30.0, "current": 400.0}  # between which a misread value lie
 OHM_DECADES = 9.0  # and a misread resistance
 
 
-def spread_of(measurement: Measurement, predicted: Array, sound: float, sound_spread: float) -> Array:
+def spread_of(measurement: Measurement, predicted: Array, sound: float | Array, sound_spread: float | Array) -> Array:
     """One standard deviation of what is read where ``predicted`` is computed, shape of ``predicted``.
 
     What a fault adds differs as the load through it does; ``sound_spread`` is that of the reading on sound metal.
@@ -32,7 +32,7 @@ def spread_of(measurement: Measurement, predicted: Array, sound: float, sound_sp
     off = errors(measurement.with_what, measurement.quantity, predicted) / SIDE
     if measurement.quantity in DEAD:
         return np.asarray(np.hypot(off, 0.1 * np.abs(predicted)))
-    beyond = predicted - sound if np.isfinite(sound) else predicted
+    beyond = predicted - np.where(np.isfinite(sound), sound, 0.0)
     return np.asarray(np.sqrt(off**2 + (OWN_SHARE * sound_spread) ** 2 + (LOADS_SHARE * beyond) ** 2))
 
 

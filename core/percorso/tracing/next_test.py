@@ -1,14 +1,14 @@
 """The next best test: how much each measurement should tell of the part to be mended, for the minutes it takes."""
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Hashable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
 from percorso.network.branches import reference_point
-from percorso.tracing.evidence import likelihood_of_wiggle, spread_of, word_share
+from percorso.tracing.evidence import SPANS, likelihood_of_wiggle, spread_of, word_share
 from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
 from percorso.tracing.suspects import THERE_WHEN_MEASURED, THERE_WHEN_SEEN, Posterior
@@ -27,6 +27,8 @@ LEAST = 1e-5  # of the most probable one: with less a hypothesis is left out
 LEAST_BITS = 0.005  # with less a measurement tells nothing
 BINS = 48
 TOLD = 3  # outcomes of a test that are told beforehand
+
+Outcome = float | str | None  # about such a value, a word, or nothing that could be told
 
 
 @dataclass(frozen=True)
@@ -53,8 +55,9 @@ class Among:
     """The hypotheses that a measurement is weighed with, each with its share of all, single ones and pairs.
 
     ``mends``: the parts that are to be mended with each. ``parts``, ``faults``: of the last of its faults.
-    ``with_it`` and ``without``: the rows of a table of predictions that hold with it, and while it is gone; the first
-    row is sound metal. ``rows``: the rows of each of the tables that the table is made of.
+    ``with_it``: the rows of a table of predictions that hold with each; the first is sound metal. It is made of several
+    tables, of which ``table`` is the one of each, ``gone`` their first rows, which hold while what comes and goes is
+    gone, and ``rows`` those that are asked for.
     """
 
     mends: tuple[tuple[str, ...], ...]
@@ -63,7 +66,8 @@ class Among:
     faults: list[str]
     comes_and_goes: Mask
     with_it: Numbers
-    without: Numbers
+    table: Numbers
+    gone: Numbers
     rows: tuple[Numbers, ...]
 
     @staticmethod
@@ -89,7 +93,8 @@ class Among:
             [named[of][1][at] for of, at in here],
             np.array([tables[of].hypotheses.comes_and_goes[at] for of, at in here]),
             starts[table[which]] + with_it,
-            starts[table[which]],
+            table[which],
+            starts[:-1],
             tuple(np.unique([0, *with_it[table[which] == of].tolist()]) for of in range(len(tables))),
         )
 
@@ -168,7 +173,7 @@ class Weighed:
     bits: float
     minutes: float
     shares: Array
-    outcomes: list[str]
+    outcomes: list[Outcome]
 
 
 def weigh(
@@ -181,11 +186,16 @@ def weigh(
 ) -> list[Weighed]:
     """How much each measurement should tell of the part to be mended, and how long it takes after ``before``."""
     mass = _mass_of_parts(among)
+    alike: dict[Hashable, list[int]] = {}
+    for place, each in enumerate(measurements):
+        alike.setdefault((each.quantity, each.with_what), []).append(place)
     weighed = []
-    for measurement, one, spread in zip(measurements, predicted, sound_spreads, strict=True):
-        shares, outcomes = _outcomes(measurement, one, among, spread)
-        takes = minutes(vehicle, measurement, before)
-        weighed.append(Weighed(measurement, _bits(shares, mass), takes, shares, outcomes))
+    for places in alike.values():
+        those = [measurements[place] for place in places]
+        spreads = np.array([sound_spreads[place] for place in places])
+        shares, outcomes = _outcomes(those, [predicted[place] for place in places], among, spreads)
+        for measurement, bits, share, outcome in zip(those, _bits(shares, mass), shares, outcomes, strict=True):
+            weighed.append(Weighed(measurement, bits, minutes(vehicle, measurement, before), share, outcome))
     return weighed
 
 
@@ -204,42 +214,57 @@ def _mass_of_parts(among: Among) -> Array:
 
 
 def _outcomes(
-    measurement: Measurement, predicted: Predicted, among: Among, sound_spread: float
-) -> tuple[Array, list[str]]:
-    """How probable each outcome is with each hypothesis, shape (hypotheses, outcomes), and what they are called."""
-    if measurement.quantity == "wiggle":
-        moves = measurement.model_copy(update={"outcome": "moves"})
-        share = likelihood_of_wiggle(moves, among.parts, among.faults, among.comes_and_goes)
-        return np.stack([share, 1 - share], axis=1), ["moves", "steady"]
-    rows = np.concatenate([among.with_it, among.without])
-    if measurement.quantity in UNITS:
-        shares, outcomes = _values(measurement, predicted.value[rows], float(predicted.value[0]), sound_spread)
-        there = THERE_WHEN_MEASURED
+    alike: Sequence[Measurement], predicted: Sequence[Predicted], among: Among, sound_spreads: Array
+) -> tuple[Array, list[list[Outcome]]]:
+    """How probable each outcome of each of some measurements of one kind is with each hypothesis, shape (measurements,
+    hypotheses, outcomes), and what the outcomes are called.
+    """
+    quantity = alike[0].quantity
+    if quantity == "wiggle":
+        return _moves(alike, among), [["moves", "steady"]] * len(alike)
+    rows = np.concatenate([among.with_it, among.gone])
+    outcomes: list[list[Outcome]]
+    if quantity in UNITS:
+        values = np.array([each.value[rows] for each in predicted])
+        sound = np.array([each.value[0] for each in predicted])
+        shares, middles = _values(alike[0], values, sound[:, None], sound_spreads[:, None])
+        there, outcomes = THERE_WHEN_MEASURED, middles.tolist()
     else:
         # what stays on works, and is not meant to
-        words = [each for each in WORDS[measurement.quantity] if each != "stays on"]
-        told = [predicted.word[place] for place in rows.tolist()]
+        words = [each for each in WORDS[quantity] if each != "stays on"]
+        told = [[each.word[row] for row in rows.tolist()] for each in predicted]
         of = {
-            is_so: [word_share(measurement.quantity, is_so, each, len(words)) for each in words] for is_so in set(told)
+            is_so: [word_share(quantity, is_so, each, len(words)) for each in words]
+            for is_so in {one for each in told for one in each}
         }
-        shares, outcomes, there = np.array([of[is_so] for is_so in told]), words, THERE_WHEN_SEEN
+        shares = np.array([[of[is_so] for is_so in each] for each in told])
+        there, outcomes = THERE_WHEN_SEEN, [[*words]] * len(alike)
     share = np.where(among.comes_and_goes, there, 1.0)[:, None]
     count = len(among.with_it)
-    return np.asarray(share * shares[:count] + (1 - share) * shares[count:]), outcomes
+    return np.asarray(share * shares[:, :count] + (1 - share) * shares[:, count:][:, among.table]), outcomes
 
 
-def _values(measurement: Measurement, value: Array, sound: float, sound_spread: float) -> tuple[Array, list[str]]:
-    """How probable each of some values is where those are predicted, and ``sound`` on sound metal."""
+def _moves(alike: Sequence[Measurement], among: Among) -> Array:
+    """How probable it is that a reading moves, and that it does not, while each part is moved by hand."""
+    moved = [each.model_copy(update={"outcome": "moves"}) for each in alike]
+    share = np.array([likelihood_of_wiggle(each, among.parts, among.faults, among.comes_and_goes) for each in moved])
+    return np.stack([share, 1 - share], axis=-1)
+
+
+def _values(measurement: Measurement, value: Array, sound: Array, sound_spread: Array) -> tuple[Array, Array]:
+    """How probable each of some values is where those are predicted, shape (measurements, rows, values), and ``sound``
+    on sound metal; and the values, shape (measurements, values). What predicts nothing makes all of them as probable.
+    """
     finite = np.isfinite(value)
-    if not finite.any():
-        return np.ones((len(value), 1)), [""]
-    spread = np.maximum(spread_of(measurement, value, sound, sound_spread), 1e-6)
-    low, high = float(np.min((value - 3 * spread)[finite])), float(np.max((value + 3 * spread)[finite]))
-    edges = np.linspace(low, high, BINS + 1)
-    below = _normal((edges[None, :] - value[:, None]) / spread[:, None])
-    shares = np.where(finite[:, None], np.diff(below, axis=1), 1 / BINS)
-    middle = (edges[:-1] + edges[1:]) / 2
-    return shares, [f"{each:.6g}" for each in middle.tolist()]
+    known = np.where(finite, value, 0.0)
+    spread = np.maximum(spread_of(measurement, known, sound, sound_spread), 1e-6)
+    low = np.where(finite, value - 3 * spread, np.inf).min(axis=1, initial=SPANS[measurement.quantity])
+    high = np.where(finite, value + 3 * spread, -np.inf).max(axis=1, initial=-SPANS[measurement.quantity])
+    low, high = np.minimum(low, high), np.maximum(low, high)
+    edges = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, BINS + 1)
+    below = _normal((edges[:, None, :] - known[:, :, None]) / spread[:, :, None])
+    shares = np.where(finite[:, :, None], np.diff(below, axis=2), 1 / BINS)
+    return shares, (edges[:, :-1] + edges[:, 1:]) / 2
 
 
 def _normal(deviations: Array) -> Array:
@@ -247,12 +272,12 @@ def _normal(deviations: Array) -> Array:
     return np.asarray(1 / (1 + np.exp(-1.702 * np.clip(deviations, -40, 40))))
 
 
-def _bits(shares: Array, mass: Array) -> float:
-    """Information about the part in an outcome, bits (Shannon, 1948)."""
+def _bits(shares: Array, mass: Array) -> list[float]:
+    """Information about the part in an outcome, bits (Shannon, 1948), of each measurement."""
     joint = mass @ shares
-    parts, outcomes = joint.sum(axis=1, keepdims=True), joint.sum(axis=0, keepdims=True)
+    parts, outcomes = joint.sum(axis=2, keepdims=True), joint.sum(axis=1, keepdims=True)
     apart = np.where(joint > 0, joint / np.maximum(parts * outcomes, 1e-300), 1.0)
-    return max(float((joint * np.log2(apart)).sum()), 0.0)
+    return [max(each, 0.0) for each in (joint * np.log2(apart)).sum(axis=(1, 2)).tolist()]
 
 
 def _tells(among: Among, weighed: Weighed) -> tuple[Then, ...]:
@@ -272,6 +297,7 @@ def _tells(among: Among, weighed: Weighed) -> tuple[Then, ...]:
     return tuple(told.values())
 
 
-def _called(measurement: Measurement, outcome: str) -> str:
-    unit = UNITS.get(measurement.quantity)
-    return f"about {float(outcome):.3g} {unit}" if unit and outcome else outcome
+def _called(measurement: Measurement, outcome: Outcome) -> str:
+    if isinstance(outcome, float):
+        return f"about {outcome:.3g} {UNITS[measurement.quantity]}"
+    return outcome or ""

@@ -47,6 +47,8 @@ class Predicted:
     @staticmethod
     def joined(tables: Sequence["Predicted"]) -> "Predicted":
         """Several as one, one after the other."""
+        if len(tables) == 1:
+            return tables[0]
         value, word, known = zip(*((each.value, each.word, each.known) for each in tables), strict=True)
         return Predicted(np.concatenate(value), np.concatenate(word), np.concatenate(known))
 
@@ -107,26 +109,18 @@ class Predictions:
         """Voltages by a meter; those that are faint with the meter in the circuit."""
         if not asked:
             return
-        pairs, faint = [_pair(each) for each, _ in asked], np.zeros((len(self._faults), len(asked)), dtype=bool)
+        pairs = [_pair(each) for each, _ in asked]
+        load_ohm = loads_ohm("multimeter", "voltage")
         for settled in self._batch.settled:
             rows = np.flatnonzero(np.isin(settled.places, wanted))
-            if rows.size:
-                here = settled.places[rows]
-                volts, faint[here] = settled.metered(pairs, loads_ohm("multimeter", "voltage"), rows)
-                for (_, into), column in zip(asked, volts.T, strict=True):
-                    into.value[here], into.known[here] = column, True
-        for place, (pair, (_, into)) in enumerate(zip(pairs, asked, strict=True)):
-            self._read_faint(pair, np.flatnonzero(faint[:, place]), into)
-
-    def _read_faint(self, pair: tuple[str, str], faint: Numbers, into: Predicted) -> None:
-        """Read a voltage again, with the meter in the circuit, where it stands behind a junction that leaks."""
-        if not faint.size:
-            return
-        meter = Branch("", "instrument", *pair, resistance_ohm=loads_ohm("multimeter", "voltage"))
-        batch = Batch(self._vehicle, self._situation, [self._faults[each] for each in faint.tolist()], [meter])
-        batch.solve_alone(np.arange(len(faint)))
-        for settled in batch.settled:
-            into.value[faint[settled.places]] = settled.across(*pair)
+            if not rows.size:
+                continue
+            here = settled.places[rows]
+            volts, faint = settled.metered(pairs, load_ohm, rows)
+            for pair, column, weak, (_, into) in zip(pairs, volts.T, faint.T, asked, strict=True):
+                into.value[here], into.known[here] = column, True
+                if weak.any():
+                    into.value[here[weak]] = settled.only(rows[weak]).loaded(pair, load_ohm)
 
     def _with_instrument(self, measurement: Measurement, wanted: Numbers) -> list[Batch]:
         """The batch with an instrument that loads the circuit in it, in each of its ranges."""

@@ -7,12 +7,13 @@ from functools import cached_property
 import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
+from percorso.network.branches import Branch
 from percorso.network.following import Group, InPhase
 from percorso.network.kernel import current_and_slope
 from percorso.network.laws import LawOf
-from percorso.network.newton import joined
+from percorso.network.newton import NotSettledError, joined
 from percorso.network.operating_point import Network
-from percorso.network.variation import Alteration, Laws, Loading
+from percorso.network.variation import Alteration, Laws, Loading, vary
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.segments import Breaker, Fuse
 from percorso.verification.measuring import BLOWS_TIMES
@@ -105,6 +106,22 @@ class Settled:
         seen_ohm[self._apart(first, second, rows)] = np.inf
         faint = np.isfinite(seen_ohm) & (seen_ohm > FAINT_OHM) & (np.abs(free) > FAINT_V)
         return free * load_ohm / (load_ohm + seen_ohm), faint
+
+    def loaded(self, pair: tuple[str, str], load_ohm: float) -> Array:
+        """The voltage between two points with a meter of some resistance in the circuit, V, shape (faults here,); NaN
+        where nothing settles. A meter draws too little to switch anything.
+        """
+        meter = Branch("", "instrument", *pair, resistance_ohm=load_ohm)
+        before = self.group.solved
+        network = self.network.with_instrument(meter)
+        regulation = tuple(mode for mode, _ in before.part.regulated)
+        try:
+            solved = network.regulators.circuitry.ohmic_part(self.group.modes, regulation).solve(before.element_v)
+        except NotSettledError:
+            return np.full(len(self.places), np.nan)
+        variants = vary(solved, self.altered.change_of(solved.part))
+        first, second = (network.assembly.numbers[each] for each in pair)
+        return np.where(variants.settled, variants.potential[:, first] - variants.potential[:, second], np.nan)
 
     def _apart(self, first: Numbers, second: Numbers, rows: Numbers) -> Mask:
         """Where nothing but what leaks joins two points, shape (rows, pairs): a meter between them reads nothing."""

@@ -57,7 +57,7 @@ class Hypotheses:
                 places.setdefault(tuple(self.ohm[start:end].tolist()), []).append(np.arange(start, end))
         return tuple(Grid(np.array(each), np.array(ohm)) for ohm, each in places.items())
 
-    @property
+    @cached_property
     def faults(self) -> list[Fault | None]:
         """What is solved: sound metal, and each fault with each resistance it can have."""
         return [None, *(fault for way in self.ways if not way.comes_and_goes for fault in way.faults)]
