@@ -50,6 +50,45 @@ class TraceRoom(BrowserCase):
         page.get_by_role("button", name="Begin anew").click()
         expect(page.get_by_text("Nothing is known yet")).to_be_visible()
 
+    def test_what_was_mended_is_measured_again_until_all_is_well(self) -> None:
+        page = self.open_browser()
+        self.sign_in(page)
+        page.get_by_role("link", name="Vineyard tractor").click()
+        page.wait_for_url("**/jobs/*")
+        for key in ("s", "f", "y"):
+            page.keyboard.press(key)
+        expect(page.get_by_role("heading", name="It is J1")).to_be_visible()
+        page.get_by_role("button", name="J1 mended, measure again").click()
+        known = page.get_by_role("list", name="What is known")
+        expect(known).to_contain_text("J1 mended")
+        page.get_by_role("region", name="Measure again").get_by_role("button", name="M1 Starter").click()
+        page.get_by_role("button", name="it works").or_(page.locator(".words button").first).first.click()
+        expect(page.get_by_text("What was read since it was mended is as planned.")).to_be_visible()
+        expect(page.get_by_role("complementary", name="Suspects")).to_contain_text("it is mended")
+        page.reload()
+        expect(known).to_contain_text("J1 mended")
+        known.get_by_role("listitem").filter(has_text="J1 mended").get_by_role("button").click()
+        expect(known).not_to_contain_text("J1 mended")
+
+    def test_on_a_phone_without_network_what_is_listed_can_be_measured(self) -> None:
+        page = self.room()
+        page.set_viewport_size({"width": 390, "height": 844})
+        self.go_offline(page, '["trace"')
+        for number in ("1", "2"):
+            page.keyboard.press(number)
+            expect(page.get_by_role("region", name="Asked now")).to_be_visible()
+            said = page.get_by_label(re.compile("^the meter says"))
+            if said.count():
+                page.locator(".pad").get_by_role("button", name="0", exact=True).click()
+                page.get_by_role("button", name="Log it").click()
+            else:
+                page.locator(".words button").last.click()
+        expect(page.get_by_text("waiting to save 2")).to_be_visible()
+        page.reload()
+        expect(page.get_by_role("list", name="What is known")).to_be_visible()
+        page.context.set_offline(False)
+        expect(page.get_by_role("list", name="What is known").get_by_role("listitem")).to_have_count(3)
+
     def test_a_device_must_be_said_and_nobody_is_shut_out(self) -> None:
         page = self.room()
         page.keyboard.press("n")

@@ -8,8 +8,11 @@ const DAY_MS = 24 * 3600 * 1000;
 export const KEPT_MS = 14 * DAY_MS; // as long as a session lasts
 const SLOT = "answers";
 const KEEP_WITHIN_MS = 200; // a network may go at once after an answer came
-/** By the first word of their keys: who is signed in, the jobs that were opened, and their tests and photos' names. */
-export const KEPT = ["session", "jobs", "board", "tests", "photos", "forms", "instruments", "house rules"];
+/** By the first word of their keys: who is signed in, the jobs that were opened, and what is measured and traced there. */
+export const KEPT = [
+  ...["session", "jobs", "board", "tests", "photos", "forms", "instruments", "house rules"],
+  ...["case", "trace", "symptoms"],
+];
 
 const store = createStore("percorso", "kept");
 const persister = createAsyncStoragePersister({

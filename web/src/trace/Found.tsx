@@ -59,13 +59,13 @@ export function Found({ stop, onProve, onMended }: FoundProps) {
   );
 }
 
-type AgainProps = { again: Traced["again"]; onChoose: (at: number) => void };
+type AgainProps = { again: Traced["again"]; isMended: boolean; onChoose: (at: number) => void };
 
 /** What was off, and must come right once it is mended. */
-export function Again({ again, onChoose }: AgainProps) {
+export function Again({ again, isMended, onChoose }: AgainProps) {
   return (
     <section aria-label="Measure again">
-      <p>Once it is mended, measure again:</p>
+      <p>{isMended ? "This was off, and must be right now:" : "Once it is mended, measure again:"}</p>
       <ul>
         {again.map((each, at) => (
           <li key={each.id}>

@@ -10,6 +10,7 @@ export function Suspects({ traced }: { traced: Traced }) {
   const [replaced, setReplaced] = useState("");
   const { suspects, pairs, acquitted, known } = traced;
   const parts = traced.parts;
+  const isMended = known.some(({ mended }) => mended !== null);
   const names = [...parts.map(({ name }) => name), ...acquitted.map(({ name }) => name)];
   const wasted = parts.find(({ name }) => name === replaced)?.wasted ?? 1;
   return (
@@ -34,7 +35,12 @@ export function Suspects({ traced }: { traced: Traced }) {
         ))}
         <Bar name="Something not in this description" says="" share={traced.not_described} />
         {traced.sound > 0.005 && (
-          <Bar name="Nothing: the plan itself does this" says="" share={traced.sound} />
+          <Bar
+            name={isMended ? "Nothing more: it is mended" : "Nothing: the plan itself does this"}
+            says=""
+            share={traced.sound}
+            isWell
+          />
         )}
       </ul>
       {acquitted.length > 0 && known.length > 0 && (
@@ -83,14 +89,16 @@ function waysOf(suspects: Traced["suspects"]) {
   return `${ways.slice(0, 2).join(" or ")}${why.length > 0 ? `; more likely: ${why.join(", ")}` : ""}`;
 }
 
-function Bar({ name, says, share }: { name: string; says: string; share: number }) {
+type BarProps = { name: string; says: string; share: number; isWell?: boolean };
+
+function Bar({ name, says, share, isWell }: BarProps) {
   return (
     <li>
       <span className="who">
         <b>{name}</b> <span className="mono">{outOfHundred(share)} %</span>
       </span>
       <span className="suspect-bar" aria-hidden="true">
-        <span className="filled" style={{ width: `${100 * share}%` }} />
+        <span className={isWell ? "filled well" : "filled"} style={{ width: `${100 * share}%` }} />
       </span>
       {says && <span className="quiet">{says}</span>}
     </li>

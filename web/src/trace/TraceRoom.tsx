@@ -49,6 +49,7 @@ function Room({ board }: { board: Board }) {
   ]);
   const back: KeyBinding[] = [{ keys: "Escape", does: "back to the suspects", run: () => setChosen(null) }];
   const again = traced?.again ?? [];
+  const isMended = known.mended.length > 0;
   const proof = traced?.stop?.prove ? [traced.stop.prove] : [];
   const tests = [...next.map((each) => each.test), ...again, ...proof];
   const test = chosen === null ? undefined : tests[chosen];
@@ -98,7 +99,7 @@ function Room({ board }: { board: Board }) {
             {traced?.is_as_planned && (
               <p className="verdict pass">
                 <span aria-hidden="true">●</span>{" "}
-                {known.mended.length > 0
+                {isMended
                   ? "What was read since it was mended is as planned."
                   : "The plan itself explains all of this: nothing has to be bad."}
               </p>
@@ -110,7 +111,9 @@ function Room({ board }: { board: Board }) {
                 onMended={mend}
               />
             )}
-            {again.length > 0 && <Again again={again} onChoose={(at) => setChosen(next.length + at)} />}
+            {again.length > 0 && (
+              <Again again={again} isMended={isMended} onChoose={(at) => setChosen(next.length + at)} />
+            )}
             {next.length > 0 && <Next next={next} onChoose={setChosen} />}
             {traced && <Strips board={board} traced={traced} />}
             <p className="caution-line">
