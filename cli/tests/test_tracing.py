@@ -31,6 +31,14 @@ class Tracing(TestCase):
                 readings.write_text(json.dumps(found["next"][:1]))
                 more = ("--measurements", str(readings), "--fault", str(fault), "--noise", "1", "--json")
                 known += json.loads(run("measure", TRACTOR, *more).stdout)
+            again = [known[each["reading"]] for each in found["again"]]
+            readings.write_text(json.dumps(again))
+            right = json.loads(run("measure", TRACTOR, "--measurements", str(readings), "--json").stdout)
+            readings.write_text(json.dumps([*known, {"mended": "W8"}, *right]))
+            since = json.loads(run("trace", TRACTOR, "--readings", str(readings), "--json").stdout)
+        self.assertTrue(since["is_as_planned"])
+        self.assertGreater(since["sound"], 0.9)
+        self.assertEqual((since["again"], since["next"]), ([], []))
         self.assertEqual(found["stop"]["part"], "w8")
         self.assertGreater(found["suspects"][0]["probability"], 0.5)
         self.assertAlmostEqual(

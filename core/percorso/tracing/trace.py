@@ -103,7 +103,7 @@ class Tracer:
         stop = self._stop_at_two(pairs) or self._stop(found, left, suspects, known)
         done = {each.key for each in known if isinstance(each, Measurement)}
         owed = tuple(each for key, each in self._owed.items() if key not in done)
-        is_mended = self._start > 0 and not owed and found.probability[0] > ENOUGH
+        is_mended = self._start > 0 and found.probability[0] > ENOUGH  # what is owed is left to be measured
         goes_on = tests and stop is None and not is_mended
         return Trace(
             suspects,
@@ -311,7 +311,7 @@ def _is_as_planned(found: Posterior) -> bool:
     if not len(found.share):
         return False
     well = found.not_described < EXPLAINED and bool((found.share[:, 0] > LIKELY).all())
-    return well or found.probability[0] > ENOUGH
+    return well or float(found.probability[0]) > ENOUGH
 
 
 def _looks(known: Heard) -> tuple[Measurement, ...]:

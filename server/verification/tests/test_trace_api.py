@@ -48,6 +48,13 @@ class Traced(ShopCase):
         self.assertGreater(after, before)
         again = self._traced(said=said)
         self.assertEqual(again["suspects"], first["suspects"])
+        mended = [{"part": pump, "before": []}]
+        since = self._traced(said=said, reading_ids=[logged["id"]], mended=mended)
+        self.assertEqual([each["mended"] for each in since["known"]], [None, pump, None])
+        self.assertNotIn(pump, [each["name"].split()[0] for each in since["parts"]])
+        self.assertGreater(since["parts"][0]["probability"], 0.3)
+        refused = self._traced(said=said, mended=[{"part": "W99", "before": []}], status=422)
+        self.assertEqual(refused["problems"][0]["field"], [1, "mended"])
 
     def test_what_cannot_be_traced_says_which_field(self) -> None:
         refused = self._traced(said=[{"symptom": "device dead"}], status=422)
@@ -59,7 +66,7 @@ class Traced(ShopCase):
 
     def test_a_case_is_kept_for_the_shop(self) -> None:
         url = f"/jobs/{self.job}/cases/found"
-        self.assertEqual(self.call("GET", url), {"said": [], "readings": [], "doubted": []})
+        self.assertEqual(self.call("GET", url), {"said": [], "readings": [], "doubted": [], "mended": []})
         devices = self.call("GET", f"/jobs/{self.job}")["devices"]
         pump = next(each for each in devices if each["spec"]["kind"] == "motor")
         seen = {
@@ -73,6 +80,7 @@ class Traced(ShopCase):
             "said": [{"symptom": "device dead", "device": pump["designation"]}],
             "readings": [logged["id"]],
             "doubted": [],
+            "mended": [{"part": pump["designation"], "before": [logged["id"]]}],
         }
         self.call("PUT", url, case)
         case["doubted"] = [logged["id"]]

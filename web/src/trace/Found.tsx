@@ -101,7 +101,7 @@ export function Next({ next, onChoose }: { next: Traced["next"]; onChoose: (at: 
               <kbd>{at + 1}</kbd>
               <span className="quiet">{test.situation}</span>
             </td>
-            <td className="number">{test.minutes}</td>
+            <td className="number minutes">{test.minutes}</td>
             <td className="number">{bits.toFixed(1)} bit</td>
             <td>
               {tells.map(({ outcome, name, probability }) => (
