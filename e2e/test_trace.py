@@ -47,6 +47,11 @@ class TraceRoom(BrowserCase):
         page.get_by_role("button", name="trust it").click()
         page.get_by_label("What if I just replaced").select_option(index=1)
         expect(suspects).to_contain_text(re.compile("of 100 times for nothing"))
+        page.get_by_label("I suspect").select_option("W8")
+        expect(known.last).to_contain_text("W8 is suspected")
+        expect(suspects.get_by_role("listitem").filter(has_text="W8")).to_contain_text("suspected")
+        known.last.get_by_role("button", name="take it back").click()
+        expect(known).to_have_count(2)
         page.get_by_role("button", name="Begin anew").click()
         expect(page.get_by_text("Nothing is known yet")).to_be_visible()
 

@@ -42,6 +42,7 @@ _READINGS: TypeAdapter[list[Measurement | _MendedEntry]] = TypeAdapter(
 @click.option("--readings", type=JOB_PATH, help='A JSON list of what was read or seen, and mended: {"mended": "W4"}.')
 @click.option("--symptom", "symptoms", type=click.Choice(SYMPTOMS), multiple=True, help="What the customer says.")
 @click.option("--device", help="The device, or the fuse, that a symptom is of: M3.")
+@click.option("--suspect", "suspected", multiple=True, help="A part that somebody suspects: W9.")
 @stage_option
 @as_json
 def trace(
@@ -49,6 +50,7 @@ def trace(
     readings: Path | None,
     symptoms: tuple[Symptom, ...],
     device: str | None,
+    suspected: tuple[str, ...],
     stage: Stage,
     as_json: bool,
 ) -> None:
@@ -59,10 +61,11 @@ def trace(
     try:
         tracer = Tracer(vehicle, stage)
         said = [each for symptom in symptoms for each in readings_of(tracer.vehicle, symptom, stage, device)]
-        found = tracer.trace([*said, *known])
+        found = tracer.trace([*said, *known], suspected=suspected)
     except MeasurementError as error:
         place = ".".join(map(str, error.field))
-        raise click.BadParameter(f"{place}: {error}", param_hint="'--readings'") from error
+        hint = "'--suspect'" if error.field[:1] == ("suspected",) else "'--readings'"
+        raise click.BadParameter(f"{place}: {error}", param_hint=hint) from error
     except PercorsoError as error:
         raise click.ClickException(str(error)) from error
     if as_json:

@@ -48,4 +48,8 @@ class Tracing(TestCase):
         )
         first = run("trace", TRACTOR, "--symptom", "does nothing when cranked")
         self.assertIn("next: ", first.stdout)
+        suspected = run("trace", TRACTOR, "--symptom", "does nothing when cranked", "--suspect", "W8", "--json").stdout
+        of_w8 = [each for each in json.loads(suspected)["suspects"] if each["part"] == "w8"]
+        self.assertTrue(all("suspected" in each["because"] for each in of_w8) and of_w8)
+        self.assertIn("--suspect", run("trace", TRACTOR, "--suspect", "W99").stderr)
         self.assertIn("say which device", run("trace", TRACTOR, "--symptom", "device dead").stderr)

@@ -66,6 +66,7 @@ def _write_cases(file: JobFile, job: Job, readings: Mapping[str, UUID]) -> None:
             mended=[
                 {"part": mended.part, "before": [str(readings[one]) for one in mended.before]} for mended in each.mended
             ],
+            suspected=each.suspected,
         )
 
 
@@ -139,6 +140,7 @@ def _file_cases(job: Job, told: Collection[str]) -> list[FileCase]:
             readings=of(row.readings),
             doubted=of(row.doubted),
             mended=[FileMended(part=each["part"], before=of(each["before"])) for each in row.mended],
+            suspected=row.suspected,
         )
         for row in rows
     ]

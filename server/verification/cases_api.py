@@ -7,7 +7,7 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from jobs.schemas import Body
-from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID
+from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID, MOST_SUSPECTED
 from percorso.tracing.symptoms import Said
 from percorso.vehicle.model import Stage
 from verification.api import job_of
@@ -18,20 +18,24 @@ router = Router(tags=["trace"])
 Counted = Annotated[list[UUID], Field(max_length=MOST_COUNTED)]
 
 
+Designation = Annotated[str, Field(min_length=1, max_length=100)]
+
+
 class MendedIn(Body):
     """A part that was mended, by its designation, and the readings that counted before."""
 
-    part: Annotated[str, Field(min_length=1, max_length=100)]
+    part: Designation
     before: Counted = []
 
 
 class CaseIn(Body):
-    """What was said, which readings of the log count or are doubted, and what was mended since."""
+    """What was said, which readings of the log count or are doubted, what was mended since, and what is suspected."""
 
     said: Annotated[list[Said], Field(max_length=MOST_SAID)] = []
     readings: Counted = []
     doubted: Counted = []
     mended: Annotated[list[MendedIn], Field(max_length=MOST_MENDED)] = []
+    suspected: Annotated[list[Designation], Field(max_length=MOST_SUSPECTED)] = []
 
 
 class CaseOut(BaseModel):
@@ -41,13 +45,14 @@ class CaseOut(BaseModel):
     readings: list[UUID]
     doubted: list[UUID]
     mended: list[MendedIn]
+    suspected: list[Designation]
 
 
 @router.get("/jobs/{job_id}/cases/{stage}", response=CaseOut)
 def read_case(request: SignedInRequest, job_id: UUID, stage: Stage) -> CaseOut:
     """The case of a job at a stage; nothing is known of one that nobody began."""
     row = Case.objects.filter(job=job_of(request, job_id), stage=stage).first()
-    return CaseOut(said=[], readings=[], doubted=[], mended=[]) if row is None else _told(row)
+    return CaseOut(said=[], readings=[], doubted=[], mended=[], suspected=[]) if row is None else _told(row)
 
 
 @router.put("/jobs/{job_id}/cases/{stage}", response=CaseOut)
@@ -58,10 +63,11 @@ def keep_case(request: SignedInRequest, job_id: UUID, stage: Stage, case: CaseIn
         "readings": [str(each) for each in case.readings],
         "doubted": [str(each) for each in case.doubted],
         "mended": [each.model_dump(mode="json") for each in case.mended],
+        "suspected": case.suspected,
     }
     row, _ = Case.objects.update_or_create(job=job_of(request, job_id), stage=stage, defaults=values)
     return _told(row)
 
 
 def _told(row: Case) -> CaseOut:
-    return CaseOut(said=row.said, readings=row.readings, doubted=row.doubted, mended=row.mended)
+    return CaseOut.model_validate({name: getattr(row, name) for name in CaseOut.model_fields})

@@ -62,7 +62,8 @@ class Reading(models.Model):
 
 class Case(models.Model):
     """What is known where a job's vehicle is traced at a stage: what was said, which readings count or are doubted, in
-    the order in which they were taken up, and what was mended since, each with the readings that counted before.
+    the order in which they were taken up, what was mended since, each with the readings that counted before,
+    and which parts somebody suspects.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="cases")
@@ -71,6 +72,7 @@ class Case(models.Model):
     readings = models.JSONField(default=list)  # ids of readings
     doubted = models.JSONField(default=list)
     mended = models.JSONField(default=list)
+    suspected = models.JSONField(default=list)  # designations
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "stage"], name="one_case_of_a_stage")]

@@ -2,22 +2,19 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
-from typing import Annotated, Literal
 from uuid import UUID
 
 from django.http import HttpResponse
 from ninja import Router
-from pydantic import BaseModel, Field
 
-from jobs.schemas import Body, as_json
+from jobs.schemas import as_json
 from network.solving import JobNetwork, network_for_reading
-from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID
 from percorso.tracing.answer import Again, Suspect, Trace
 from percorso.tracing.complaints import Complaint
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.proof import Stop
-from percorso.tracing.symptoms import SYMPTOMS, Said, Symptom, SymptomOf, readings_of, said_of
+from percorso.tracing.symptoms import SYMPTOMS, readings_of, said_of
 from percorso.tracing.trace import Known
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import describe
@@ -31,137 +28,25 @@ from verification.cases_api import MendedIn
 from verification.readings_told import ReadingOut
 from verification.readings_told import readings_of as logged_readings_of
 from verification.tests_api import Latest, TestOut, came_of, test_out
+from verification.trace_schemas import (
+    AcquittedOut,
+    CureOut,
+    KnownOut,
+    NextOut,
+    OhmOut,
+    PairOut,
+    PartOut,
+    StopOut,
+    SuspectOut,
+    SymptomOut,
+    ThenOut,
+    TraceIn,
+    TraceOut,
+)
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["trace"])
 MOST_BESIDE = 30
-
-
-class TraceIn(Body):
-    """What is known of a vehicle: what was said, which readings of the log count, and what was mended since."""
-
-    stage: Stage = "planned"
-    said: Annotated[list[Said], Field(max_length=MOST_SAID)] = []
-    reading_ids: Annotated[list[UUID], Field(max_length=MOST_COUNTED)] = []
-    mended: Annotated[list[MendedIn], Field(max_length=MOST_MENDED)] = []
-
-
-class SymptomOut(BaseModel):
-    """What a customer can say, and what one has to say it of."""
-
-    symptom: Symptom
-    of: SymptomOf
-
-
-class OhmOut(BaseModel):
-    """Between what a resistance lies, Ω."""
-
-    low: float
-    high: float
-
-
-class SuspectOut(BaseModel):
-    """One way a part can be bad, how probable that is, and the known things it explains, by their places."""
-
-    part: str
-    name: str
-    fault: str
-    probability: float
-    ohm: OhmOut | None
-    explains: list[int]
-    because: list[str]
-    comes_and_goes: bool
-
-
-class PartOut(BaseModel):
-    """A part with all its suspects: how probable it is, and how probable that replacing it is for nothing."""
-
-    part: str
-    name: str
-    probability: float
-    wasted: float
-
-
-class PairOut(BaseModel):
-    """Two faults that explain what is known together."""
-
-    names: list[str]
-    faults: list[str]
-    probability: float
-
-
-class KnownOut(BaseModel):
-    """Something that is known, in words; ``reading_id`` where it is of the log, ``mended`` the part that was mended."""
-
-    says: str
-    reading_id: str | None = None
-    mended: str | None = None
-
-
-class AcquittedOut(BaseModel):
-    """A part that is not it, and the place of what says so most among what is known."""
-
-    name: str
-    by: int
-
-
-class ThenOut(BaseModel):
-    """What an outcome would mean: the part that is most probable then, empty for none."""
-
-    outcome: str
-    name: str
-    probability: float
-
-
-class NextOut(BaseModel):
-    """A measurement worth making, as a test, with how many bits it tells and what its outcomes would mean."""
-
-    test: TestOut
-    bits: float
-    tells: list[ThenOut]
-
-
-class CureOut(BaseModel):
-    """One way to mend a part, with its work (minutes) and its copper (g), and what must hold for it."""
-
-    does: str
-    work_min: float
-    copper_g: float
-    condition: str
-
-
-class StopOut(BaseModel):
-    """The part that is known well enough, how to prove it, and what cures it; ``also`` is the other of two parts, and
-    ``parts`` what the two are called.
-
-    ``by``: the part is bridged or taken out of the way, and what was wrong must come right, or it is measured itself.
-    """
-
-    name: str
-    parts: list[str]
-    prove: TestOut | None
-    by: Literal["bridged", "out of the way", "measured"] | None
-    cures: list[CureOut]
-    also: str | None
-
-
-class TraceOut(BaseModel):
-    """What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
-    at this stage that are not counted. ``again``: what was off, and is measured once more when something was mended.
-    """
-
-    known: list[KnownOut]
-    beside: list[KnownOut]
-    suspects: list[SuspectOut]
-    parts: list[PartOut]
-    pairs: list[PairOut]
-    acquitted: list[AcquittedOut]
-    next: list[NextOut]
-    stop: StopOut | None
-    again: list[TestOut]
-    not_described: float
-    sound: float
-    is_as_planned: bool
 
 
 @router.get("/symptoms", response=list[SymptomOut])
@@ -189,7 +74,7 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
         if each.measurement.situation.stage == asked.stage and not each.superseded and each not in counting
     ]
     telling = _Telling(network, asked.stage, readings, came_of(logged))
-    return as_json(telling.told(tracer.trace(readings), known, beside[:MOST_BESIDE]))
+    return as_json(telling.told(tracer.trace(readings, suspected=asked.suspected), known, beside[:MOST_BESIDE]))
 
 
 def _counting(logged: list[ReadingOut], asked: TraceIn) -> list[ReadingOut]:
@@ -225,7 +110,13 @@ class _Telling:
         """A trace in words and tests."""
         vehicle = self._vehicle
         parts = [
-            PartOut(part=part, name=_name(vehicle, part), probability=share, wasted=1 - share)
+            PartOut(
+                part=part,
+                designation=_designation(vehicle, part),
+                name=_name(vehicle, part),
+                probability=share,
+                wasted=1 - share,
+            )
             for part, share in found.of_parts().items()
         ]
         pairs = [
@@ -243,7 +134,10 @@ class _Telling:
             suspects=[_suspect(vehicle, each) for each in found.suspects],
             parts=parts,
             pairs=pairs,
-            acquitted=[AcquittedOut(name=_name(vehicle, each.part), by=each.by) for each in found.acquitted],
+            acquitted=[
+                AcquittedOut(designation=_designation(vehicle, each.part), name=_name(vehicle, each.part), by=each.by)
+                for each in found.acquitted
+            ],
             next=[self._next(each) for each in found.next],
             stop=self._stop(found.stop) if found.stop else None,
             not_described=found.not_described,

@@ -33,7 +33,7 @@ from percorso.verification.measurements import Measurement, read_value
 FORMAT = "percorso-job"
 VERSION = 2
 MAX_PARTS = 5000
-MOST_SAID, MOST_COUNTED, MOST_MENDED = 5, 40, 10  # of one case
+MOST_SAID, MOST_COUNTED, MOST_MENDED, MOST_SUSPECTED = 5, 40, 10, 10  # of one case
 Nominal = Literal[6, 12, 16, 24, 48]
 ZoneTemperatures = dict[Zone, Annotated[float, Field(ge=-60, le=300)]]
 AllZoneTemperatures = Annotated[ZoneTemperatures, AfterValidator(lambda said: {**ZONE_TEMPERATURE_C, **said})]
@@ -164,8 +164,8 @@ class FileMended(Values):
 
 
 class FileCase(Values):
-    """What is known where a vehicle is traced at a stage: what was said, which readings count or are doubted, and what
-    was mended since.
+    """What is known where a vehicle is traced at a stage: what was said, which readings count or are doubted, what was
+    mended since, and which parts somebody suspects.
     """
 
     stage: Stage
@@ -173,6 +173,7 @@ class FileCase(Values):
     readings: Annotated[list[Identifier], Field(max_length=MOST_COUNTED)] = []
     doubted: Annotated[list[Identifier], Field(max_length=MOST_COUNTED)] = []
     mended: Annotated[list[FileMended], Field(max_length=MOST_MENDED)] = []
+    suspected: Annotated[list[Name], Field(max_length=MOST_SUSPECTED)] = []
 
 
 class JobFile(Values):

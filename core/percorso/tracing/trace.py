@@ -51,9 +51,8 @@ class Tracer:
         vehicle: Vehicle,
         stage: Stage,
         some: tuple[tuple[Way, ...], float] | None = None,
-        suspected: Collection[str] = (),
     ) -> None:
-        """``some``: the ways to choose from and the weight of all, if not every one; ``suspected``: parts by their ids.
+        """``some``: the ways to choose from and the weight of all, if not every one.
 
         Raises TraceError where nothing feeds the vehicle.
         """
@@ -61,7 +60,7 @@ class Tracer:
         self.vehicle = vehicle_at(vehicle, stage)
         if not has_source(self.vehicle):
             raise TraceError("nothing feeds this vehicle: without a battery or an alternator nothing can be traced")
-        self._hypotheses = Hypotheses.of(*some) if some else Hypotheses.of(library(self.vehicle, suspected))
+        self._hypotheses = Hypotheses.of(*some) if some else Hypotheses.of(library(self.vehicle))
         self._with_one: dict[int, Tracer] = {}
         self._situations: dict[Hashable, Predictions] = {}
         self._sound: dict[Hashable, Expected] = {}
@@ -73,15 +72,16 @@ class Tracer:
     def _faults(self) -> list[Fault | None]:
         return self._hypotheses.faults
 
-    def trace(self, readings: Sequence[Known], *, tests: bool = True) -> Trace:
+    def trace(self, readings: Sequence[Known], *, suspected: Sequence[str] = (), tests: bool = True) -> Trace:
         """What readings and complaints say together, in the vehicle as it is since the last thing was mended.
 
-        Raises MeasurementError, whose ``field`` begins with the place of a reading.
+        ``suspected`` are parts that somebody suspects, by their ids or designations. Raises MeasurementError, whose
+        ``field`` begins with the place of a reading, or with "suspected".
         """
-        tracer, heard = self, list[Heard]()
+        tracer, heard = self._suspecting(suspected), list[Heard]()
         for place, each in enumerate(readings):
             if isinstance(each, Mended):
-                tracer, heard = tracer._once_mended(self._parts(place, each), heard, place + 1), []
+                tracer, heard = tracer._once_mended(self._parts(each.part, (place, "mended")), heard, place + 1), []
             else:
                 heard.append(each if isinstance(each, Complaint) else self._by_ids(place, each))
         return tracer._trace(heard, tests=tests)
@@ -177,14 +177,23 @@ class Tracer:
         tracer = Tracer(made, self._stage, (some, sum(each.weight for each in self._hypotheses.ways)))
         return kept(self._with_one, first, lambda: tracer, MOST_BESIDE)
 
-    def _parts(self, place: int, mended: Mended) -> set[str]:
-        """The ids of what was mended."""
+    def _suspecting(self, suspected: Sequence[str]) -> "Tracer":
+        """A tracer to which some parts are more suspect than they are by themselves."""
+        if not suspected:
+            return self
+        parts = set[str]().union(*(self._parts(each, ("suspected", at)) for at, each in enumerate(suspected)))
+        after = copy(self)
+        after._hypotheses = Hypotheses.of(library(self.vehicle, parts))
+        return after
+
+    def _parts(self, part: str, field: tuple[str | int, ...]) -> set[str]:
+        """The ids of what goes by an id or a designation: of a relay its coil and its contacts."""
         named = {each.id: each.designation for each in self.vehicle.devices.values()}
         named |= {each.id: each.designation for each in self.vehicle.segments.values()}
-        called = named.get(mended.part, mended.part)
+        called = named.get(part, part)
         parts = {each for each, designation in named.items() if designation == called}
         if not parts:
-            raise MeasurementError(f'there is no part "{mended.part}" at this stage', field=(place, "mended"))
+            raise MeasurementError(f'there is no part "{part}" at this stage', field=field)
         return parts
 
     def _by_ids(self, place: int, measurement: Measurement) -> Measurement:

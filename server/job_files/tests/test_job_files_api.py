@@ -33,6 +33,7 @@ class JobFiles(ShopCase):
             document = json.loads(path.read_bytes())
             case = document["cases"][0]
             case["mended"] = [{"part": document["segments"][0]["id"], "before": case["readings"]}]
+            case["suspected"] = ["W1"]
             text = json.dumps(document).encode()
             before = Job.objects.count()
             preview = self.send("/preview", text)

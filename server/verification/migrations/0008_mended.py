@@ -13,4 +13,9 @@ class Migration(migrations.Migration):
             name='mended',
             field=models.JSONField(default=list),
         ),
+        migrations.AddField(
+            model_name='case',
+            name='suspected',
+            field=models.JSONField(default=list),
+        ),
     ]

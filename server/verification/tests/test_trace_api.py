@@ -48,6 +48,12 @@ class Traced(ShopCase):
         self.assertGreater(after, before)
         again = self._traced(said=said)
         self.assertEqual(again["suspects"], first["suspects"])
+        more = self._traced(said=said, suspected=[pump])
+        was, now = (
+            next(each["probability"] for each in found["parts"] if each["designation"] == pump)
+            for found in (first, more)
+        )
+        self.assertAlmostEqual(now / (1 - now), 5 * was / (1 - was), delta=0.1 * now)
         mended = [{"part": pump, "before": []}]
         since = self._traced(said=said, reading_ids=[logged["id"]], mended=mended)
         self.assertEqual([each["mended"] for each in since["known"]], [None, pump, None])
@@ -66,7 +72,7 @@ class Traced(ShopCase):
 
     def test_a_case_is_kept_for_the_shop(self) -> None:
         url = f"/jobs/{self.job}/cases/found"
-        self.assertEqual(self.call("GET", url), {"said": [], "readings": [], "doubted": [], "mended": []})
+        self.assertEqual([*self.call("GET", url).values()], [[]] * 5)
         devices = self.call("GET", f"/jobs/{self.job}")["devices"]
         pump = next(each for each in devices if each["spec"]["kind"] == "motor")
         seen = {
@@ -81,6 +87,7 @@ class Traced(ShopCase):
             "readings": [logged["id"]],
             "doubted": [],
             "mended": [{"part": pump["designation"], "before": [logged["id"]]}],
+            "suspected": [pump["designation"]],
         }
         self.call("PUT", url, case)
         case["doubted"] = [logged["id"]]

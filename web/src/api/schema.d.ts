@@ -5693,6 +5693,8 @@ export interface components {
          * @description A part that is not it, and the place of what says so most among what is known.
          */
         AcquittedOut: {
+            /** Designation */
+            designation: string;
             /** Name */
             name: string;
             /** By */
@@ -5764,6 +5766,8 @@ export interface components {
         PartOut: {
             /** Part */
             part: string;
+            /** Designation */
+            designation: string;
             /** Name */
             name: string;
             /** Probability */
@@ -5882,7 +5886,8 @@ export interface components {
         };
         /**
          * TraceIn
-         * @description What is known of a vehicle: what was said, which readings of the log count, and what was mended since.
+         * @description What is known of a vehicle: what was said, which readings of the log count, what was mended since, and which
+         *     parts somebody suspects.
          */
         TraceIn: {
             /**
@@ -5906,6 +5911,11 @@ export interface components {
              * @default []
              */
             mended?: components["schemas"]["MendedIn"][];
+            /**
+             * Suspected
+             * @default []
+             */
+            suspected?: string[];
         };
         /**
          * CaseOut
@@ -5920,10 +5930,12 @@ export interface components {
             doubted: string[];
             /** Mended */
             mended: components["schemas"]["MendedIn"][];
+            /** Suspected */
+            suspected: string[];
         };
         /**
          * CaseIn
-         * @description What was said, which readings of the log count or are doubted, and what was mended since.
+         * @description What was said, which readings of the log count or are doubted, what was mended since, and what is suspected.
          */
         CaseIn: {
             /**
@@ -5946,6 +5958,11 @@ export interface components {
              * @default []
              */
             mended?: components["schemas"]["MendedIn"][];
+            /**
+             * Suspected
+             * @default []
+             */
+            suspected?: string[];
         };
         /**
          * PhotoOut

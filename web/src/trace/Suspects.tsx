@@ -6,12 +6,14 @@ import type { Traced } from "../api/queries";
 const SHOWN = 8;
 const SURE = 0.5;
 
-export function Suspects({ traced }: { traced: Traced }) {
+type SuspectsProps = { traced: Traced; suspected: string[]; onSuspect: (designation: string) => void };
+
+export function Suspects({ traced, suspected, onSuspect }: SuspectsProps) {
   const [replaced, setReplaced] = useState("");
   const { suspects, pairs, acquitted, known } = traced;
   const parts = traced.parts;
   const isMended = known.some(({ mended }) => mended !== null);
-  const names = [...parts.map(({ name }) => name), ...acquitted.map(({ name }) => name)];
+  const all = [...parts, ...acquitted];
   const wasted = parts.find(({ name }) => name === replaced)?.wasted ?? 1;
   return (
     <aside className="inspector suspects" aria-label="Suspects">
@@ -57,14 +59,27 @@ export function Suspects({ traced }: { traced: Traced }) {
           {acquitted.length > SHOWN && <p className="quiet">and {acquitted.length - SHOWN} more</p>}
         </>
       )}
-      {names.length > 0 && (
+      {all.length > 0 && (
         <>
+          <h3>I suspect …</h3>
+          <NativeSelect
+            aria-label="I suspect"
+            size="sm"
+            value=""
+            data={[
+              { value: "", label: "a part, and it weighs more" },
+              ...all
+                .filter(({ designation }) => !suspected.includes(designation))
+                .map(({ designation, name }) => ({ value: designation, label: name })),
+            ]}
+            onChange={(event) => onSuspect(event.currentTarget.value)}
+          />
           <h3>What if I just replaced …</h3>
           <NativeSelect
             aria-label="What if I just replaced"
             size="sm"
             value={replaced}
-            data={[{ value: "", label: "a part" }, ...names.map((each) => ({ value: each, label: each }))]}
+            data={[{ value: "", label: "a part" }, ...all.map(({ name }) => ({ value: name, label: name }))]}
             onChange={(event) => setReplaced(event.currentTarget.value)}
           />
           {replaced && (

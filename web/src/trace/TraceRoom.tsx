@@ -13,7 +13,7 @@ import { Again, Found, Next } from "./Found";
 import { SayForm, saysOf } from "./SayForm";
 import { SuspectStrip } from "./SuspectStrip";
 import { Suspects } from "./Suspects";
-import { useCase } from "./useCase";
+import { type Case, useCase } from "./useCase";
 
 const MOST_STRIPS = 4;
 const CONCERNED = 0.04; // of suspicion on a route, from which it is drawn
@@ -34,11 +34,12 @@ export function TraceRoom() {
 function Room({ board }: { board: Board }) {
   const jobId = board.job.id;
   const stage = useStage(jobId);
-  const { known, isThere, say, unsay, count, doubt, mend, unmend, begin } = useCase(jobId, stage);
+  const { known, isThere, begin, ...change } = useCase(jobId, stage);
   const [saying, setSaying] = useState(false);
   const [chosen, setChosen] = useState<number | null>(null);
   const counting = known.readings.filter((each) => !known.doubted.includes(each));
-  const asked = useTrace(jobId, { stage, said: known.said, reading_ids: counting, mended: known.mended });
+  const { said, mended, suspected } = known;
+  const asked = useTrace(jobId, { stage, said, reading_ids: counting, mended, suspected });
   const traced = asked.data;
   const next = traced?.next ?? [];
   const choose = (at: number) => next[at] && setChosen(at);
@@ -49,7 +50,7 @@ function Room({ board }: { board: Board }) {
   ]);
   const back: KeyBinding[] = [{ keys: "Escape", does: "back to the suspects", run: () => setChosen(null) }];
   const again = traced?.again ?? [];
-  const isMended = known.mended.length > 0;
+  const isMended = mended.length > 0;
   const proof = traced?.stop?.prove ? [traced.stop.prove] : [];
   const tests = [...next.map((each) => each.test), ...again, ...proof];
   const test = chosen === null ? undefined : tests[chosen];
@@ -80,19 +81,19 @@ function Room({ board }: { board: Board }) {
         {asked.isError && <p className="problem">{asked.error.message}</p>}
         <Known
           traced={isThere ? traced : undefined}
-          said={known.said.length}
-          doubted={known.doubted}
-          onUnsay={unsay}
-          onDoubt={doubt}
-          onCount={count}
-          onUnmend={unmend}
+          known={known}
+          onUnsay={change.unsay}
+          onDoubt={change.doubt}
+          onCount={change.count}
+          onUnmend={change.unmend}
+          onSuspect={change.suspect}
         />
         {test ? (
           <Asking
             key={test.id}
             {...{ jobId, test, stage, back }}
             onDone={() => setChosen(null)}
-            onLogged={count}
+            onLogged={change.count}
           />
         ) : (
           <>
@@ -108,7 +109,7 @@ function Room({ board }: { board: Board }) {
               <Found
                 stop={traced.stop}
                 onProve={() => setChosen(next.length + again.length)}
-                onMended={mend}
+                onMended={change.mend}
               />
             )}
             {again.length > 0 && (
@@ -124,34 +125,35 @@ function Room({ board }: { board: Board }) {
         )}
       </section>
       {traced ? (
-        <Suspects traced={traced} />
+        <Suspects traced={traced} suspected={suspected} onSuspect={change.suspect} />
       ) : (
         <aside className="inspector quiet">Weighing every fault …</aside>
       )}
-      {saying && <SayForm board={board} onSay={say} onClose={() => setSaying(false)} />}
+      {saying && <SayForm board={board} onSay={change.say} onClose={() => setSaying(false)} />}
     </div>
   );
 }
 
 type KnownProps = {
   traced: Traced | undefined;
-  said: number;
-  doubted: string[];
+  known: Case;
   onUnsay: (index: number) => void;
   onDoubt: (reading: string) => void;
   onCount: (reading: string) => void;
   onUnmend: (part: string) => void;
+  onSuspect: (part: string) => void;
 };
 
 /** What is known, each of which can be taken back or doubted. */
 function Known(props: KnownProps) {
-  const { traced, doubted, onCount } = props;
+  const { traced, onCount } = props;
+  const { doubted, suspected } = props.known;
   const beside = traced?.beside.filter(({ reading_id }) => !doubted.includes(reading_id ?? "")) ?? [];
   return (
     <>
       {!traced ? (
         <p className="quiet">Looking what is known …</p>
-      ) : traced.known.length === 0 && doubted.length === 0 ? (
+      ) : traced.known.length + doubted.length + suspected.length === 0 ? (
         <p className="quiet">Nothing is known yet. Begin with what the customer says, or measure.</p>
       ) : (
         <KnownList {...props} traced={traced} />
@@ -173,11 +175,12 @@ function Known(props: KnownProps) {
   );
 }
 
-function KnownList({ traced, said, doubted, onUnsay, onDoubt, onUnmend }: KnownProps & { traced: Traced }) {
+function KnownList(props: KnownProps & { traced: Traced }) {
+  const { traced, known, onUnsay, onDoubt, onUnmend, onSuspect } = props;
   function takeBack({ reading_id, mended }: Traced["known"][number], index: number) {
     if (reading_id) onDoubt(reading_id);
     else if (mended) onUnmend(mended);
-    else if (index < said) onUnsay(index);
+    else if (index < known.said.length) onUnsay(index);
   }
   return (
     <ul className="known" aria-label="What is known">
@@ -189,7 +192,15 @@ function KnownList({ traced, said, doubted, onUnsay, onDoubt, onUnmend }: KnownP
           </button>
         </li>
       ))}
-      {doubted.map((each) => (
+      {known.suspected.map((each) => (
+        <li key={`suspected ${each}`}>
+          <span>{each} is suspected</span>
+          <button type="button" className="link" onClick={() => onSuspect(each)}>
+            take it back
+          </button>
+        </li>
+      ))}
+      {known.doubted.map((each) => (
         <li key={each} className="doubted">
           <span>a reading is doubted</span>
           <button type="button" className="link" onClick={() => onDoubt(each)}>

@@ -5,7 +5,7 @@ import type { Stage } from "../api/queries";
 
 export type Said = Schemas["Said"];
 export type Case = Schemas["CaseOut"];
-const NOTHING: Case = { said: [], readings: [], doubted: [], mended: [] };
+const NOTHING: Case = { said: [], readings: [], doubted: [], mended: [], suspected: [] };
 
 export function useCase(jobId: string, stage: Stage) {
   const client = useQueryClient();
@@ -45,6 +45,12 @@ export function useCase(jobId: string, stage: Stage) {
     mend: (parts: string[]) =>
       change({ mended: [...known.mended, ...parts.map((part) => ({ part, before: known.readings }))] }),
     unmend: (part: string) => change({ mended: known.mended.filter((each) => each.part !== part) }),
+    suspect: (part: string) =>
+      change({
+        suspected: known.suspected.includes(part)
+          ? known.suspected.filter((each) => each !== part)
+          : [...known.suspected, part],
+      }),
     begin: () => change(NOTHING),
   };
 }

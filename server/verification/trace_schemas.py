@@ -1,0 +1,145 @@
+"""What the HTTP API of tracing takes and answers."""
+
+from typing import Annotated, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, Field
+
+from jobs.schemas import Body
+from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID, MOST_SUSPECTED
+from percorso.tracing.symptoms import Said, Symptom, SymptomOf
+from percorso.vehicle.model import Stage
+from verification.cases_api import Designation, MendedIn
+from verification.tests_api import TestOut
+
+
+class TraceIn(Body):
+    """What is known of a vehicle: what was said, which readings of the log count, what was mended since, and which
+    parts somebody suspects.
+    """
+
+    stage: Stage = "planned"
+    said: Annotated[list[Said], Field(max_length=MOST_SAID)] = []
+    reading_ids: Annotated[list[UUID], Field(max_length=MOST_COUNTED)] = []
+    mended: Annotated[list[MendedIn], Field(max_length=MOST_MENDED)] = []
+    suspected: Annotated[list[Designation], Field(max_length=MOST_SUSPECTED)] = []
+
+
+class SymptomOut(BaseModel):
+    """What a customer can say, and what one has to say it of."""
+
+    symptom: Symptom
+    of: SymptomOf
+
+
+class OhmOut(BaseModel):
+    """Between what a resistance lies, Ω."""
+
+    low: float
+    high: float
+
+
+class SuspectOut(BaseModel):
+    """One way a part can be bad, how probable that is, and the known things it explains, by their places."""
+
+    part: str
+    name: str
+    fault: str
+    probability: float
+    ohm: OhmOut | None
+    explains: list[int]
+    because: list[str]
+    comes_and_goes: bool
+
+
+class PartOut(BaseModel):
+    """A part with all its suspects: how probable it is, and how probable that replacing it is for nothing."""
+
+    part: str
+    designation: str
+    name: str
+    probability: float
+    wasted: float
+
+
+class PairOut(BaseModel):
+    """Two faults that explain what is known together."""
+
+    names: list[str]
+    faults: list[str]
+    probability: float
+
+
+class KnownOut(BaseModel):
+    """Something that is known, in words; ``reading_id`` where it is of the log, ``mended`` the part that was mended."""
+
+    says: str
+    reading_id: str | None = None
+    mended: str | None = None
+
+
+class AcquittedOut(BaseModel):
+    """A part that is not it, and the place of what says so most among what is known."""
+
+    designation: str
+    name: str
+    by: int
+
+
+class ThenOut(BaseModel):
+    """What an outcome would mean: the part that is most probable then, empty for none."""
+
+    outcome: str
+    name: str
+    probability: float
+
+
+class NextOut(BaseModel):
+    """A measurement worth making, as a test, with how many bits it tells and what its outcomes would mean."""
+
+    test: TestOut
+    bits: float
+    tells: list[ThenOut]
+
+
+class CureOut(BaseModel):
+    """One way to mend a part, with its work (minutes) and its copper (g), and what must hold for it."""
+
+    does: str
+    work_min: float
+    copper_g: float
+    condition: str
+
+
+class StopOut(BaseModel):
+    """The part that is known well enough, how to prove it, and what cures it; ``also`` is the other of two parts, and
+    ``parts`` what the two are called.
+
+    ``by``: the part is bridged or taken out of the way, and what was wrong must come right, or it is measured itself.
+    """
+
+    name: str
+    parts: list[str]
+    prove: TestOut | None
+    by: Literal["bridged", "out of the way", "measured"] | None
+    cures: list[CureOut]
+    also: str | None
+
+
+class TraceOut(BaseModel):
+    """What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
+    at this stage that are not counted. ``again``: what was off, and is measured once more when something was mended.
+    """
+
+    known: list[KnownOut]
+    beside: list[KnownOut]
+    suspects: list[SuspectOut]
+    parts: list[PartOut]
+    pairs: list[PairOut]
+    acquitted: list[AcquittedOut]
+    next: list[NextOut]
+    stop: StopOut | None
+    again: list[TestOut]
+    not_described: float
+    sound: float
+    is_as_planned: bool
