@@ -16,8 +16,13 @@ def kept(known: dict[_Key, _Value], key: _Key, compute: Callable[[], _Value], mo
     if found is not None:
         return found
     value = compute()
+    keep(known, key, value, most)
+    return value
+
+
+def keep(known: dict[_Key, _Value], key: _Key, value: _Value, most: int) -> None:
+    """Keep what is known of a key; the oldest is let go of where it becomes too much."""
     with _CHANGING:
         while len(known) >= most:
             del known[next(iter(known))]
         known[key] = value
-    return value

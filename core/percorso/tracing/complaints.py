@@ -1,6 +1,6 @@
 """What a customer complains of that is no single reading: one of several signs, of which some faults show none."""
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -46,6 +46,11 @@ class Complaint:
     says: str
     signs: tuple[Sign, ...]
     unless: frozenset[tuple[str, str]] = field(default_factory=frozenset)
+
+    @property
+    def key(self) -> tuple[Hashable, ...]:
+        """Tells apart what is said, and of what."""
+        return self.says, *(each.key for sign in self.signs for each in sign.measurements)
 
     @property
     def looks(self) -> tuple[Measurement, ...]:

@@ -98,7 +98,7 @@ def _firsts(found: Posterior) -> list[int]:
     scores = explained + np.log(np.maximum(found.hypotheses.prior, LEAST))
     best: dict[int, int] = {}
     of_part: dict[str, int] = {}
-    for place in np.argsort(scores)[::-1].tolist():
+    for place in np.argsort(-np.round(scores, 9), kind="stable").tolist():  # in whatever order things were read
         number = int(found.hypotheses.way[place])
         if number < 0 or number in best:
             continue

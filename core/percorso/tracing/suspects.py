@@ -1,7 +1,7 @@
 """Which faults explain what was read: Bayes over every way a part can be bad, with each resistance it can have."""
 
 import math
-from collections.abc import Hashable, Sequence
+from collections.abc import Collection, Hashable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
@@ -100,6 +100,12 @@ class Hypotheses:
         share = np.array(weight) * (1 - UNKNOWN_SHARE - SOUND_SHARE) / max(whole or sum(weight), 1e-300)
         share[0] = SOUND_SHARE
         return Hypotheses(ways, np.array(way), np.array(ohm), share, np.array(solved))
+
+    def only(self, ways: Collection[Way]) -> "Hypotheses":
+        """The same with some ways alone: no other is possible."""
+        wanted = {(each.part, each.fault, each.other) for each in ways}
+        possible = np.array([(each.part, each.fault, each.other) in wanted for each in self.ways] + [True])
+        return replace(self, prior=np.where(possible[self.way], self.prior, 0.0))  # none is the last
 
     def mixed(self, of_solved: Array, there: float) -> Array:
         """What is so with each, from what is so with what is solved, shape (hypotheses, …).

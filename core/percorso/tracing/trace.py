@@ -10,7 +10,7 @@ import numpy as np
 from percorso.errors import MeasurementError, TraceError
 from percorso.faults.library import Way, library
 from percorso.faults.model import Fault, with_faults
-from percorso.kept import kept
+from percorso.kept import keep, kept
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.tracing.answer import Acquitted, Again, Suspect, Trace
@@ -127,7 +127,7 @@ class Tracer:
                 besides.append(beside_of(found, first, fault, self._beside(first, others)._posterior(known)))
         after = copy(self)
         after._hypotheses = afterwards(found, parts, besides)
-        off = {_key_of(known[each.reading - self._start]): each for each in self._again(found, known)}
+        off = {known[each.reading - self._start].key: each for each in self._again(found, known)}
         after._start, after._owed = start, self._owed | off
         return after
 
@@ -162,20 +162,23 @@ class Tracer:
         return stop_at(self.vehicle, best, way.fault, [one for each in readings for one in _looks(each)], carries_a)
 
     def _beside(self, first: int, ways: Collection[Way]) -> "Tracer":
-        """A tracer of the vehicle that has one fault already, for at least some ways beside it."""
+        """A tracer of the vehicle that has one fault already, for some ways beside it."""
         before = self._with_one.get(first)
-        wanted = set(ways)
-        if before is not None:
-            known = {each for each in before._hypotheses.ways if not each.comes_and_goes}
-            if known.issuperset(wanted):
-                return before
-            wanted |= known
+        known = {each for each in before._hypotheses.ways if not each.comes_and_goes} if before else set[Way]()
+        if before is None or not known.issuperset(ways):
             self._with_one.pop(first, None)
-        some = tuple(each for each in self._hypotheses.ways if each in wanted)
+            wanted = known.union(ways)  # what was computed for earlier ones is asked for again
+            before = kept(self._with_one, first, lambda: self._with(first, wanted), MOST_BESIDE)
+        those = copy(before)
+        those._hypotheses = before._hypotheses.only(ways)  # however they were come by, the answer is the same
+        return those
+
+    def _with(self, first: int, ways: Collection[Way]) -> "Tracer":
+        """A tracer of the vehicle that has one fault already."""
         fault = self._faults[first]
         made = self.vehicle if fault is None else with_faults(self.vehicle, [fault])
-        tracer = Tracer(made, self._stage, (some, sum(each.weight for each in self._hypotheses.ways)))
-        return kept(self._with_one, first, lambda: tracer, MOST_BESIDE)
+        some = tuple(each for each in self._hypotheses.ways if each in ways)
+        return Tracer(made, self._stage, (some, sum(each.weight for each in self._hypotheses.ways)))
 
     def _suspecting(self, suspected: Sequence[str]) -> "Tracer":
         """A tracer to which some parts are more suspect than they are by themselves."""
@@ -252,7 +255,8 @@ class Tracer:
             predicted = self._predictions(asked[0].situation).show(asked)
             for (what, each), one, spread in zip(those, predicted, self._spread(asked), strict=True):
                 likelihoods[what] = likelihood_of(self._hypotheses, Reading(each, one, spread))
-        self._likelihoods = dict(list((self._likelihoods | likelihoods).items())[-MOST_LIKELIHOODS:])
+        for what in likelihoods.keys() - self._likelihoods.keys():
+            keep(self._likelihoods, what, likelihoods[what], MOST_LIKELIHOODS)
         return posterior(self._hypotheses, [likelihoods[what] for what in whats])
 
     def _told(self, complaint: Complaint) -> Told:
@@ -330,13 +334,7 @@ def _looks(known: Heard) -> tuple[Measurement, ...]:
 
 def _what(known: Heard) -> Hashable:
     """Tells apart what is known: what was measured and what came, or what was said."""
-    if isinstance(known, Complaint):
-        return known.says, *(each.key for sign in known.signs for each in sign.measurements)
-    return known.key, known.value, known.outcome
-
-
-def _key_of(known: Heard) -> Hashable:
-    return known.key if isinstance(known, Measurement) else None
+    return known.key if isinstance(known, Complaint) else (known.key, known.value, known.outcome)
 
 
 def _with_lamp(reading: Measurement) -> Measurement:

@@ -166,8 +166,16 @@ class TwoAtOnce(TestCase):
             ),
         ]
         hidden = [{"part": "w9", "fault": "open"}, {"part": "f10", "fault": "blown"}]
-        tracer = Tracer(whole, "planned")
-        found = tracer.trace(measure(whole, asked, FAULTS.validate_python(hidden)), tests=False)
+        tracer, read = Tracer(whole, "planned"), measure(whole, asked, FAULTS.validate_python(hidden))
+        doubted = Measurement(quantity="seen", device="m4", situation=idle, outcome="clicks")
+        for known in (read[:3], [*read, doubted]):
+            tracer.trace(known, tests=False)
+        found, afresh = (each.trace(read, tests=False) for each in (tracer, Tracer(whole, "planned")))
+        backwards = Tracer(whole, "planned").trace(read[::-1], tests=False)
+        for other in (afresh, backwards):
+            self.assertEqual([each.parts for each in other.pairs], [each.parts for each in found.pairs])
+            for one, same in zip(found.pairs, other.pairs, strict=True):
+                self.assertAlmostEqual(one.probability, same.probability, places=9)
         circuits = {each.name: {*each.whole_path, each.device_id} for each in tracer.vehicle.circuits.values()}
         self.assertGreater(sum(each.probability for each in found.pairs), 0.5)
         for pair in found.pairs[:3]:
