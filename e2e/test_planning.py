@@ -109,6 +109,7 @@ class Planning(BrowserCase):
         expect(page.get_by_text(re.compile("100"))).to_be_visible()
         fused.fill("55 %")
         page.get_by_role("button", name="Save the rules").click()
+        expect(page.locator(".house-rules").get_by_role("status")).to_have_text("saved")
         expect(fused).to_have_value("55 %")
         page.goto(self.application.address)
         page.get_by_role("link", name="Mobile market van").click()
@@ -118,6 +119,7 @@ class Planning(BrowserCase):
         page.goto(f"{self.application.address}/house-rules")
         fused.fill("80 %")
         page.get_by_role("button", name="Save the rules").click()
+        expect(page.locator(".house-rules").get_by_role("status")).to_have_text("saved")
         expect(fused).to_have_value("80 %")
 
     def test_a_route_is_led_over_the_path_beside_it(self) -> None:

@@ -16,6 +16,7 @@ UNEXPLAINED = 0.05  # of what the best fault gives a reading: with less it takes
 EXPLAINS = 0.1  # of what the best fault gives a reading: with more it is explained
 FIRSTS = 10  # singles that are tried as one of the two
 OF_A_PART = 2  # and so many of one part
+MOST_SECONDS = 60  # ways that are looked for beside one
 PAIR_SHARE = 0.05  # of all jobs: two things are bad at once, from memory
 SHOWN = 0.01  # a pair below is not shown
 LEAST = 1e-300  # of which there still is a logarithm
@@ -94,11 +95,9 @@ def pairs_of(found: Posterior, besides: Sequence[Beside]) -> tuple[Pair, ...]:
 
 def _firsts(found: Posterior) -> list[int]:
     """The faults that explain most of the readings, however badly they fail at the others; one of each way."""
-    explained = np.log(np.maximum(found.share, UNEXPLAINED)).sum(axis=0)
-    scores = explained + np.log(np.maximum(found.hypotheses.prior, LEAST))
     best: dict[int, int] = {}
     of_part: dict[str, int] = {}
-    for place in np.argsort(-np.round(scores, 9), kind="stable").tolist():  # in whatever order things were read
+    for place in _best_first(found, found.share):
         number = int(found.hypotheses.way[place])
         if number < 0 or number in best:
             continue
@@ -123,14 +122,26 @@ def log_sum(logs: Array) -> float:
 
 
 def seconds(found: Posterior, first: int) -> tuple[Way, ...]:
-    """The ways of other parts that explain something the first does not."""
+    """The ways of other parts that explain most of what the first does not."""
     hypotheses = found.hypotheses
     part = hypotheses.ways[int(hypotheses.way[first])].part
-    unexplained = found.share[:, first] < UNEXPLAINED
-    helps = (found.share[unexplained] > EXPLAINS).any(axis=0)
-    ways = {int(way) for way in hypotheses.way[helps & (hypotheses.prior > 0)].tolist() if way >= 0}
-    return tuple(
-        way
-        for place, way in enumerate(hypotheses.ways)
-        if place in ways and part not in (way.part, way.other) and not way.comes_and_goes
-    )
+    unexplained = found.share[found.share[:, first] < UNEXPLAINED]
+    possible = (hypotheses.way >= 0) & (hypotheses.prior > 0) & ~hypotheses.comes_and_goes
+    helps = possible & (unexplained > EXPLAINS).any(axis=0)
+    best: dict[int, None] = {}
+    for place in _best_first(found, unexplained):
+        way = hypotheses.ways[int(hypotheses.way[place])] if helps[place] else None
+        if way is not None and part not in (way.part, way.other):
+            best.setdefault(int(hypotheses.way[place]))
+        if len(best) == MOST_SECONDS:
+            break
+    return tuple(hypotheses.ways[number] for number in sorted(best))
+
+
+def _best_first(found: Posterior, share: Array) -> list[int]:
+    """The places of all hypotheses, that which explains most of some readings first, however badly it fails at others;
+    in whatever order they were read.
+    """
+    explained = np.log(np.maximum(share, UNEXPLAINED)).sum(axis=0)
+    scores = explained + np.log(np.maximum(found.hypotheses.prior, LEAST))
+    return [int(each) for each in np.argsort(-np.round(scores, 9), kind="stable")]

@@ -333,7 +333,11 @@ export function useSheets(jobId: string) {
 }
 
 export const useHouseRules = () =>
-  useQuery({ queryKey: ["house rules"], queryFn: () => answer(api.GET("/api/house-rules")) });
+  useQuery({
+    queryKey: ["house rules"],
+    queryFn: () => answer(api.GET("/api/house-rules")),
+    refetchOnMount: "always", // what is kept on this machine may not be true any more
+  });
 
 /** What the core asks of each kind of part; it does not change while the page is open. */
 export const useForms = () =>

@@ -88,14 +88,16 @@ const TARGETS = Object.keys(PURPOSES) as Purpose[];
 const target = (purpose: string) => `targets.${purpose}`;
 
 export function HouseRules() {
-  const rules = useHouseRules().data;
-  if (!rules) return <p className="page quiet">Reading the house rules …</p>;
-  return <Form key={rules.version} rules={rules} />;
+  const { data: rules, isFetchedAfterMount } = useHouseRules();
+  const [saved, setSaved] = useState(false);
+  if (!rules || !isFetchedAfterMount) return <p className="page quiet">Reading the house rules …</p>;
+  return <Form key={rules.version} {...{ rules, saved, setSaved }} />;
 }
 
-function Form({ rules }: { rules: Rules }) {
+type FormProps = { rules: Rules; saved: boolean; setSaved: (saved: boolean) => void };
+
+function Form({ rules, saved, setSaved }: FormProps) {
   const client = useQueryClient();
-  const [saved, setSaved] = useState(false);
   const texts = FIELDS.map(({ name, unit }) => [name, `${rules[name]} ${unit}`.trim()]);
   const targets = TARGETS.map((purpose) => {
     const rule = rules.targets?.[purpose];
@@ -118,6 +120,7 @@ function Form({ rules }: { rules: Rules }) {
     <form
       className="page house-rules"
       noValidate
+      onChange={() => setSaved(false)}
       onSubmit={(event) => {
         event.preventDefault();
         void form.submit(send, () => undefined);
