@@ -241,7 +241,7 @@ class Tracer:
 
     def _posterior(self, readings: Sequence[Heard]) -> Posterior:
         whats = [_what(each) for each in readings]
-        likelihoods = {what: self._likelihoods[what] for what in whats if what in self._likelihoods}
+        likelihoods = {what: known for what in whats if (known := self._likelihoods.get(what)) is not None}
         together: dict[Hashable, list[tuple[Hashable, Measurement]]] = {}
         for what, each in zip(whats, readings, strict=True):
             if what in likelihoods:
