@@ -3,7 +3,7 @@ import { Button, NativeSelect } from "@mantine/core";
 import { useMediaQuery } from "@mantine/hooks";
 import { useState } from "react";
 import { useParams } from "react-router";
-import { type Board, type Traced, useBoard, useInstruments, useStage, useTrace } from "../api/queries";
+import { type Board, type Traced, useBoard, useInstruments, useStage } from "../api/queries";
 import { useWaiting } from "../api/saving";
 import { type KeyBinding, useKeys } from "../app/keys";
 import { AskedPanel } from "../tests/AskedPanel";
@@ -14,6 +14,7 @@ import { SayForm, saysOf } from "./SayForm";
 import { SuspectStrip } from "./SuspectStrip";
 import { Suspects } from "./Suspects";
 import { type Case, useCase } from "./useCase";
+import { useTrace } from "./useTrace";
 
 const MOST_STRIPS = 4;
 const CONCERNED = 0.04; // of suspicion on a route, from which it is drawn
