@@ -4,6 +4,7 @@ __all__ = [
     "branches",
     "coils",
     "device_results",
+    "elimination",
     "following",
     "gates",
     "kernel",

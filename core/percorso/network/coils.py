@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.arrays import Array
+from percorso.arrays import Array, Numbers
 from percorso.network.branches import Assembly, Modes
 from percorso.network.newton import Circuitry, joined
 from percorso.vehicle.devices import RelayCoil, Starter
@@ -22,6 +22,10 @@ class Coils:
         specs = [assembly.vehicle.devices[each].spec for each in self._branches]
         limits = [(each.pull_in_v, each.drop_out_v) for each in specs if isinstance(each, RelayCoil | Starter)]
         self._pull_in_v, self._drop_out_v = np.array(limits, dtype=float).reshape(-1, 2).T
+        self._owned: dict[str, list[int]] = {each: [] for each in self._branches}
+        for place, each in enumerate(assembly.branches):
+            if each.owner in self._owned:
+                self._owned[each.owner].append(place)
         self._ways = {each: ways for each in self._branches if (ways := self._ways_to(each))}
 
     def _ways_to(self, coil: str) -> tuple[int, int] | None:
@@ -29,7 +33,7 @@ class Coils:
 
         What always conducts counts as one with the end, other than the coil itself.
         """
-        wiring, owned = self._circuitry, self._owned_by(coil)
+        wiring, owned = self._circuitry, self._owned[coil]
         standing = wiring.standing.copy()
         standing[owned] = False
         plus, minus, _ = wiring.posts.T
@@ -49,8 +53,10 @@ class Coils:
         ways = [wiring.gates.bits_of(way) if gated.issuperset(way) else -1 for way in touching]
         return ways[0], ways[1]
 
-    def _owned_by(self, coil: str) -> list[int]:
-        return [place for place, each in enumerate(self._circuitry.assembly.branches) if each.owner == coil]
+    @property
+    def points(self) -> Numbers:
+        """The points of all coils."""
+        return np.concatenate([self._first, self._second])
 
     def bands(self, potential: Array) -> NDArray[np.int_]:
         """For each coil 2 where it pulls in, 1 where it holds, 0 where it drops out, shape (…, coils)."""

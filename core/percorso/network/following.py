@@ -47,13 +47,15 @@ class Followed:
     """Where changes lead: potentials (V, shape (changes, points)), what alternators give (A, shape (changes,
     alternators)), the groups of those that come to rest, and the phases of those that chatter, in their order.
 
-    What neither comes to rest nor chatters is in none of them.
+    What neither comes to rest nor chatters is in none of them. ``points``: those whose potentials are computed, if not
+    all: on the way only what switches is looked at.
     """
 
     potential: Array
     generated_a: Array
     groups: list[Group]
     chatters: list[tuple[InPhase, ...]]
+    points: Numbers | None = None
 
 
 _Key = tuple[Latched, tuple[Regulation, ...]]
@@ -65,17 +67,18 @@ def follow(network: Network, state: State, chosen: Mapping[str, str], altered: A
     count = len(altered.branch)
     arrived: dict[Latched, Numbers] = {(frozenset(), frozenset()): np.arange(count)}
     found = _nothing(network, count)
-    for step in steps(WAY_TO[state], chosen):
-        found = _nothing(network, count)
+    way = steps(WAY_TO[state], chosen)
+    for step in way:
+        found = _nothing(network, count, None if step is way[-1] else network.watched)
         for latched, places in arrived.items():
             _follow_step(network, step, latched, altered, places, found)
         arrived = _by_latched([*found.groups, *(phases[-1].group for phases in found.chatters)])
     return found
 
 
-def _nothing(network: Network, count: int) -> Followed:
+def _nothing(network: Network, count: int, points: Numbers | None = None) -> Followed:
     sizes = network.assembly.size, len(network.assembly.generators)
-    return Followed(np.zeros((count, sizes[0])), np.zeros((count, sizes[1])), [], [])
+    return Followed(np.zeros((count, sizes[0])), np.zeros((count, sizes[1])), [], [], points)
 
 
 def _by_latched(groups: list[Group]) -> dict[Latched, Numbers]:
@@ -96,23 +99,21 @@ def _follow_step(
     if first is None:
         return
     waiting: deque[_Waiting] = deque([(first, places, None)])
-    gone: dict[int, list[_Key]] = {}
+    visits: list[tuple[_Key, set[int]]] = []
     rounds: dict[tuple[_Key, ...], list[int]] = {}
     chatters: dict[tuple[_Key, ...], list[int]] = {}
     for _ in range(MOST_GROUPS):
         if not waiting:
             break
         key, here, near = waiting.popleft()
-        fresh = []
-        for place in here.tolist():
-            before = gone.setdefault(place, [])
-            if key in before:  # it goes round
-                rounds.setdefault(tuple(before[before.index(key) :]), []).append(place)
-            else:
-                before.append(key)
-                fresh.append(place)
+        been = set[int]().union(*(those for one, those in visits if one == key))
+        for place in sorted(been.intersection(here.tolist())):  # it goes round
+            before = [one for one, those in visits if place in those]
+            rounds.setdefault(tuple(before[before.index(key) :]), []).append(place)
+        fresh = set(here.tolist()) - been
         if fresh:
-            waiting.extend(_follow_group(network, start, (key, np.array(fresh), near), altered, found))
+            visits.append((key, fresh))
+            waiting.extend(_follow_group(network, start, (key, np.array(sorted(fresh)), near), altered, found))
         while not waiting and rounds:
             cycle, round_ = rounds.popitem()
             searched = _key(network, Modes(start.positions, engine, *cycle[0][0]))
@@ -172,11 +173,12 @@ def _follow_group(
         if searched is not None:
             yield searched, places, None
         return
-    variants = vary(solved, altered[places].change_of(solved.part))
+    variants = vary(solved, altered[places].change_of(solved.part), found.points)
     for after, here in _after(network, modes, regulation, solved, variants):
         if after == key:
             settled = places[here]
-            found.potential[settled] = variants.potential[here]
+            if found.points is None:
+                found.potential[settled] = variants.potential[here]
             found.generated_a[settled] = variants.generated_a[here]
             found.groups.append(Group(settled, modes, solved))
         else:

@@ -16,17 +16,6 @@ def current_and_slope(
 def limited_v(law: ArrayLike, wanted: ArrayLike, before: ArrayLike, first: ArrayLike, second: ArrayLike) -> Array:
     """Element voltages to try next on the way from ``before`` to ``wanted``, V: no step goes astray. A NumPy ufunc."""
 
-def solve_network(matrix: Array, right: Array, last: NDArray[np.uint8]) -> bool:
-    """Solve a conductance matrix in place; ``right`` becomes the solution. False where there is none.
-
-    ``matrix`` (n, n) is symmetric and diagonally dominant but for the rows and columns in ``last`` (n,), which are
-    eliminated last and with pivoting. The others are eliminated by fewest neighbours: a vehicle's wiring is nearly a
-    tree, so hardly anything fills in.
-    """
-
-def add_conductances(matrix: Array, start: Numbers, end: Numbers, conductance: Array) -> None:
-    """Add branches of ``conductance`` (S) between numbered points to a nodal matrix, in place."""
-
 def newton(
     law: Numbers,
     parameters: Array,
@@ -42,5 +31,17 @@ def newton(
     within ``settled_v``.
     """
 
-def join(island: Numbers, start: Numbers, end: Numbers) -> None:
-    """Join the islands of linked points, in place; each is named after its first point."""
+def newton_each(
+    law: Numbers,
+    parameters: Array,
+    impedance: Array,
+    raised: Array,
+    felt: Array,
+    bias: Array,
+    companion: Array,
+    voltage: Array,
+    settled_v: float,
+) -> NDArray[np.bool_]:
+    """The same for many, each with impedance − raised ⊗ felt of its own: all but ``impedance`` and ``companion`` have a
+    row for each. Who settled, (variants,).
+    """

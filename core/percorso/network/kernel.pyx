@@ -1,5 +1,5 @@
 # cython: language_level=3, boundscheck=False, wraparound=False, cdivision=True, initializedcheck=False
-"""The inner loops of the network solve, compiled: element laws, Newton's steps, elimination, islands.
+"""The inner loops of the network solve, compiled: element laws and Newton's steps.
 
 Everything here works on arrays that ``newton`` prepares; what they mean in a vehicle is said there. ``kernel.pyi`` has
 the signatures.
@@ -11,6 +11,8 @@ from percorso.network import laws as _laws
 
 cimport cython
 from libc.math cimport exp, fabs, log, log1p, pow, sqrt
+
+from percorso.network.elimination cimport solve_dense
 
 # The laws, numbered in the order of ``laws.LAWS``.
 cdef int TWO_SLOPES = _laws.LAWS.index("two slopes")
@@ -151,141 +153,10 @@ cdef double limited_v(long law, double wanted, double before, double first, doub
     return held_back(law, wanted, before, first, second)
 
 
-# --- Linear equations.
-
-
-cdef bint solve_dense(double[:, ::1] matrix, double[:, ::1] right) noexcept nogil:
-    """Solve in place, with partial pivoting; ``right`` becomes the solution. False where there is none."""
-    cdef Py_ssize_t size = matrix.shape[0], sides = right.shape[1], row, column, other, pivot
-    cdef double most, factor
-    for column in range(size):
-        pivot, most = column, fabs(matrix[column, column])
-        for row in range(column + 1, size):
-            if fabs(matrix[row, column]) > most:
-                pivot, most = row, fabs(matrix[row, column])
-        if not most > 0:
-            return False
-        if pivot != column:
-            for other in range(column, size):
-                matrix[column, other], matrix[pivot, other] = matrix[pivot, other], matrix[column, other]
-            for other in range(sides):
-                right[column, other], right[pivot, other] = right[pivot, other], right[column, other]
-        for row in range(column + 1, size):
-            factor = matrix[row, column] / matrix[column, column]
-            if factor != 0:
-                for other in range(column + 1, size):
-                    matrix[row, other] -= factor * matrix[column, other]
-                for other in range(sides):
-                    right[row, other] -= factor * right[column, other]
-    for row in range(size - 1, -1, -1):
-        for column in range(row + 1, size):
-            factor = matrix[row, column]
-            if factor != 0:
-                for other in range(sides):
-                    right[row, other] -= factor * right[column, other]
-        for other in range(sides):
-            right[row, other] /= matrix[row, row]
-    return True
-
-
-cdef Py_ssize_t with_fewest(const int[::1] neighbours, const unsigned char[::1] waits) noexcept nogil:
-    """The point that waits with the fewest neighbours; −1 where none waits."""
-    cdef Py_ssize_t found = -1, point
-    for point in range(neighbours.shape[0]):
-        if waits[point] and (found < 0 or neighbours[point] < neighbours[found]):
-            found = point
-            if neighbours[found] <= 1:
-                break
-    return found
-
-
-cdef Py_ssize_t eliminate(
-    double[:, ::1] matrix, double[:, ::1] right, unsigned char[::1] waits, int[::1] neighbours, int[:, ::1] met
-) noexcept nogil:
-    """Eliminate the points that wait. ``met`` becomes a row for each: the point, how many it met, and those.
-
-    The column below a pivot is cleared, its row is kept for ``put_back``. Returns how many were eliminated, −1 where
-    one of them hangs in the air.
-    """
-    cdef Py_ssize_t size = matrix.shape[0], sides = right.shape[1], step, pivot, row, column, other, count, near, far
-    cdef double factor
-    for row in range(size):
-        for column in range(size):
-            neighbours[row] += matrix[row, column] != 0
-    for step in range(size):
-        pivot = with_fewest(neighbours, waits)
-        if pivot < 0:
-            return step
-        if not matrix[pivot, pivot] > 0:
-            return -1
-        waits[pivot] = False
-        count = 0
-        for column in range(size):
-            if matrix[pivot, column] != 0 and column != pivot:
-                met[step, 2 + count] = column
-                count += 1
-        met[step, 0], met[step, 1] = pivot, count
-        for row in range(count):
-            near = met[step, 2 + row]
-            factor = matrix[near, pivot] / matrix[pivot, pivot]
-            matrix[near, pivot] = 0
-            neighbours[near] -= 1
-            for column in range(count):
-                far = met[step, 2 + column]
-                neighbours[near] += matrix[near, far] == 0
-                matrix[near, far] -= factor * matrix[pivot, far]
-            for other in range(sides):
-                right[near, other] -= factor * right[pivot, other]
-    return size
-
-
-cdef void put_back(const double[:, ::1] matrix, double[:, ::1] right, const int[:, ::1] met, Py_ssize_t steps) noexcept nogil:
-    """Solve for the eliminated points, last first, where the others are solved."""
-    cdef Py_ssize_t sides = right.shape[1], step, pivot, column, other
-    cdef double factor
-    for step in range(steps - 1, -1, -1):
-        pivot = met[step, 0]
-        for column in range(met[step, 1]):
-            factor = matrix[pivot, met[step, 2 + column]]
-            for other in range(sides):
-                right[pivot, other] -= factor * right[met[step, 2 + column], other]
-        for other in range(sides):
-            right[pivot, other] /= matrix[pivot, pivot]
-
-
-def solve_network(double[:, ::1] matrix, double[:, ::1] right, const unsigned char[::1] last):
-    cdef Py_ssize_t size = matrix.shape[0], sides = right.shape[1], steps, row, column
-    cdef int[:, ::1] met = np.empty((size, size + 2), dtype=np.int32)
-    cdef Py_ssize_t[::1] left = np.flatnonzero(last)
-    cdef double[:, ::1] rest = np.empty((len(left), len(left))), rest_right = np.empty((len(left), sides))
-    steps = eliminate(matrix, right, np.equal(last, 0).view(np.uint8), np.zeros(size, dtype=np.int32), met)
-    if steps < 0:
-        return False
-    for row in range(left.shape[0]):
-        for column in range(left.shape[0]):
-            rest[row, column] = matrix[left[row], left[column]]
-        rest_right[row] = right[left[row]]
-    if not solve_dense(rest, rest_right):
-        return False
-    for row in range(left.shape[0]):
-        right[left[row]] = rest_right[row]
-    put_back(matrix, right, met, steps)
-    return True
-
-
-def add_conductances(double[:, ::1] matrix, const long[::1] start, const long[::1] end, const double[::1] conductance):
-    cdef Py_ssize_t branch
-    for branch in range(start.shape[0]):
-        matrix[start[branch], start[branch]] += conductance[branch]
-        matrix[end[branch], end[branch]] += conductance[branch]
-        matrix[start[branch], end[branch]] -= conductance[branch]
-        matrix[end[branch], start[branch]] -= conductance[branch]
-
-
 # --- Newton's method on the voltages of the active elements.
 
 
-def newton(
+cdef bint settle(
     const long[::1] law,
     const double[:, ::1] parameters,
     const double[:, ::1] impedance,
@@ -293,10 +164,14 @@ def newton(
     const double[::1] companion,
     double[::1] voltage,
     double settled_v,
-):
+    double[:, ::1] jacobian,
+    double[:, ::1] change,
+    double[:, ::1] excess,
+) noexcept nogil:
+    """Newton's steps on ``voltage``, in place. ``jacobian``, ``change`` and ``excess`` are room to work in: a column
+    of ``excess`` is what the elements take beyond their companions (A), the other by how much more for more voltage (S).
+    """
     cdef Py_ssize_t size = voltage.shape[0], row, column
-    cdef double[::1] excess_a = np.empty(size), steeper_s = np.empty(size)
-    cdef double[:, ::1] jacobian = np.empty((size, size)), change = np.empty((size, 1))
     cdef int step
     cdef double longest, wanted
     cdef bint settled
@@ -304,14 +179,14 @@ def newton(
     for step in range(MAX_STEPS):
         for row in range(size):
             found = element(law[row], voltage[row], parameters[row, 0], parameters[row, 1], parameters[row, 2])
-            excess_a[row] = found[0] - companion[row] * voltage[row]
-            steeper_s[row] = found[1] - companion[row]
+            excess[row, 0] = found[0] - companion[row] * voltage[row]
+            excess[row, 1] = found[1] - companion[row]
         settled = True
         for row in range(size):
             change[row, 0] = bias[row] - voltage[row]
             for column in range(size):
-                change[row, 0] -= impedance[row, column] * excess_a[column]
-                jacobian[row, column] = impedance[row, column] * steeper_s[column]
+                change[row, 0] -= impedance[row, column] * excess[column, 0]
+                jacobian[row, column] = impedance[row, column] * excess[column, 1]
             jacobian[row, row] += 1
             settled = settled and fabs(change[row, 0]) < settled_v  # what is no number has not settled
         if settled:
@@ -329,21 +204,40 @@ def newton(
     return False
 
 
-# --- Islands.
+def newton(
+    const long[::1] law,
+    const double[:, ::1] parameters,
+    const double[:, ::1] impedance,
+    const double[::1] bias,
+    const double[::1] companion,
+    double[::1] voltage,
+    double settled_v,
+):
+    cdef Py_ssize_t size = voltage.shape[0]
+    cdef double[:, ::1] jacobian = np.empty((size, size)), change = np.empty((size, 1)), excess = np.empty((size, 2))
+    return settle(law, parameters, impedance, bias, companion, voltage, settled_v, jacobian, change, excess)
 
 
-def join(long[::1] island, const long[:] start, const long[:] end):
-    cdef Py_ssize_t link, point
-    cdef long low, high
-    for link in range(start.shape[0]):
-        low, high = island[start[link]], island[end[link]]
-        while island[low] != low:
-            low = island[low]
-        while island[high] != high:
-            high = island[high]
-        if low < high:
-            island[high] = low
-        else:
-            island[low] = high
-    for point in range(island.shape[0]):
-        island[point] = island[island[point]]
+def newton_each(
+    const long[:, ::1] law,
+    const double[:, :, ::1] parameters,
+    const double[:, ::1] impedance,
+    const double[:, ::1] raised,
+    const double[:, ::1] felt,
+    const double[:, ::1] bias,
+    const double[::1] companion,
+    double[:, ::1] voltage,
+    double settled_v,
+):
+    cdef Py_ssize_t count = voltage.shape[0], size = voltage.shape[1], place, row, column
+    cdef double[:, ::1] jacobian = np.empty((size, size)), change = np.empty((size, 1)), excess = np.empty((size, 2))
+    cdef double[:, ::1] varied = np.empty((size, size))
+    cdef unsigned char[::1] settled = np.zeros(count, dtype=np.uint8)
+    for place in range(count):
+        for row in range(size):
+            for column in range(size):
+                varied[row, column] = impedance[row, column] - raised[place, row] * felt[place, column]
+        settled[place] = settle(
+            law[place], parameters[place], varied, bias[place], companion, voltage[place], settled_v, jacobian, change, excess
+        )
+    return np.asarray(settled).view(np.bool_)

@@ -16,15 +16,9 @@ from numpy.typing import NDArray
 from percorso.arrays import Array, Mask, Numbers
 from percorso.kept import kept
 from percorso.network.branches import Assembly, Generator, Modes
+from percorso.network.elimination import add_conductances, join, solve_network
 from percorso.network.gates import Gates
-from percorso.network.kernel import (
-    add_conductances,
-    current_and_slope,
-    join,
-    limited_v,
-    newton,
-    solve_network,
-)
+from percorso.network.kernel import current_and_slope, limited_v, newton
 
 Regulation = Literal["still", "regulating", "at its limit", "cut off"]
 SETTLED_V = 1e-11  # element voltages are solved to this
@@ -228,19 +222,25 @@ class OhmicPart:
 
     @cached_property
     def inverse(self) -> Array:
-        """The inverse of the whole matrix, shape (unknowns, unknowns)."""
-        return np.asarray(np.linalg.inv(self.equations()[0]), dtype=np.float64)
+        """The inverse of the whole matrix, shape (unknowns, unknowns). Raises NotSettledError."""
+        return self._solved_for(np.eye(self.circuitry.size + len(self.regulated)))
 
     def columns(self, start: Numbers, end: Numbers) -> Array:
-        """Unknowns for 1 A through each of some pairs of points, shape (unknowns, pairs)."""
+        """Unknowns for 1 A through each of some pairs of points, shape (pairs, unknowns). Raises NotSettledError."""
         count = len(start)
         if "inverse" in self.__dict__ or count > FEW_COLUMNS:
-            return np.asarray(self.inverse[:, start] - self.inverse[:, end])
-        matrix, _ = self.equations()
-        injected, every = np.zeros((len(matrix), count)), np.arange(count)
+            across = self.inverse.T
+            return np.ascontiguousarray(across[start] - across[end])
+        injected, every = np.zeros((self.circuitry.size + len(self.regulated), count)), np.arange(count)
         np.add.at(injected, (start, every), 1.0)
         np.add.at(injected, (end, every), -1.0)
-        return np.asarray(np.linalg.solve(matrix, injected), dtype=np.float64)
+        return np.ascontiguousarray(self._solved_for(injected).T)
+
+    def _solved_for(self, right: Array) -> Array:
+        """The unknowns for what is injected, a column each, in place. Raises NotSettledError."""
+        if not solve_network(self.equations()[0], right, self.circuitry.last):
+            raise NotSettledError
+        return right
 
     def _islands(self, held: Mask) -> Numbers:
         """The island of each point where branches hold points together, and alternators that regulate their posts."""

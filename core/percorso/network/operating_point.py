@@ -9,13 +9,14 @@ from collections.abc import Callable, Hashable, Mapping, Sequence
 from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.arrays import Array, Mask
+from percorso.arrays import Array, Mask, Numbers
 from percorso.kept import kept
-from percorso.network.branches import TURNING, Assembly, Branch, Latched, Modes, assemble
+from percorso.network.branches import NEVER, TURNING, Assembly, Branch, Latched, Modes, assemble
 from percorso.network.coils import Coils
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
@@ -66,6 +67,24 @@ class Network:
         other = copy(self)
         other._wire(self.assembly, [instrument])
         return other
+
+    def with_opened(self, segment_id: str) -> "Network":
+        """The same with one segment more that never conducts."""
+        other, place = copy(self), self.branch_of(segment_id)
+        other.vehicle = replace(self.vehicle, opened=self.vehicle.opened | {segment_id})
+        before, opened = self.assembly.branches, replace(self.assembly.branches[place], when=NEVER)
+        branches = (*before[:place], opened, *before[place + 1 :])
+        other._wire(replace(self.assembly, vehicle=other.vehicle, branches=branches), [])
+        return other
+
+    @cached_property
+    def watched(self) -> Numbers:
+        """The points by which things switch: those of coils and of alternators."""
+        numbers, alternators = self.assembly.numbers, {each.owner for each in self.assembly.generators}
+        terminals = [point for each in alternators for point in self.vehicle.devices[each].terminals.values()]
+        posts = self.regulators.circuitry.posts
+        of_alternators = np.array([numbers[each] for each in terminals], dtype=np.int64)
+        return np.unique(np.concatenate([self.coils.points, of_alternators, posts.ravel()]))
 
     def branch_of(self, owner: str, part: str = "") -> int:
         """The place of a segment, or of one part of a device, among the branches."""

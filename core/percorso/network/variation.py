@@ -8,13 +8,13 @@ all changes together; what is too far off for it is left to be solved by itself.
 from dataclasses import dataclass, fields, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask, Numbers
-from percorso.network.kernel import current_and_slope, newton
-from percorso.network.newton import SETTLED_V, OhmicPart, Solved
+from percorso.network.kernel import current_and_slope, newton_each
+from percorso.network.newton import OhmicPart, Ports, Solved
 
-MAX_STEPS = 12
+VARIED_V = 1e-9  # element voltages of variants are solved to this
+HELD_STEPS = 4  # with the Jacobian held; what is not there then goes on with its own
 LEAST_LEFT = 1e-10  # of what a change leaves of its own conductance and all beside it: with less, figures are lost
 NOTHING_A = 1e-7  # what carries no more leads nowhere
 NOTHING_V = 1e-4  # nor what loses no more
@@ -98,20 +98,22 @@ class Variants:
 
     potential: Array
     generated_a: Array
-    settled: NDArray[np.bool_]
+    settled: Mask
 
 
 @dataclass(frozen=True)
 class _Changes:
     """One change for each variant, seen from the unknowns and from the active elements.
 
-    A current of 1 A through it raises the unknowns by ``column`` and the elements by ``raised``; 1 A through each
-    element raises it by ``across``. ``factor`` is the conductance that stands for the change, S.
+    A current of 1 A through it raises the unknowns by a column, of those in ``columns`` the one that ``pair`` says, for
+    many are between the same two points; and the elements by ``raised``. 1 A through each element raises it by
+    ``across``. ``factor`` is the conductance that stands for the change, S.
     """
 
     start: Numbers
     end: Numbers
-    column: Array  # (changes, unknowns)
+    columns: Array  # (pairs, unknowns)
+    pair: Numbers  # (changes,)
     raised: Array  # (changes, elements)
     across: Array  # (changes, elements)
     factor: Array  # (changes,)
@@ -125,7 +127,8 @@ class _Changes:
 
     def only(self, places: Numbers) -> "_Changes":
         """Some of them."""
-        return _Changes(*(getattr(self, each.name)[places] for each in fields(self)))
+        own = {each.name: getattr(self, each.name)[places] for each in fields(self) if each.name != "columns"}
+        return _Changes(columns=self.columns, **own)
 
     def without(self, some: Mask) -> "_Changes":
         """The same, where some change nothing."""
@@ -139,30 +142,38 @@ class _Changes:
 
     def behind(self, place: int, reference: int) -> Mask:
         """The unknowns beyond a cut, seen from the reference: 1 A that goes through it raises each side as a whole."""
-        column = self.column[place]
+        column = self.columns[self.pair[place]]
         far = np.abs(column - column[reference]) > np.ptp(column) / 2
         return np.asarray(far)
 
 
-def vary(solved: Solved, change: Change) -> Variants:
+def vary(solved: Solved, change: Change, points: Numbers | None = None) -> Variants:
     """Solve with each change made by itself; contacts stay as they are.
 
-    What leads nowhere may be cut: nothing else changes then, and what lies behind the cut reads nothing.
+    What leads nowhere may be cut: nothing else changes then, and what lies behind the cut reads nothing. ``points``:
+    those that are asked for, if not all; the potentials of others are not computed, and NaN.
     """
     part = solved.part
+    size, reference = part.circuitry.size, part.circuitry.assembly.reference_number
     changes = _changes(part, change)
     cut, knows = _cut(solved, change, changes)
     changes = changes.without(cut)
     laws = _laws(part, change.laws)
-    voltage, settled = _settle(solved, changes, laws)
-    excess = laws.excess_a(voltage)
+    excess, settled = _settle(solved, changes, laws)
     drawn = changes.at_rest_a - changes.drawn_a(excess)
-    unknowns = part.base - excess @ part.reach.T - changes.column * drawn[:, None]
-    size = part.circuitry.size
-    potential = unknowns[:, :size] - unknowns[:, [part.circuitry.assembly.reference_number]]
+
+    def unknowns(some: Numbers | slice) -> Array:
+        found: Array = part.base[some] - excess @ part.reach[some].T
+        found -= changes.columns[:, some][changes.pair] * drawn[:, None]
+        return found
+
+    potential = unknowns(slice(size)) if points is None else np.full((len(drawn), size), np.nan)
+    if points is not None:
+        potential[:, points] = unknowns(points)
+    potential -= unknowns(np.array([reference]))
     for place in np.flatnonzero(cut & knows & (change.of_s + change.added_s == 0)).tolist():
-        potential[place, changes.behind(place, part.circuitry.assembly.reference_number)[:size]] = 0.0
-    return Variants(potential, unknowns[:, size:], settled & (~cut | knows))
+        potential[place, changes.behind(place, reference)[:size]] = 0.0
+    return Variants(potential, unknowns(slice(size, None)), settled & (~cut | knows))
 
 
 def _cut(solved: Solved, change: Change, changes: "_Changes") -> tuple[Mask, Mask]:
@@ -175,81 +186,97 @@ def _cut(solved: Solved, change: Change, changes: "_Changes") -> tuple[Mask, Mas
 
 
 def _changes(part: OhmicPart, change: Change) -> _Changes:
-    start, end = change.start, change.end
-    column = part.columns(start, end).T
-    every = np.arange(len(start))
-    left = 1 + change.added_s * (column[every, start] - column[every, end])
+    size = part.circuitry.size
+    pairs, pair = np.unique(change.start * size + change.end, return_inverse=True)
+    start, end = np.divmod(pairs, size)
+    columns = part.columns(start, end)
+    every = np.arange(len(pairs))
+    left = 1 + change.added_s * (columns[every, start] - columns[every, end])[pair]
     factor = change.added_s / np.where(left == 0.0, 1.0, left)
     return _Changes(
-        start=start,
-        end=end,
-        column=column,
-        raised=column[:, part.ports.start] - column[:, part.ports.end],
-        across=part.reach[start] - part.reach[end],
+        start=change.start,
+        end=change.end,
+        columns=columns,
+        pair=pair,
+        raised=(columns[:, part.ports.start] - columns[:, part.ports.end])[pair],
+        across=(part.reach[start] - part.reach[end])[pair],
         factor=factor,
         left=left,
-        at_rest_a=factor * (part.base[start] - part.base[end]),
+        at_rest_a=factor * (part.base[start] - part.base[end])[pair],
     )
 
 
 @dataclass(frozen=True)
 class _ActiveLaws:
-    """Law and parameters of every active element with each change, shape (changes or 1, elements)."""
+    """The laws of the active elements, and with which changes (``rows``) which element has another one."""
 
+    ports: Ports
+    rows: Numbers
+    element: Numbers
     number: Numbers
-    parameters: tuple[Array, Array, Array]
-    companion: Array
+    parameters: Array  # (others, 3)
 
-    def excess_a(self, voltage: Array) -> Array:
-        """What the elements take beyond their companions, A, shape (changes, elements)."""
-        return np.asarray(current_and_slope(self.number, voltage, *self.parameters)[0] - self.companion * voltage)
+    def currents(self, voltage: Array, count: int | None = None) -> tuple[Array, Array]:
+        """What the elements take beyond their companions, A, and how much more for more voltage, S, shape (changes,
+        elements); with ``count`` for so many changes at the same voltages.
+        """
+        ports = self.ports
+        found = current_and_slope(ports.law, voltage, *ports.parameters.T)
+        current, slope = found if count is None else (np.tile(each, (count, 1)) for each in found)
+        across = voltage[self.element] if count else voltage[self.rows, self.element]
+        own = current_and_slope(self.number, across, *self.parameters.T)
+        current[self.rows, self.element], slope[self.rows, self.element] = own
+        return current - ports.companion * voltage, slope - ports.companion
 
-    def slope_s(self, voltage: Array) -> Array:
-        """How much more the elements take for more voltage across them, S, shape (changes, elements)."""
-        return np.asarray(current_and_slope(self.number, voltage, *self.parameters)[1])
+    def only(self, places: Numbers, count: int) -> "_ActiveLaws":
+        """Those of some of so many changes."""
+        row = np.full(count, -1)
+        row[places] = np.arange(len(places))
+        here = row[self.rows] >= 0
+        return _ActiveLaws(
+            self.ports, row[self.rows[here]], self.element[here], self.number[here], self.parameters[here]
+        )
 
-    def only(self, places: Numbers) -> "_ActiveLaws":
-        """Those of some changes."""
-        if len(self.number) == 1:
-            return self
-        first, second, third = (each[places] for each in self.parameters)
-        return _ActiveLaws(self.number[places], (first, second, third), self.companion)
-
-    def of(self, place: int) -> tuple[Numbers, Array]:
-        """Law and parameters of every element with one change."""
-        row = min(place, len(self.number) - 1)
-        own = np.stack([each[row] for each in self.parameters], axis=-1)
-        return np.ascontiguousarray(self.number[row]), np.ascontiguousarray(own)
+    def each(self, count: int) -> tuple[Numbers, Array]:
+        """Law and parameters of every element with each of so many changes."""
+        number = np.tile(self.ports.law, (count, 1))
+        parameters = np.tile(self.ports.parameters, (count, 1, 1))
+        number[self.rows, self.element], parameters[self.rows, self.element] = self.number, self.parameters
+        return number, parameters
 
 
 def _laws(part: OhmicPart, others: Laws | None) -> _ActiveLaws:
-    ports = part.ports
-    number, parameters = ports.law[None], ports.parameters[None]
-    if others is not None and (others.branch >= 0).any():
-        branches = part.circuitry.elements[ports.active]
-        change, element = np.nonzero(others.branch[:, None] == branches)
-        number = np.tile(number, (len(others.branch), 1))
-        parameters = np.tile(parameters, (len(others.branch), 1, 1))
-        number[change, element], parameters[change, element] = others.number[change], others.parameters[change]
-    return _ActiveLaws(number, (parameters[..., 0], parameters[..., 1], parameters[..., 2]), ports.companion)
+    none = np.zeros(0, dtype=np.int64)
+    if others is None:
+        return _ActiveLaws(part.ports, none, none, none, np.zeros((0, 3)))
+    branches = part.circuitry.elements[part.ports.active]
+    rows = np.flatnonzero(np.isin(others.branch, branches))
+    element = np.searchsorted(branches, others.branch[rows])
+    return _ActiveLaws(part.ports, rows, element, others.number[rows], others.parameters[rows])
 
 
-def _settle(solved: Solved, changes: _Changes, laws: _ActiveLaws) -> tuple[Array, NDArray[np.bool_]]:
-    """Element voltages of every variant by Newton's method with the Jacobian of the settled state."""
+def _settle(solved: Solved, changes: _Changes, laws: _ActiveLaws) -> tuple[Array, Mask]:
+    """What the elements take beyond their companions in every variant, A, by Newton's method with the Jacobian of the
+    settled state, from there; and who settled.
+    """
     part = solved.part
+    own = solved.element_v[part.ports.active]
     slope = part.circuitry.currents(solved.element_v)[1][part.ports.active] - part.ports.companion
     inverse = np.linalg.inv(np.eye(len(part.ports.active)) + part.impedance * slope)
     towards = changes.raised @ inverse.T
     felt = changes.factor[:, None] * changes.across * slope
     held = 1 - np.einsum("ke,ke->k", felt, towards)
     bias = part.base[part.ports.start] - part.base[part.ports.end] - changes.raised * changes.at_rest_a[:, None]
-    voltage = np.tile(solved.element_v[part.ports.active], (len(changes.factor), 1))
+    voltage = np.tile(own, (len(changes.factor), 1))
+    excess, _ = laws.currents(own, len(voltage))
     left = np.arange(len(voltage))
-    for _ in range(MAX_STEPS):
+    for turn in range(HELD_STEPS):
         some = changes.only(left)
-        excess = laws.only(left).excess_a(voltage[left])
-        error = voltage[left] - bias[left] + excess @ part.impedance.T - some.raised * some.drawn_a(excess)[:, None]
-        moving = np.abs(error).max(axis=1, initial=0.0) >= SETTLED_V
+        if turn:
+            excess[left], _ = laws.only(left, len(excess)).currents(voltage[left])
+        error = voltage[left] - bias[left] + excess[left] @ part.impedance.T
+        error -= some.raised * some.drawn_a(excess[left])[:, None]
+        moving = np.abs(error).max(axis=1, initial=0.0) >= VARIED_V
         left, error = left[moving], error[moving]
         if not left.size:
             break
@@ -257,22 +284,23 @@ def _settle(solved: Solved, changes: _Changes, laws: _ActiveLaws) -> tuple[Array
         step += towards[left] * (np.einsum("ke,ke->k", felt[left], step) / held[left])[:, None]
         voltage[left] = np.clip(voltage[left] - step, -FARTHEST_V, FARTHEST_V)
     settled = np.ones(len(voltage), dtype=bool)
-    for place in left.tolist():
-        settled[place] = _settle_alone(solved, changes, laws, place, np.ascontiguousarray(bias[place]), voltage)
+    if left.size:
+        others = laws.only(left, len(excess))
+        voltage, settled[left] = _settle_alone(solved, changes.only(left), others, bias[left])
+        excess[left], _ = others.currents(voltage)
+    return excess, settled
+
+
+def _settle_alone(solved: Solved, changes: _Changes, laws: _ActiveLaws, bias: Array) -> tuple[Array, Mask]:
+    """Element voltages of variants that are too far off for a Jacobian that is held, by Newton's method with their own,
+    V, shape (changes, elements); and who settled.
+    """
+    ports, count = solved.part.ports, len(bias)
+    felt = changes.factor[:, None] * changes.across
+    voltage = np.tile(solved.element_v[ports.active], (count, 1))
+    impedance, raised = np.ascontiguousarray(solved.part.impedance), np.ascontiguousarray(changes.raised)
+    settled = newton_each(*laws.each(count), impedance, raised, felt, bias, ports.companion, voltage, VARIED_V)
     return voltage, settled
-
-
-def _settle_alone(
-    solved: Solved, changes: _Changes, laws: _ActiveLaws, place: int, bias: Array, voltage: Array
-) -> bool:
-    """One variant that is too far off for a Jacobian that is held, by Newton's method with its own."""
-    ports = solved.part.ports
-    felt = changes.factor[place] * changes.across[place]
-    impedance = np.ascontiguousarray(solved.part.impedance - np.outer(changes.raised[place], felt))
-    own = solved.element_v[ports.active]
-    found = bool(newton(*laws.of(place), impedance, bias, ports.companion, own, SETTLED_V))
-    voltage[place] = own
-    return found
 
 
 class Loading:
@@ -287,12 +315,12 @@ class Loading:
         changes = _changes(part, change)
         cut, knows = _cut(solved, change, changes)
         self._changes = changes.without(cut)
-        self._behind = np.zeros(changes.column.shape, dtype=bool)
+        self._behind = np.zeros((len(changes.pair), changes.columns.shape[1]), dtype=bool)
         for place in np.flatnonzero(cut & knows & (change.of_s + change.added_s == 0)).tolist():
             self._behind[place] = changes.behind(place, part.circuitry.assembly.reference_number)
         ports = part.ports
         voltage = potential[:, ports.start] - potential[:, ports.end]
-        self._beyond = _laws(part, change.laws).slope_s(voltage) - ports.companion
+        self._beyond = _laws(part, change.laws).currents(voltage)[1]
         felt = self._changes.factor[:, None] * self._changes.across
         impedance = part.impedance - self._changes.raised[:, :, None] * felt[:, None, :]
         self._settled = np.linalg.inv(np.eye(len(ports.active)) + impedance * self._beyond[:, None, :])
@@ -302,7 +330,7 @@ class Loading:
         part, changes, every = self._part, self._changes.only(rows), np.arange(len(first))
         ports, beyond = part.ports, self._beyond[rows]
         injected = part.inverse[:, first] - part.inverse[:, second]
-        back = changes.column[:, first] - changes.column[:, second]
+        back = (changes.columns[:, first] - changes.columns[:, second])[changes.pair]
         drawn = changes.factor[:, None] * (injected[changes.start] - injected[changes.end])
         raised = (injected[ports.start] - injected[ports.end]).T - changes.raised[:, None, :] * drawn[:, :, None]
         felt = (back * changes.factor[:, None])[:, :, None] * changes.across[:, None, :]

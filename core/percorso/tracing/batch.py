@@ -55,7 +55,9 @@ class Batch:
         self.chattering: list[tuple[Settled, ...]] = []
         altered = [self._altered(each) for each in faults]
         places = [place for place, each in enumerate(altered) if each is not None]
-        self._solve(self._vehicle, np.array(places), [each for each in altered if each is not None])
+        if places:
+            changes = [each for each in altered if each is not None]
+            self._solve(self._network(self._vehicle), np.array(places), changes, frozenset())
 
     def solve_alone(self, which: Numbers) -> None:
         """Solve those of some faults by themselves that are not known yet."""
@@ -64,20 +66,15 @@ class Batch:
         for place in left.tolist():
             fault = self._faults[place]
             if fault is not None:
-                self._solve_one(with_faults(self._vehicle, [fault]), place)
+                self._solve_one(self._network(with_faults(self._vehicle, [fault])), place)
 
     @property
     def _unaltered(self) -> Altered:
         point = next(iter(self._vehicle.points))
         return Altered(point, point)
 
-    def _solve(
-        self, vehicle: Vehicle, places: Numbers, changes: list[Altered], blown: frozenset[str] = frozenset()
-    ) -> None:
-        """Solve some changes of a vehicle with fuses blown, and on with the next fuse where one more blows."""
-        if not changes:
-            return
-        network = self._network(vehicle, blown)
+    def _solve(self, network: Network, places: Numbers, changes: list[Altered], blown: frozenset[str]) -> None:
+        """Solve some changes of a network with fuses blown, and on with the next fuse where one more blows."""
         altered = alteration_of(network, changes)
         followed = follow(network, self._situation.state, self._situation.inputs, altered)
         more: dict[str, list[int]] = {}
@@ -102,11 +99,11 @@ class Batch:
                 self._tried[held[0].places] = True
         if len(blown) < MOST_BLOWN:
             for fuse, some in more.items():
-                self._solve(vehicle, places[some], [changes[row] for row in some], blown | {fuse})
+                opened = network.with_opened(fuse)
+                self._solve(opened, places[some], [changes[row] for row in some], blown | {fuse})
 
-    def _solve_one(self, vehicle: Vehicle, place: int, blown: frozenset[str] = frozenset()) -> None:
-        """Solve a vehicle with one fault in it."""
-        network = self._network(vehicle, blown)
+    def _solve_one(self, network: Network, place: int, blown: frozenset[str] = frozenset()) -> None:
+        """Solve the network of a vehicle with one fault in it."""
         try:
             phase = network.settled(self._situation.state, self._situation.inputs)
         except NotSettledError:
@@ -120,11 +117,10 @@ class Batch:
             self.settled.append(here)
             self.known[place] = True
         elif len(blown) < MOST_BLOWN:
-            self._solve_one(vehicle, place, blown | {fuse})
+            self._solve_one(network.with_opened(fuse), place, blown | {fuse})
 
-    def _network(self, vehicle: Vehicle, blown: frozenset[str]) -> Network:
-        opened = replace(vehicle, opened=vehicle.opened | blown)
-        made = prepared(opened, self._situation.preparations)
+    def _network(self, vehicle: Vehicle) -> Network:
+        made = prepared(vehicle, self._situation.preparations)
         reference = reference_point(made)
         leaks = [
             Branch("", "leak", each, reference, resistance_ohm=LEAK_OHM) for each in made.points if each != reference
