@@ -18,7 +18,7 @@ from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
 from ops.half_splitting import HalfSplitting
 from percorso.faults.cures import cures_of
-from percorso.faults.library import Way, library
+from percorso.faults.library import Way, library, unit_of
 from percorso.faults.model import Fault
 from percorso.tracing.answer import Trace
 from percorso.tracing.batch import Batch
@@ -46,6 +46,7 @@ class Tally:
     """What came of all traces: parts said with a probability, and those that were right, by tenths of it."""
 
     right: int = 0
+    to_the_part: int = 0
     tests: list[int] = field(default_factory=list)
     minutes: list[float] = field(default_factory=list)
     split_min: list[float] = field(default_factory=list)
@@ -59,14 +60,14 @@ class Tally:
     pairs_at_once: int = 0
     pairs_mended: int = 0
 
-    def count(self, found: Trace, part: str) -> None:
+    def count(self, found: Trace, unit: str) -> None:
         """Count every part that is suspected in one answer."""
-        for each, probability in found.of_parts().items():
-            self.said[min(int(probability * BINS), BINS - 1)].append((probability, each == part))
+        for each, probability in found.of_units().items():
+            self.said[min(int(probability * BINS), BINS - 1)].append((probability, each == unit))
 
     def add(self, other: "Tally") -> None:
         """Count what another tally has."""
-        for name in ("right", "misread", "right_with_wrong", "pairs", "pairs_at_once", "pairs_mended"):
+        for name in ("right", "to_the_part", "misread", "right_with_wrong", "pairs", "pairs_at_once", "pairs_mended"):
             setattr(self, name, getattr(self, name) + getattr(other, name))
         for name in ("tests", "minutes", "split_min", "beside_split_min", "swapped_min", "steps_s"):
             getattr(self, name).extend(getattr(other, name))
@@ -169,12 +170,13 @@ def _follow(
     def read(asked: Measurement) -> Measurement:
         return measure(whole, [asked], [fault], noise=chance.randrange(10**6))[0]
 
-    start = tracer.trace([symptom], tests=False)
-    found, tests, spent = _traced(tracer, [symptom], read, lambda each: tally.count(each, fault.part), tally.steps_s)
-    tally.right += _first(found) == fault.part
+    start, unit = tracer.trace([symptom], tests=False), _unit(tracer.vehicle, fault.part)
+    found, tests, spent = _traced(tracer, [symptom], read, lambda each: tally.count(each, unit), tally.steps_s)
+    tally.right += _first(found) == unit
+    tally.to_the_part += [each.part for each in found.suspects[:1]] == [fault.part]
     tally.tests.append(tests)
     tally.minutes.append(spent)
-    tally.swapped_min.append(_swapped_min(tracer.vehicle, start, fault.part))
+    tally.swapped_min.append(_swapped_min(tracer.vehicle, start, unit))
     halving = HalfSplitting(tracer.vehicle, symptom.situation, read)
     if halving.ends_at(symptom.device or "") == fault.part:
         tally.split_min.append(halving.minutes)
@@ -192,7 +194,7 @@ def _misread(
 
     found, _, _ = _traced(tracer, [symptom], read, lambda _: None, [])
     tally.misread += 1
-    tally.right_with_wrong += _first(found) == fault.part
+    tally.right_with_wrong += _first(found) == _unit(tracer.vehicle, fault.part)
 
 
 def _traced(
@@ -220,7 +222,12 @@ def _traced(
 
 
 def _first(found: Trace) -> str:
-    return next(iter(found.of_parts()), "")
+    return next(iter(found.of_units()), "")
+
+
+def _unit(vehicle: Vehicle, part: str) -> str:
+    """What is renewed for a part: itself, or the relay that it is of."""
+    return unit_of(vehicle.devices[part] if part in vehicle.devices else vehicle.segments[part])
 
 
 def _wrong(right: Measurement, chance: random.Random) -> Measurement:
@@ -232,14 +239,13 @@ def _wrong(right: Measurement, chance: random.Random) -> Measurement:
     return right.model_copy(update={"value": round(chance.uniform(0, 14.0), 2)})
 
 
-def _swapped_min(vehicle: Vehicle, start: Trace, part: str) -> float:
+def _swapped_min(vehicle: Vehicle, start: Trace, unit: str) -> float:
     """Minutes until the right part has been swapped, the likeliest first."""
-    worst = {each.part: each.fault for each in reversed(start.suspects)}
-    parts = start.of_parts()
+    worst = {each.unit: each for each in reversed(start.suspects)}
     spent = 0.0
-    for each in sorted(parts, key=parts.__getitem__, reverse=True):
-        spent += cures_of(vehicle, each, worst[each])[0].work_min
-        if each == part:
+    for each in start.of_units():
+        spent += cures_of(vehicle, worst[each].part, worst[each].fault)[0].work_min
+        if each == unit:
             break
     return spent
 
@@ -253,8 +259,8 @@ def _two_at_once(
 ) -> None:
     """Trace two faults from one thing that is seen of each."""
     faults = [each for each, _ in hidden]
-    parts = {each.part for each in faults}
-    if len(parts) < 2:
+    units = {_unit(tracer.vehicle, each.part) for each in faults}
+    if len(units) < 2:
         return
     symptoms = measure(whole, [chance.choice(differ) for _, differ in hidden], faults)
     sound = measure(whole, symptoms)
@@ -266,8 +272,8 @@ def _two_at_once(
     known: list[Known] = list({each.key: each for each in symptoms}.values())
     tally.pairs += 1
     named = _repaired(tracer, whole, faults, known, chance)
-    tally.pairs_at_once += bool(named) and parts <= named[0]
-    tally.pairs_mended += parts <= set().union(*named)
+    tally.pairs_at_once += bool(named) and units <= named[0]
+    tally.pairs_mended += units <= set().union(*named)
 
 
 def _repaired(
@@ -276,17 +282,18 @@ def _repaired(
     """Trace, prove, mend what is named and measure again, until all is well or a good part is named: what was named at
     each stop.
     """
-    bad, named = list(hidden), list[set[str]]()
+    bad, named, vehicle = list(hidden), list[set[str]](), tracer.vehicle
     while bad and len(known) < MOST_STEPS:
         found = tracer.trace(known)
         stop = found.stop
         asked = found.next[0].measurement if found.next else None
         if stop and (stop.also or not stop.prove):
-            named.append({stop.part, *([stop.also.part] if stop.also else [])})
-            if not named[-1] & {each.part for each in bad}:
+            said = sorted({stop.part, *([stop.also.part] if stop.also else [])})
+            named.append({_unit(vehicle, each) for each in said})
+            if not named[-1] & {_unit(vehicle, each.part) for each in bad}:
                 break
-            bad = [each for each in bad if each.part not in named[-1]]
-            known += map(Mended, sorted(named[-1]))
+            bad = [each for each in bad if _unit(vehicle, each.part) not in named[-1]]
+            known += map(Mended, said)
             continue
         if stop:
             asked = stop.prove

@@ -117,7 +117,7 @@ class _Telling:
                 probability=share,
                 wasted=1 - share,
             )
-            for part, share in found.of_parts().items()
+            for part, share in found.of_units().items()
         ]
         pairs = [
             PairOut(

@@ -10,7 +10,7 @@ from percorso.faults.model import Fault
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Device, Segment, Vehicle
-from percorso.vehicle.segments import Wire, Zone
+from percorso.vehicle.segments import RelayContact, Wire, Zone
 
 SERIES_OHM: tuple[float, ...] = tuple(10 ** (each / 2) for each in range(-4, 11))  # 10 mΩ to 100 kΩ
 SHORT_OHM: tuple[float, ...] = tuple(10 ** (each / 2) for each in range(-4, 7))  # 10 mΩ to 1 kΩ
@@ -23,12 +23,14 @@ ZONES: dict[Zone, str] = {"engine bay": "hot", "near exhaust": "very hot", "outs
 class Way:
     """One way a part can be bad. ``ohms`` are the resistances it can have, none where it has none.
 
-    ``weight`` is how often it is met beside others; ``because`` says what makes it more. ``comes_and_goes``: it is
-    not there at all times, and so mostly not while one measures.
+    ``unit`` is what is opened and renewed as one with the part: of a relay's contact its relay. ``weight`` is how often
+    it is met beside others; ``because`` says what makes it more. ``comes_and_goes``: it is not there at all times, and
+    so mostly not while one measures.
     """
 
     part: str
     fault: str
+    unit: str
     weight: float
     ohms: tuple[float, ...] = ()
     other: str | None = None
@@ -71,7 +73,13 @@ def _of_part(part: Segment | Device, because: tuple[str, ...], vehicle: Vehicle)
             more *= times(each)
         others = _others(fault, part, vehicle)
         for other in others:
-            yield Way(part.id, fault, more / len(others), OHMS[ohms], other, because)
+            yield Way(part.id, fault, unit_of(part), more / len(others), OHMS[ohms], other, because)
+
+
+def unit_of(part: Segment | Device) -> str:
+    """What a part is opened and renewed with, by its id: a relay's contact with its coil, any other by itself."""
+    spec = part.spec
+    return spec.coil if isinstance(spec, RelayContact) and spec.coil else part.id
 
 
 def _others(fault: str, part: Segment | Device, vehicle: Vehicle) -> list[str | None]:

@@ -10,10 +10,13 @@ from percorso.verification.expected import Expected
 
 @dataclass(frozen=True)
 class Suspect:
-    """One way a part can be bad, how probable that is, and the readings it explains, by their places."""
+    """One way a part can be bad, how probable that is, and the readings it explains, by their places. ``unit`` is what
+    the part is renewed with.
+    """
 
     part: str
     fault: str
+    unit: str
     probability: float
     ohm: tuple[float, float] | None
     explains: tuple[int, ...]
@@ -55,9 +58,9 @@ class Trace:
     is_as_planned: bool = False
     again: tuple[Again, ...] = ()
 
-    def of_parts(self) -> dict[str, float]:
-        """How probable each part is with all its suspects, the most probable first."""
+    def of_units(self) -> dict[str, float]:
+        """How probable each part is with all its suspects and what is renewed with it, the most probable first."""
         parts: dict[str, float] = {}
         for each in self.suspects:
-            parts[each.part] = parts.get(each.part, 0.0) + each.probability
+            parts[each.unit] = parts.get(each.unit, 0.0) + each.probability
         return dict(sorted(parts.items(), key=lambda each: -each[1]))

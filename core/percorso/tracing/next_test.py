@@ -54,12 +54,14 @@ class NextTest:
 class Among:
     """The hypotheses that a measurement is weighed with, each with its share of all, single ones and pairs.
 
-    ``mends``: the parts that are to be mended with each. ``parts``, ``faults``: of the last of its faults.
+    ``bad``: the parts that are bad with each, and ``mends`` what is renewed then. ``parts``, ``faults``: of the last of
+    its faults.
     ``with_it``: the rows of a table of predictions that hold with each; the first is sound metal. It is made of several
     tables, of which ``table`` is the one of each, ``gone`` their first rows, which hold while what comes and goes is
     gone, and ``rows`` those that are asked for.
     """
 
+    bad: tuple[tuple[str, ...], ...]
     mends: tuple[tuple[str, ...], ...]
     share: Array
     parts: list[str]
@@ -86,8 +88,11 @@ class Among:
         parts = [named[of][0][at] for of, at in here]
         firsts = [(), *((each.fault.part,) for each in besides)]
         with_it = np.array([solved[of][at] for of, at in here])
+        bad = tuple(tuple(sorted({*firsts[of], part} - {""})) for (of, _), part in zip(here, parts, strict=True))
+        units = {each.part: each.unit for each in found.hypotheses.ways}
         return Among(
-            tuple(tuple(sorted({*firsts[of], part} - {""})) for (of, _), part in zip(here, parts, strict=True)),
+            bad,
+            tuple(tuple(sorted({units[part] for part in each})) for each in bad),
             share / share.sum(),
             parts,
             [named[of][1][at] for of, at in here],
@@ -99,9 +104,9 @@ class Among:
         )
 
     def of_parts(self) -> dict[str, float]:
-        """How probable each part is."""
+        """How probable it is that each part is bad."""
         found: dict[str, float] = {}
-        for parts, share in zip(self.mends, self.share.tolist(), strict=True):
+        for parts, share in zip(self.bad, self.share.tolist(), strict=True):
             for each in parts:
                 found[each] = found.get(each, 0.0) + share
         return found

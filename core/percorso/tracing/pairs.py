@@ -124,14 +124,14 @@ def log_sum(logs: Array) -> float:
 def seconds(found: Posterior, first: int) -> tuple[Way, ...]:
     """The ways of other parts that explain most of what the first does not."""
     hypotheses = found.hypotheses
-    part = hypotheses.ways[int(hypotheses.way[first])].part
+    one = hypotheses.ways[int(hypotheses.way[first])]
     unexplained = found.share[found.share[:, first] < UNEXPLAINED]
     possible = (hypotheses.way >= 0) & (hypotheses.prior > 0) & ~hypotheses.comes_and_goes
     helps = possible & (unexplained > EXPLAINS).any(axis=0)
     best: dict[int, None] = {}
     for place in _best_first(found, unexplained):
         way = hypotheses.ways[int(hypotheses.way[place])] if helps[place] else None
-        if way is not None and part not in (way.part, way.other):
+        if way is not None and way.unit != one.unit and one.part != way.other:
             best.setdefault(int(hypotheses.way[place]))
         if len(best) == MOST_SECONDS:
             break

@@ -157,6 +157,10 @@ class Posterior:
         """The probability of each part."""
         return self._by_part(self.of_ways)
 
+    def of_units(self) -> dict[str, float]:
+        """The probability of each part with what is opened and renewed with it."""
+        return _summed([each.unit for each in self.hypotheses.ways], self.of_ways)
+
     def lifts(self) -> dict[str, float]:
         """How much more probable each part is than before any reading."""
         hypotheses = self.hypotheses
@@ -166,10 +170,7 @@ class Posterior:
         return {part: share / max(before[part], 1e-300) for part, share in self.of_parts().items()}
 
     def _by_part(self, of_ways: Array) -> dict[str, float]:
-        found: dict[str, float] = {}
-        for each, total in zip(self.hypotheses.ways, of_ways.tolist(), strict=True):
-            found[each.part] = found.get(each.part, 0.0) + total
-        return found
+        return _summed([each.part for each in self.hypotheses.ways], of_ways)
 
     def ohm(self, way: int) -> tuple[float, float] | None:
         """Between what the resistance of a way lies, 80 times of 100."""
@@ -181,6 +182,13 @@ class Posterior:
         low, high = (int(np.searchsorted(grown, share)) for share in (0.1, 0.9))
         last = len(ohm) - 1
         return float(ohm[min(low, last)]), float(ohm[min(high, last)])
+
+
+def _summed(names: Sequence[str], shares: Array) -> dict[str, float]:
+    found: dict[str, float] = {}
+    for name, share in zip(names, shares.tolist(), strict=True):
+        found[name] = found.get(name, 0.0) + share
+    return found
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from percorso.errors import MeasurementError, TraceError
-from percorso.faults.library import Way, library
+from percorso.faults.library import Way, library, unit_of
 from percorso.faults.model import Fault, with_faults
 from percorso.kept import keep, kept
 from percorso.network.branches import has_source
@@ -135,31 +135,35 @@ class Tracer:
         """The end, once two parts together are probable enough."""
         together: dict[frozenset[str], float] = {}
         for each in pairs:
-            both = frozenset(each.parts)
+            both = frozenset(self._unit(part) for part in each.parts)
             together[both] = together.get(both, 0.0) + each.probability
         best = max(together, key=together.__getitem__, default=None)
         if best is None or together[best] < ENOUGH:
             return None
-        pair = next(each for each in pairs if best == frozenset(each.parts))
+        pair = next(each for each in pairs if best == {self._unit(part) for part in each.parts})
         return stop_at_two(self.vehicle, pair.parts, pair.faults)
+
+    def _unit(self, part: str) -> str:
+        vehicle = self.vehicle
+        return unit_of(vehicle.devices[part] if part in vehicle.devices else vehicle.segments[part])
 
     def _stop(
         self, found: Posterior, left: float, suspects: Sequence[Suspect], readings: Sequence[Heard]
     ) -> Stop | None:
         """The end, once one part alone is probable enough."""
-        parts = found.of_parts()
-        best = max(parts, key=parts.__getitem__, default="")
-        if not best or parts[best] * left < ENOUGH:
+        units = found.of_units()
+        best = max(units, key=units.__getitem__, default="")
+        if not best or units[best] * left < ENOUGH:
             return None
-        way = next(each for each in suspects if each.part == best)
+        way = next(each for each in suspects if each.unit == best)
 
         def carries_a(situation: Situation) -> float:
-            if best not in self.vehicle.segments:
+            if way.part not in self.vehicle.segments:
                 return 0.0
-            clamped = Measurement(quantity="current", segment=best, situation=situation)
+            clamped = Measurement(quantity="current", segment=way.part, situation=situation)
             return float(self._predictions(situation).show([clamped], np.array([0]))[0].value[0])
 
-        return stop_at(self.vehicle, best, way.fault, [one for each in readings for one in _looks(each)], carries_a)
+        return stop_at(self.vehicle, way.part, way.fault, [one for each in readings for one in _looks(each)], carries_a)
 
     def _beside(self, first: int, ways: Collection[Way]) -> "Tracer":
         """A tracer of the vehicle that has one fault already, for some ways beside it."""
@@ -276,7 +280,7 @@ class Tracer:
             one, here = ways[way], self._hypotheses.way == way
             likeliest = int(np.flatnonzero(here)[np.argmax(found.probability[here])])
             explains = tuple((self._start + np.flatnonzero(found.share[:, likeliest] > EXPLAINS)).tolist())
-            told = one.part, one.fault, float(totals[way]), found.ohm(way), explains, one.other, one.because
+            told = one.part, one.fault, one.unit, float(totals[way]), found.ohm(way), explains, one.other, one.because
             suspects.append(Suspect(*told, one.comes_and_goes))
         return tuple(suspects)
 

@@ -37,7 +37,7 @@ class AfterMending(TestCase):
         total = sound + prior["w8"] + (1 - sound - prior["w8"]) * beside
         self.assertAlmostEqual(found.sound, (sound + prior["w8"]) / total, delta=0.002)
         self.assertAlmostEqual(found.not_described, unknown * beside / total, delta=0.001)
-        self.assertNotIn("w8", found.of_parts())
+        self.assertNotIn("w8", found.of_units())
 
     def test_the_second_of_two_is_found_once_the_first_is_mended(self) -> None:
         for name, hidden, symptoms in (
@@ -88,11 +88,11 @@ class AfterMending(TestCase):
         whole = demo("market-van")
         tracer = Tracer(whole, "planned")
         dead = measure(whole, [seen("m3", "idle")], FAULTS.validate_python([{"part": "w9", "fault": "open"}]))
-        before = tracer.trace(dead, tests=False).of_parts()
-        after = tracer.trace([*dead, Mended("m3"), *dead], tests=False).of_parts()
+        before = tracer.trace(dead, tests=False).of_units()
+        after = tracer.trace([*dead, Mended("m3"), *dead], tests=False).of_units()
         self.assertNotIn("m3", after)
         rest = 1 - before["m3"]
-        for part in ("w9", "k3"):
+        for part in ("w9", "k3-coil"):
             self.assertAlmostEqual(after[part] * rest / before[part], 1, delta=0.3)
 
     def test_a_part_that_is_not_there_is_said(self) -> None:

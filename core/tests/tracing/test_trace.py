@@ -227,7 +227,7 @@ class Answers(TestCase):
         ):
             said: Symptom = symptom
             found = tracer.trace(readings_of(tracer.vehicle, said, "planned", of), tests=False)
-            shares = found.of_parts()
+            shares = found.of_units()
             self.assertGreater(sum(shares.get(each, 0.0) for each in parts), 0.6, symptom)
             self.assertLess(shares.get("f10", 0.0), 0.02)
 
