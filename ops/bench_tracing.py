@@ -14,6 +14,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from multiprocessing import get_context
 
+import numpy as np
+
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
 from ops.half_splitting import HalfSplitting
@@ -80,7 +82,7 @@ def main(count: int = FEW) -> None:
     van = vehicle_at(demo("market-van"), "planned")
     faults: list[Fault | None] = [None, *(fault for way in library(van) for fault in way.faults)]
     start = time.perf_counter()
-    Batch(van, Situation(state="on"), faults)
+    Batch(van, Situation(state="on"), faults).solve(np.arange(len(faults)))
     took = (time.perf_counter() - start) * 1000
     print(f"{len(faults)} faults of {len(van.points)} points in one situation: {took:.0f} ms (aim: 60 for 150 points)")
     jobs: list[tuple[str, Stage]] = [(name, stage) for name in JOBS for stage in STAGES]

@@ -33,10 +33,11 @@ NOTHING = resistor_law(math.inf)
 
 
 class Batch:
-    """One situation of a vehicle at a stage with each fault by itself; ``known`` where this is what comes of it.
+    """One situation of a vehicle at a stage with each fault by itself, as far as it is asked for; ``known`` where this
+    is what comes of it.
 
-    What is not one thing otherwise in the network is solved by itself, when asked for. What makes something chatter is
-    in ``chattering``, by its phases; not known is what is in neither.
+    What is not one thing otherwise in the network is solved by itself. What makes something chatter is in
+    ``chattering``, by its phases; not known is what is in neither.
     """
 
     def __init__(
@@ -50,22 +51,22 @@ class Batch:
         self._vehicle, self._inside = _with_insides(vehicle)
         self._faults = faults
         self.known = np.zeros(len(faults), dtype=bool)
-        self._tried = np.zeros(len(faults), dtype=bool)
+        self._asked = np.zeros(len(faults), dtype=bool)
         self.settled: list[Settled] = []
         self.chattering: list[tuple[Settled, ...]] = []
-        altered = [self._altered(each) for each in faults]
-        places = [place for place, each in enumerate(altered) if each is not None]
-        if places:
-            changes = [each for each in altered if each is not None]
-            self._solve(self._network(self._vehicle), np.array(places), changes, frozenset())
+        self._networks: dict[frozenset[str], Network] = {}  # by the fuses that have blown
 
-    def solve_alone(self, which: Numbers) -> None:
-        """Solve those of some faults by themselves that are not known yet."""
-        left = which[~self.known[which] & ~self._tried[which]]
-        self._tried[left] = True
-        for place in left.tolist():
+    def solve(self, which: Numbers) -> None:
+        """Solve some of the faults, by their places, those that were not asked for before."""
+        left = which[~self._asked[which]]
+        self._asked[left] = True
+        altered = {place: one for place in left.tolist() if (one := self._altered(self._faults[place])) is not None}
+        if altered:
+            self._solve(np.array(list(altered)), list(altered.values()), frozenset())
+        chatters = {place for phases in self.chattering for place in phases[0].places.tolist()}
+        for place in left[~self.known[left]].tolist():
             fault = self._faults[place]
-            if fault is not None:
+            if fault is not None and place not in chatters:
                 self._solve_one(self._network(with_faults(self._vehicle, [fault])), place)
 
     @property
@@ -73,8 +74,9 @@ class Batch:
         point = next(iter(self._vehicle.points))
         return Altered(point, point)
 
-    def _solve(self, network: Network, places: Numbers, changes: list[Altered], blown: frozenset[str]) -> None:
-        """Solve some changes of a network with fuses blown, and on with the next fuse where one more blows."""
+    def _solve(self, places: Numbers, changes: list[Altered], blown: frozenset[str]) -> None:
+        """Solve some changes of the network with fuses blown, and on with the next fuse where one more blows."""
+        network = self._networks[blown] if blown else self._sound
         altered = alteration_of(network, changes)
         followed = follow(network, self._situation.state, self._situation.inputs, altered)
         more: dict[str, list[int]] = {}
@@ -96,11 +98,11 @@ class Batch:
             if not blows.all():
                 held = tuple(one.only(np.flatnonzero(~blows)) for one in each)
                 self.chattering.append(held)
-                self._tried[held[0].places] = True
         if len(blown) < MOST_BLOWN:
             for fuse, some in more.items():
-                opened = network.with_opened(fuse)
-                self._solve(opened, places[some], [changes[row] for row in some], blown | {fuse})
+                if blown | {fuse} not in self._networks:
+                    self._networks[blown | {fuse}] = network.with_opened(fuse)
+                self._solve(places[some], [changes[row] for row in some], blown | {fuse})
 
     def _solve_one(self, network: Network, place: int, blown: frozenset[str] = frozenset()) -> None:
         """Solve the network of a vehicle with one fault in it."""
@@ -118,6 +120,10 @@ class Batch:
             self.known[place] = True
         elif len(blown) < MOST_BLOWN:
             self._solve_one(network.with_opened(fuse), place, blown | {fuse})
+
+    @cached_property
+    def _sound(self) -> Network:
+        return self._network(self._vehicle)
 
     def _network(self, vehicle: Vehicle) -> Network:
         made = prepared(vehicle, self._situation.preparations)

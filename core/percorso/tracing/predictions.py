@@ -90,7 +90,7 @@ class Predictions:
         """What measurements show with the faults that come to rest, at least with those that are wanted."""
         left = [(each, one) for each, one in zip(measurements, found, strict=True) if not one.known[wanted].all()]
         if left:
-            self._batch.solve_alone(wanted)
+            self._batch.solve(wanted)
         self._read_voltages([(each, one) for each, one in left if each.quantity == "voltage"], wanted)
         for each, one in left:
             if each.quantity != "voltage":
@@ -138,7 +138,7 @@ class Predictions:
             made = [Branch("", "instrument", *pair, resistance_ohm=loads_ohm("LED tester", "lamp"))]
         batches = [Batch(self._vehicle, self._situation, self._faults, [each]) for each in made]
         for each in batches:
-            each.solve_alone(wanted)
+            each.solve(wanted)
         return batches
 
     def _alone(self, place: int, measurements: Sequence[Measurement]) -> Sequence[Shown]:
