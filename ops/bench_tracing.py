@@ -20,7 +20,7 @@ from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
 from ops.half_splitting import HalfSplitting
 from percorso.faults.cures import cures_of
-from percorso.faults.library import Way, library, unit_of
+from percorso.faults.library import Way, library, unit_called
 from percorso.faults.model import Fault
 from percorso.tracing.answer import Trace
 from percorso.tracing.batch import Batch
@@ -172,7 +172,7 @@ def _follow(
     def read(asked: Measurement) -> Measurement:
         return measure(whole, [asked], [fault], noise=chance.randrange(10**6))[0]
 
-    start, unit = tracer.trace([symptom], tests=False), _unit(tracer.vehicle, fault.part)
+    start, unit = tracer.trace([symptom], tests=False), unit_called(tracer.vehicle, fault.part)
     found, tests, spent = _traced(tracer, [symptom], read, lambda each: tally.count(each, unit), tally.steps_s)
     tally.right += _first(found) == unit
     tally.to_the_part += [each.part for each in found.suspects[:1]] == [fault.part]
@@ -196,7 +196,7 @@ def _misread(
 
     found, _, _ = _traced(tracer, [symptom], read, lambda _: None, [])
     tally.misread += 1
-    tally.right_with_wrong += _first(found) == _unit(tracer.vehicle, fault.part)
+    tally.right_with_wrong += _first(found) == unit_called(tracer.vehicle, fault.part)
 
 
 def _traced(
@@ -225,11 +225,6 @@ def _traced(
 
 def _first(found: Trace) -> str:
     return next(iter(found.of_units()), "")
-
-
-def _unit(vehicle: Vehicle, part: str) -> str:
-    """What is renewed for a part: itself, or the relay that it is of."""
-    return unit_of(vehicle.devices[part] if part in vehicle.devices else vehicle.segments[part])
 
 
 def _wrong(right: Measurement, chance: random.Random) -> Measurement:
@@ -261,7 +256,7 @@ def _two_at_once(
 ) -> None:
     """Trace two faults from one thing that is seen of each."""
     faults = [each for each, _ in hidden]
-    units = {_unit(tracer.vehicle, each.part) for each in faults}
+    units = {unit_called(tracer.vehicle, each.part) for each in faults}
     if len(units) < 2:
         return
     symptoms = measure(whole, [chance.choice(differ) for _, differ in hidden], faults)
@@ -291,10 +286,10 @@ def _repaired(
         asked = found.next[0].measurement if found.next else None
         if stop and (stop.also or not stop.prove):
             said = sorted({stop.part, *([stop.also.part] if stop.also else [])})
-            named.append({_unit(vehicle, each) for each in said})
-            if not named[-1] & {_unit(vehicle, each.part) for each in bad}:
+            named.append({unit_called(vehicle, each) for each in said})
+            if not named[-1] & {unit_called(vehicle, each.part) for each in bad}:
                 break
-            bad = [each for each in bad if _unit(vehicle, each.part) not in named[-1]]
+            bad = [each for each in bad if unit_called(vehicle, each.part) not in named[-1]]
             known += map(Mended, said)
             continue
         if stop:

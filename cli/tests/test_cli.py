@@ -137,7 +137,7 @@ class JobsOnTheCommandLine(TestCase):
             said = run("solve", MINIBUS, "--state", "idle", "--json", *asked)
             with self.subTest(done):
                 self.assertEqual(json.loads(said.stdout)["devices"]["m3"]["on"], runs)
-        for wrong, hint in (("pull W3", "W3 is a wire"), ("pull F99", "no part"), ("swap K1", "pull F3")):
+        for wrong, hint in (("pull W3", "W3 is a wire"), ("pull F99", "no part"), ("dismantle K1", "pull F3")):
             refused = run("solve", MINIBUS, "--state", "idle", "--with", wrong)
             with self.subTest(wrong):
                 self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))

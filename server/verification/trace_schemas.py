@@ -1,12 +1,13 @@
 """What the HTTP API of tracing takes and answers."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 from uuid import UUID
 
 from pydantic import BaseModel, Field
 
 from jobs.schemas import Body
 from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID, MOST_SUSPECTED
+from percorso.tracing.situations import By
 from percorso.tracing.symptoms import Said, Symptom, SymptomOf
 from percorso.vehicle.model import Stage
 from verification.cases_api import Designation, MendedIn
@@ -115,13 +116,14 @@ class StopOut(BaseModel):
     """The part that is known well enough, how to prove it, and what cures it; ``also`` is the other of two parts, and
     ``parts`` what the two are called.
 
-    ``by``: the part is bridged or taken out of the way, and what was wrong must come right, or it is measured itself.
+    ``by``: the part is bridged, swapped or taken out of the way, and what was wrong must come right, or it is measured
+    itself.
     """
 
     name: str
     parts: list[str]
     prove: TestOut | None
-    by: Literal["bridged", "out of the way", "measured"] | None
+    by: By | None
     cures: list[CureOut]
     also: str | None
 

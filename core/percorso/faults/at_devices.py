@@ -1,5 +1,6 @@
 """What can be bad at a battery, an alternator, a starter, a relay or a load, as a change of the vehicle."""
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any, Literal
@@ -76,11 +77,16 @@ def _of_the_wrong_kind(vehicle: Vehicle, device: Device) -> Vehicle:
 
 
 def _coil_open(vehicle: Vehicle, device: Device) -> Vehicle:
-    return _with_spec(vehicle, device, resistance_ohm=OPEN_OHM)
+    return _without_field(vehicle, device, OPEN_OHM)
 
 
 def _coil_shorted(vehicle: Vehicle, device: Device) -> Vehicle:
-    return _with_spec(vehicle, device, resistance_ohm=SHORT_OHM)
+    return _without_field(vehicle, device, SHORT_OHM)
+
+
+def _without_field(vehicle: Vehicle, device: Device, ohm: float) -> Vehicle:
+    """A coil that pulls nothing, whatever is across it: no current flows through its turns, or past most of them."""
+    return _with_spec(vehicle, device, resistance_ohm=ohm, pull_in_v=math.inf, drop_out_v=math.inf)
 
 
 def _needs_too_much(vehicle: Vehicle, device: Device) -> Vehicle:

@@ -42,6 +42,11 @@ def cures_of(vehicle: Vehicle, part: str, fault: str) -> tuple[Cure, ...]:
     return usual, renew, Cure("bypass it with a new run beside it", leads, copper, BYPASS)
 
 
+def renew_min(part: Segment | Device) -> float:
+    """How long it takes to renew a part once one is at it, minutes: as long as the most work at any of its faults."""
+    return max((work for (of, _), (_, work) in _usual().items() if of == kind_of(part)), default=0.0)
+
+
 @cache
 def _usual() -> dict[tuple[str, str], tuple[str, float]]:
     """What cures each fault of each kind of part, and the minutes of work."""

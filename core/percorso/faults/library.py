@@ -10,6 +10,7 @@ from percorso.faults.model import Fault
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Device, Segment, Vehicle
+from percorso.vehicle.naming import named, segment_called
 from percorso.vehicle.segments import RelayContact, Wire, Zone
 
 SERIES_OHM: tuple[float, ...] = tuple(10 ** (each / 2) for each in range(-4, 11))  # 10 mΩ to 100 kΩ
@@ -80,6 +81,12 @@ def unit_of(part: Segment | Device) -> str:
     """What a part is opened and renewed with, by its id: a relay's contact with its coil, any other by itself."""
     spec = part.spec
     return spec.coil if isinstance(spec, RelayContact) and spec.coil else part.id
+
+
+def unit_called(vehicle: Vehicle, name: str) -> str:
+    """The unit of the part that goes by an id or a designation. Raises UnknownNameError."""
+    devices = named(vehicle.devices.values(), name)
+    return unit_of(devices[0] if devices else segment_called(vehicle, name))
 
 
 def _others(fault: str, part: Segment | Device, vehicle: Vehicle) -> list[str | None]:

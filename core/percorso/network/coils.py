@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.arrays import Array, Numbers
+from percorso.arrays import Array, Mask, Numbers
 from percorso.network.branches import Assembly, Modes
 from percorso.network.newton import Circuitry, joined
 from percorso.vehicle.devices import RelayCoil, Starter
@@ -17,8 +17,8 @@ class Coils:
         self._branches = {
             each.owner: place for place, each in enumerate(assembly.branches) if each.part == "coil"
         }  # of the coils alone, without their diodes
-        places = list(self._branches.values())
-        self._first, self._second = circuitry.start[places], circuitry.end[places]
+        self._places = np.array(list(self._branches.values()), dtype=np.int64)
+        self._first, self._second = circuitry.start[self._places], circuitry.end[self._places]
         specs = [assembly.vehicle.devices[each].spec for each in self._branches]
         limits = [(each.pull_in_v, each.drop_out_v) for each in specs if isinstance(each, RelayCoil | Starter)]
         self._pull_in_v, self._drop_out_v = np.array(limits, dtype=float).reshape(-1, 2).T
@@ -62,6 +62,10 @@ class Coils:
         """For each coil 2 where it pulls in, 1 where it holds, 0 where it drops out, shape (…, coils)."""
         coil_v = np.abs(potential[..., self._first] - potential[..., self._second])
         return (coil_v >= self._pull_in_v).astype(int) + (coil_v > self._drop_out_v)
+
+    def of_branches(self, branches: Numbers) -> Mask:
+        """Which coil each of some branches is, if any, shape (branches, coils)."""
+        return np.asarray(branches[:, None] == self._places)
 
     def pulled_in(self, modes: Modes, potential: Array) -> frozenset[str]:
         """The coils that are pulled in at these voltages, after those that were."""

@@ -174,7 +174,9 @@ def _follow_group(
             yield searched, places, None
         return
     variants = vary(solved, altered[places].change_of(solved.part), found.points)
-    for after, here in _after(network, modes, regulation, solved, variants):
+    bands = network.coils.bands(variants.potential)
+    bands[network.coils.of_branches(altered.branch[places])] = 0  # a coil that is otherwise pulls nothing
+    for after, here in _after(network, modes, regulation, solved, variants, bands):
         if after == key:
             settled = places[here]
             if found.points is None:
@@ -199,9 +201,16 @@ def _cut_off(network: Network, start: Modes, key: _Key) -> _Key:
 
 
 def _after(
-    network: Network, modes: Modes, regulation: tuple[Regulation, ...], solved: Solved, variants: Variants
+    network: Network,
+    modes: Modes,
+    regulation: tuple[Regulation, ...],
+    solved: Solved,
+    variants: Variants,
+    bands: NDArray[np.int_],
 ) -> Iterator[tuple[_Key, Numbers]]:
     """The groups that the variants of a group ask for, each with its variants; what did not settle is in none.
+
+    ``bands`` are those of their coils.
 
     First an alternator regulates otherwise, then a coil pulls in or drops out, or an alternator wakes up.
     """
@@ -211,7 +220,7 @@ def _after(
         *(_holds(network, solved, variants, place) for place in range(len(generators))),
         *(variants.generated_a.T > 0),
         *(np.broadcast_to(network.wakes_up(each, modes, variants.potential), count) for each in asleep),
-        *network.coils.bands(variants.potential).T,
+        *bands.T,
         variants.settled,
     ]
     keys: dict[_Key, list[Numbers]] = {}

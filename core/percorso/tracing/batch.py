@@ -23,7 +23,7 @@ from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.resistance import IDEAL_OHM
 from percorso.vehicle.segments import Diode, RelayContact, SegmentSpec, Wire
 from percorso.verification.measurements import Situation
-from percorso.verification.situation import prepared
+from percorso.verification.situation import prepared, still_bad
 
 LEAK_OHM = 1e10  # from every point to where voltages count from: what hangs on nothing reads nothing
 MOST_BLOWN = 4  # fuses one fault can take
@@ -135,7 +135,7 @@ class Batch:
 
     def _altered(self, fault: Fault | None) -> Altered | None:
         """A fault as one thing otherwise; None where it is more than that."""
-        if fault is None:
+        if fault is None or not still_bad(self._vehicle, self._situation.preparations, [fault]):
             return self._unaltered
         if fault.part in self._vehicle.devices:
             return self._of_device(self._vehicle.devices[fault.part], fault)

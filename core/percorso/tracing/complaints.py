@@ -62,3 +62,11 @@ class Complaint:
         there = np.logical_or.reduce(shows)
         there &= [each is None or (each.part, each.fault) not in self.unless for each in faults]
         return np.where(there, SAID_RIGHTLY, SAID_WRONGLY)
+
+
+Heard = Measurement | Complaint
+
+
+def looks_of(known: Heard) -> tuple[Measurement, ...]:
+    """A reading, or what one looks at for a complaint."""
+    return known.looks if isinstance(known, Complaint) else (known,)

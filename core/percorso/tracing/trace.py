@@ -8,28 +8,28 @@ from functools import cached_property
 import numpy as np
 
 from percorso.errors import MeasurementError, TraceError
-from percorso.faults.library import Way, library, unit_of
+from percorso.faults.library import Way, library, unit_called
 from percorso.faults.model import Fault, with_faults
 from percorso.kept import keep, kept
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.tracing.answer import Acquitted, Again, Suspect, Trace
-from percorso.tracing.complaints import Complaint
+from percorso.tracing.complaints import Complaint, Heard
 from percorso.tracing.evidence import SIDE
 from percorso.tracing.mending import Mended, afterwards, faults_of
 from percorso.tracing.next_test import Among, NextTest, Weighed, best_of, candidates, weigh
 from percorso.tracing.pairs import Beside, Pair, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
 from percorso.tracing.predictions import Predicted, Predictions
 from percorso.tracing.proof import Stop, stop_at, stop_at_two
+from percorso.tracing.situations import situations, trials
 from percorso.tracing.suspects import Hypotheses, Likelihood, Posterior, Reading, Told, likelihood_of, posterior
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.verification.expected import Expected, expect
 from percorso.verification.measurements import Measurement, Situation, by_ids
-from percorso.verification.preparations import LampInPlace
+from percorso.verification.minutes import minutes
 from percorso.verification.situation import prepared
 
-Heard = Measurement | Complaint
 Known = Heard | Mended
 ENOUGH = 0.95  # of one part, to stop
 SHOWN = 0.001  # a suspect below is not shown
@@ -38,7 +38,6 @@ EXPLAINS = 0.1  # of what the best fault gives a reading
 LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
 EXPLAINED = 0.2  # probability of something not described, below which what was read counts as explained
 SHOWN_TESTS = 3
-MOST_SITUATIONS = 4
 MOST_LIKELIHOODS = 64  # of readings that are kept
 MOST_BESIDE = 24  # vehicles with one fault already that are kept
 
@@ -135,35 +134,32 @@ class Tracer:
         """The end, once two parts together are probable enough."""
         together: dict[frozenset[str], float] = {}
         for each in pairs:
-            both = frozenset(self._unit(part) for part in each.parts)
+            both = frozenset(unit_called(self.vehicle, part) for part in each.parts)
             together[both] = together.get(both, 0.0) + each.probability
         best = max(together, key=together.__getitem__, default=None)
         if best is None or together[best] < ENOUGH:
             return None
-        pair = next(each for each in pairs if best == {self._unit(part) for part in each.parts})
+        pair = next(each for each in pairs if best == {unit_called(self.vehicle, part) for part in each.parts})
         return stop_at_two(self.vehicle, pair.parts, pair.faults)
 
-    def _unit(self, part: str) -> str:
-        vehicle = self.vehicle
-        return unit_of(vehicle.devices[part] if part in vehicle.devices else vehicle.segments[part])
-
-    def _stop(
-        self, found: Posterior, left: float, suspects: Sequence[Suspect], readings: Sequence[Heard]
-    ) -> Stop | None:
+    def _stop(self, found: Posterior, left: float, suspects: Sequence[Suspect], known: Sequence[Heard]) -> Stop | None:
         """The end, once one part alone is probable enough."""
         units = found.of_units()
         best = max(units, key=units.__getitem__, default="")
         if not best or units[best] * left < ENOUGH:
             return None
-        way = next(each for each in suspects if each.unit == best)
+        one = next(each for each in suspects if each.unit == best)
+        way = next(
+            each
+            for each in found.hypotheses.ways
+            if (each.part, each.fault, each.other) == (one.part, one.fault, one.other)
+        )
+        return stop_at(self.vehicle, way, known, self._carries_a)
 
-        def carries_a(situation: Situation) -> float:
-            if way.part not in self.vehicle.segments:
-                return 0.0
-            clamped = Measurement(quantity="current", segment=way.part, situation=situation)
-            return float(self._predictions(situation).show([clamped], np.array([0]))[0].value[0])
-
-        return stop_at(self.vehicle, way.part, way.fault, [one for each in readings for one in _looks(each)], carries_a)
+    def _carries_a(self, segment_id: str, situation: Situation) -> float:
+        """The current through a segment on sound metal, A."""
+        clamped = Measurement(quantity="current", segment=segment_id, situation=situation)
+        return float(self._predictions(situation).show([clamped], np.array([0]))[0].value[0])
 
     def _beside(self, first: int, ways: Collection[Way]) -> "Tracer":
         """A tracer of the vehicle that has one fault already, for some ways beside it."""
@@ -302,25 +298,30 @@ class Tracer:
         self, found: Posterior, besides: Sequence[Beside], used: Mapping[int, "Tracer"], known: Sequence[Heard]
     ) -> tuple[NextTest, ...]:
         """The next best tests; ``used`` are the tracers of what is beside each first fault."""
-        readings = [one for each in known for one in _looks(each)]
-        read = {each.key: each for each in (one.situation for one in (*map(_with_lamp, readings), *readings[::-1]))}
-        usual = [Situation(stage=self._stage, state=each) for each in (("on",) if read else ("on", "idle"))]
-        situations = {each.key: each for each in (*list(read.values())[:MOST_SITUATIONS], *usual)}
         done = {each.key for each in known if isinstance(each, Measurement)}
         before = next((each.situation for each in reversed(known) if isinstance(each, Measurement)), None)
         among = Among.of(found, besides)
         tracers = [self, *(used[each.first] for each in besides)]
-        weighed: list[Weighed] = []
-        for situation in situations.values():
-            if situation.is_dead:
-                continue
-            asked = [each for each in candidates(self.vehicle, found, among, situation) if each.key not in done]
+
+        def weighed_with(measurements: Sequence[Measurement]) -> list[Weighed]:
+            asked = [each for each in measurements if each.key not in done]
             tables = [
-                each._predictions(situation).show(asked, rows) for each, rows in zip(tracers, among.rows, strict=True)
+                each._predictions(asked[0].situation).show(asked, rows) if asked else []
+                for each, rows in zip(tracers, among.rows, strict=True)
             ]
             predicted = [Predicted.joined(each) for each in zip(*tables, strict=True)]
-            weighed += weigh(self.vehicle, among, asked, predicted, self._spread(asked), before)
-        return best_of(weighed, among, SHOWN_TESTS)
+            return weigh(self.vehicle, among, asked, predicted, self._spread(asked), before)
+
+        weighed: list[Weighed] = []
+        for situation in situations(self._stage, known):
+            weighed += weighed_with(candidates(self.vehicle, found, among, situation))
+        best = best_of(weighed, among, SHOWN_TESTS)
+        for trial in () if besides else trials(self.vehicle, found, known, self._carries_a):
+            takes = minutes(self.vehicle, trial.measurement, before)
+            if len(best) < SHOWN_TESTS or trial.most_bits / takes > best[-1].bits / best[-1].minutes:
+                weighed += weighed_with([trial.measurement])
+                best = best_of(weighed, among, SHOWN_TESTS)
+        return best
 
 
 def _is_as_planned(found: Posterior) -> bool:
@@ -331,20 +332,6 @@ def _is_as_planned(found: Posterior) -> bool:
     return well or float(found.probability[0]) > ENOUGH
 
 
-def _looks(known: Heard) -> tuple[Measurement, ...]:
-    """A reading, or what one looks at for a complaint."""
-    return known.looks if isinstance(known, Complaint) else (known,)
-
-
 def _what(known: Heard) -> Hashable:
     """Tells apart what is known: what was measured and what came, or what was said."""
     return known.key if isinstance(known, Complaint) else (known.key, known.value, known.outcome)
-
-
-def _with_lamp(reading: Measurement) -> Measurement:
-    """A reading in its situation, where a fuse was seen blown with a lamp in its place: the short lights it."""
-    situation, part = reading.situation, reading.segment
-    if reading.outcome != "blown" or part is None or LampInPlace(part=part) in situation.preparations:
-        return reading
-    preparations = (*situation.preparations, LampInPlace(part=part))
-    return reading.model_copy(update={"situation": situation.model_copy(update={"preparations": preparations})})

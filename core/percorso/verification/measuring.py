@@ -14,7 +14,7 @@ from percorso.vehicle.stages import vehicle_at
 from percorso.verification.instruments import range_for
 from percorso.verification.measurements import Measurement, Situation, by_ids
 from percorso.verification.metering import Metering, Shown
-from percorso.verification.situation import prepared
+from percorso.verification.situation import prepared, still_bad
 
 BLOWS_TIMES = 2.0  # of its rating: a blade fuse opens within seconds, ISO 8820-3, from memory
 
@@ -50,10 +50,14 @@ class Bench:
     def __init__(self, vehicle: Vehicle, situation: Situation, faults: Sequence[Fault]) -> None:
         self._situation = situation
         try:
-            faulty = with_faults(vehicle_at(vehicle, situation.stage), faults)
+            sound = vehicle_at(vehicle, situation.stage)
+            faulty = with_faults(sound, faults)
+            left = still_bad(sound, situation.preparations, faults)
+            if len(left) < len(faults):
+                faulty = with_faults(sound, left)
         except PercorsoError as error:
             raise type(error)(str(error), field=("faults", *error.field)) from error
-        blown_by_hand = {each.part for each in faults if each.fault == "blown"}
+        blown_by_hand = {each.part for each in left if each.fault == "blown"}
         opened = {each.id for each in faulty.segments.values() if blown_by_hand & {each.id, each.designation}}
         made = prepared(faulty, situation.preparations)
         network, blown = without_blown(Network(made), situation)

@@ -1,14 +1,29 @@
 """How long a measurement takes: to bring its situation about, to get at its places, and to read."""
 
+from percorso.faults.cures import renew_min
+from percorso.vehicle.access import Access
 from percorso.vehicle.access import minutes as access_min
-from percorso.vehicle.model import Vehicle
+from percorso.vehicle.devices import RelayCoil
+from percorso.vehicle.model import Device, Segment, Vehicle
+from percorso.vehicle.naming import named, point_called
+from percorso.vehicle.segments import RelayContact
 from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.preparations import BatteryOff
+from percorso.verification.preparations import (
+    BatteryOff,
+    Bridge,
+    LampInPlace,
+    Lift,
+    LoadPoint,
+    Preparation,
+    Pull,
+    Swap,
+    Unplug,
+)
 
 READ_MIN = 0.3  # to read an instrument and write it down, from memory
 CLAMP_MIN = 0.5  # to zero a clamp first, from memory
-DO_MIN = 1.0  # to pull, unplug, lift or bridge something that is within reach, from memory
+DO_MIN = 1.0  # to pull, unplug, lift or bridge something once one is at it, from memory
 BATTERY_OFF_MIN = 3.0  # off and on again, from memory
 STATE_MIN: dict[State, float] = {  # to bring a state about, from memory
     "off": 0.2,
@@ -23,7 +38,7 @@ STATE_MIN: dict[State, float] = {  # to bring a state about, from memory
 def minutes(vehicle: Vehicle, measurement: Measurement, before: Situation | None) -> float:
     """How long a measurement takes after one in another situation, or as the first of all."""
     zeroed = CLAMP_MIN if measurement.with_what == "clamp" else 0.0
-    return READ_MIN + zeroed + _reach_min(vehicle, measurement) + _change_min(before, measurement.situation)
+    return READ_MIN + zeroed + _reach_min(vehicle, measurement) + _change_min(vehicle, before, measurement.situation)
 
 
 def _reach_min(vehicle: Vehicle, measurement: Measurement) -> float:
@@ -35,11 +50,46 @@ def _reach_min(vehicle: Vehicle, measurement: Measurement) -> float:
     return sum(access_min(vehicle.access_to_point(each)) for each in points)
 
 
-def _change_min(before: Situation | None, situation: Situation) -> float:
+def _change_min(vehicle: Vehicle, before: Situation | None, situation: Situation) -> float:
     """To bring a situation about after another one."""
     if before is not None and before.key == situation.key:
         return 0.0
     same_state = before is not None and (before.state, before.inputs) == (situation.state, situation.inputs)
     done = [each for each in situation.preparations if before is None or each not in before.preparations]
-    takes = sum(BATTERY_OFF_MIN if isinstance(each, BatteryOff) else DO_MIN for each in done)
+    takes = sum(_prepare_min(vehicle, each) for each in done)
     return takes + (0.0 if same_state else STATE_MIN[situation.state])
+
+
+def _prepare_min(vehicle: Vehicle, preparation: Preparation) -> float:
+    """To get at what is prepared, and to do it."""
+    match preparation:
+        case BatteryOff():
+            return BATTERY_OFF_MIN
+        case Bridge(from_point=start, to_point=end):
+            return DO_MIN + sum(_point_min(vehicle, each) for each in (start, end))
+        case LoadPoint(point=point):
+            return DO_MIN + _point_min(vehicle, point)
+        case Pull(part=part) | Unplug(part=part) | Lift(part=part) | LampInPlace(part=part):
+            return DO_MIN + min((access_min(_access(vehicle, each)) for each in _parts(vehicle, part)), default=0.0)
+        case Swap(part=part):
+            return max((_swap_min(vehicle, each) for each in _parts(vehicle, part)), default=DO_MIN)
+
+
+def _swap_min(vehicle: Vehicle, part: Segment | Device) -> float:
+    """To put another one in: a relay is pulled and plugged in, anything else is as much work as to renew it."""
+    work = DO_MIN if isinstance(part.spec, RelayCoil | RelayContact) else renew_min(part)
+    return work + access_min(_access(vehicle, part))
+
+
+def _access(vehicle: Vehicle, part: Segment | Device) -> Access:
+    return vehicle.access_to_segment(part) if isinstance(part, Segment) else part.access or "open"
+
+
+def _point_min(vehicle: Vehicle, name: str) -> float:
+    return access_min(vehicle.access_to_point(point_called(vehicle, name).id))
+
+
+def _parts(vehicle: Vehicle, name: str) -> list[Segment | Device]:
+    """What goes by a name: a part, or all ways of a plug."""
+    devices, segments = named(vehicle.devices.values(), name), named(vehicle.segments.values(), name)
+    return [*devices, *segments, *vehicle.plugs.get(name, ())]

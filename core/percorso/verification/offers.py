@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from percorso.network.branches import reference_point
 from percorso.vehicle.model import Circuit, Segment, Vehicle
-from percorso.vehicle.segments import Connector
+from percorso.vehicle.segments import Connector, RelayContact
 from percorso.verification.preparations import (
     BatteryOff,
     Bridge,
@@ -14,6 +14,7 @@ from percorso.verification.preparations import (
     LoadPoint,
     Preparation,
     Pull,
+    Swap,
     Unplug,
     written,
 )
@@ -51,6 +52,7 @@ def _at_segment(vehicle: Vehicle, segment: Segment) -> Iterator[Offer]:
         (PULLED, Pull(part=segment.id), f"pull {name}"),
         (UNPLUGGED, Unplug(part=segment.id), f"unplug {name}" if plug is None else f"push {name} out of its plug"),
         (LIFTED, Lift(part=segment.id), f"lift {name}"),
+        ((RelayContact,), Swap(part=segment.id), f"swap {name} with a good one"),
         (LAMPED, LampInPlace(part=segment.id), f"lamp in place of {name}"),
     )
     for kinds, preparation, says in ways:

@@ -35,6 +35,13 @@ class Lift(_Preparation):
     part: str
 
 
+class Swap(_Preparation):
+    """A part is another one of its kind, known to be good; of a relay its coil and its contacts."""
+
+    do: Literal["swap"] = "swap"
+    part: str
+
+
 class Bridge(_Preparation):
     """A fused jumper lies between two points, or a booster cable where a starter's current goes."""
 
@@ -64,16 +71,18 @@ class BatteryOff(_Preparation):
     do: Literal["battery off"] = "battery off"
 
 
-Preparation = Annotated[Pull | Unplug | Lift | Bridge | LampInPlace | LoadPoint | BatteryOff, Field(discriminator="do")]
+Preparation = Annotated[
+    Pull | Unplug | Lift | Swap | Bridge | LampInPlace | LoadPoint | BatteryOff, Field(discriminator="do")
+]
 PREPARATION: TypeAdapter[Preparation] = TypeAdapter(Preparation)
-EXAMPLES = "pull F3, unplug X2, lift W9, bridge A B, lamp F3, load A, or battery off"
+EXAMPLES = "pull F3, unplug X2, lift W9, swap K2, bridge A B, lamp F3, load A, or battery off"
 
 
 def preparation(text: str) -> Preparation:
     """A preparation as a person writes it: ``pull F3``, ``bridge "main stud" kl15``. Raises PreparationError."""
     values: dict[str, Any]
     match _words(text):
-        case ["pull" | "unplug" | "lift" | "lamp" as do, part]:
+        case ["pull" | "unplug" | "lift" | "swap" | "lamp" as do, part]:
             values = {"do": do, "part": part}
         case ["bridge", start, end]:
             values = {"do": "bridge", "from": start, "to": end}

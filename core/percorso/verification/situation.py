@@ -5,6 +5,8 @@ from dataclasses import replace
 from functools import singledispatch
 
 from percorso.errors import PercorsoError, PreparationError
+from percorso.faults.library import unit_of
+from percorso.faults.model import Fault
 from percorso.network.branches import reference_point
 from percorso.vehicle.devices import Battery, RelayCoil
 from percorso.vehicle.ids import free_id
@@ -14,6 +16,7 @@ from percorso.vehicle.naming import named, point_called
 from percorso.vehicle.segments import (
     Breaker,
     Connector,
+    Diode,
     Fuse,
     FusibleLink,
     Joint,
@@ -31,9 +34,11 @@ from percorso.verification.preparations import (
     LoadPoint,
     Preparation,
     Pull,
+    Swap,
     Unplug,
 )
 
+LEADS_SWAPPED = "two leads swapped"
 JUMPER_OHM, JUMPER_A = 0.02, 20.0  # a test lead with clips and its fuse, common practice
 BOOSTER_OHM = 0.002  # 3 m of 35 mm² with its clamps, from memory
 LAMP_W = 21.0  # an indicator bulb instead of a fuse lets less than 2 A through, common practice
@@ -42,6 +47,7 @@ LOAD_W = 55.0  # a headlamp bulb as a known load, common practice
 PULLED = (Fuse, FusibleLink, Breaker, RelayContact)
 UNPLUGGED = (Connector,)
 LIFTED = (Wire, Joint)
+SWAPPED = (RelayContact, Switch, SensorSwitch, Diode, Resistor)  # and every device; what is soldered or crimped is not
 LAMPED = (Fuse, Breaker, Switch, SensorSwitch, RelayContact)  # in whose place a lamp can be put
 
 
@@ -88,6 +94,28 @@ def _unplugged(preparation: Unplug, vehicle: Vehicle) -> Vehicle:
 @_made.register
 def _lifted(preparation: Lift, vehicle: Vehicle) -> Vehicle:
     return _opened(vehicle, _segment_of(vehicle, preparation.part, LIFTED, "only a wire or a joint is lifted"))
+
+
+@_made.register
+def _swapped(preparation: Swap, vehicle: Vehicle) -> Vehicle:
+    """What is described is there already; what was bad at the part is gone, see ``still_bad``."""
+    if not named(vehicle.devices.values(), preparation.part):
+        _segment_of(vehicle, preparation.part, SWAPPED, "only a device, a relay, a switch or a diode is swapped")
+    return vehicle
+
+
+def still_bad(vehicle: Vehicle, preparations: Iterable[Preparation], faults: Iterable[Fault]) -> list[Fault]:
+    """The faults that are left where parts are swapped: not those of a part that is another one now, but for leads that
+    sit on the wrong terminals of it.
+    """
+    good = set[str]().union(*(_units(vehicle, each.part) for each in preparations if isinstance(each, Swap)))
+    return [each for each in faults if each.fault == LEADS_SWAPPED or not good or not good & _units(vehicle, each.part)]
+
+
+def _units(vehicle: Vehicle, name: str) -> set[str]:
+    """What is renewed for the parts of that id or designation."""
+    parts: list[Segment | Device] = [*named(vehicle.devices.values(), name), *named(vehicle.segments.values(), name)]
+    return {unit_of(each) for each in parts}
 
 
 @_made.register

@@ -17,6 +17,7 @@ from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.measuring import Bench
+from percorso.verification.preparations import preparation
 
 JOBS = ("market-van", "vineyard-tractor", "school-minibus")
 AGREE_V = 1e-3
@@ -40,14 +41,14 @@ def everything_at(vehicle: Vehicle, situation: Situation) -> list[Measurement]:
 
 
 class Together(TestCase):
-    def _agrees(self, whole: Vehicle, state: State, count: int, seed: int) -> None:
+    def _agrees(self, whole: Vehicle, state: State, count: int, seed: int, *done: str) -> None:
         vehicle = vehicle_at(whole, "found")
-        situation = Situation(stage="found", state=state)
+        situation = Situation(stage="found", state=state, preparations=tuple(map(preparation, done)))
         faults: list[Fault | None] = [None, *(fault for way in library(vehicle) for fault in way.faults)]
         asked = everything_at(vehicle, situation)
         together = Predictions(whole, vehicle, situation, faults)
-        batched = np.flatnonzero(together.show(asked[:1], np.array([], dtype=int))[0].known)
-        chosen = random.Random(seed).sample(batched.tolist(), min(count, len(batched)))
+        together.show(asked[:1])
+        chosen = random.Random(seed).sample(range(len(faults)), count)
         shown = together.show(asked, np.array(chosen))
         for place in chosen:
             fault = faults[place]
@@ -63,6 +64,10 @@ class Together(TestCase):
         for name in JOBS:
             for state in ("on", "cranking", "idle"):
                 self._agrees(demo(name), state, 10, seed=1)
+
+    def test_on_prepared_metal(self) -> None:
+        for done in (("swap K1",), ("unplug X9", "swap K6")):
+            self._agrees(demo("school-minibus"), "on", 10, 2, *done)
 
     def test_on_generated_vehicles(self) -> None:
         for seed in range(40):

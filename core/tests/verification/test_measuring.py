@@ -2,14 +2,16 @@
 
 from unittest import TestCase
 
+from core.tests.support.demo import demo
 from core.tests.support.small import IDEAL_BATTERY, joint, small_vehicle
 from core.tests.verification.test_expected import rotten
 from percorso.errors import FaultError, MeasurementError
 from percorso.faults.model import FAULTS
 from percorso.vehicle.model import Vehicle
 from percorso.verification.bench_meter import BenchMeter
-from percorso.verification.measurements import MEASUREMENTS, Measurement
+from percorso.verification.measurements import MEASUREMENTS, Measurement, Situation
 from percorso.verification.measuring import measure
+from percorso.verification.preparations import preparation
 
 ON = {"state": "on"}
 
@@ -65,6 +67,22 @@ class HiddenFaults(TestCase):
         lamp = {"quantity": "lamp", "red_point": "plus", "black_point": "a"}
         self.assertEqual([each.outcome for each in shown(chafed, lamp)], ["bright"])
         self.assertEqual([each.outcome for each in shown(None, looked)], ["whole"])
+
+    def test_another_relay_cures_what_was_bad_at_the_relay_and_nothing_else(self) -> None:
+        """A relay that is swapped is another coil and another contact; the wire behind it is the same."""
+        van = demo("market-van")
+        swapped = Situation(state="idle", preparations=(preparation("swap K3"),))
+        looks = [
+            Measurement(quantity="seen", device="m2", situation=each) for each in (Situation(state="idle"), swapped)
+        ]
+        for part, fault, outcomes in (
+            ("k3", "does not close", ["dead", "weak"]),
+            ("k3-coil", "open", ["dead", "weak"]),
+            ("w9", "open", ["dead", "dead"]),
+        ):
+            with self.subTest(part):
+                shown = measure(van, looks, FAULTS.validate_python([{"part": part, "fault": fault}]))
+                self.assertEqual([each.outcome for each in shown], outcomes)
 
     def test_noise_is_the_instruments_own_and_the_same_for_the_same_seed(self) -> None:
         """±(0.5 % + 2 digits) of 12.4 V in steps of 10 mV; 95 of 100 are within."""

@@ -5488,7 +5488,20 @@ export interface components {
              * Preparations
              * @default []
              */
-            preparations?: (components["schemas"]["Pull"] | components["schemas"]["Unplug"] | components["schemas"]["Lift"] | components["schemas"]["Bridge"] | components["schemas"]["LampInPlace"] | components["schemas"]["LoadPoint"] | components["schemas"]["BatteryOff"])[];
+            preparations?: (components["schemas"]["Pull"] | components["schemas"]["Unplug"] | components["schemas"]["Lift"] | components["schemas"]["Swap"] | components["schemas"]["Bridge"] | components["schemas"]["LampInPlace"] | components["schemas"]["LoadPoint"] | components["schemas"]["BatteryOff"])[];
+        };
+        /**
+         * Swap
+         * @description A part is another one of its kind, known to be good; of a relay its coil and its contacts.
+         */
+        Swap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "swap";
+            /** Part */
+            part: string;
         };
         /**
          * Unplug
@@ -5780,7 +5793,8 @@ export interface components {
          * @description The part that is known well enough, how to prove it, and what cures it; ``also`` is the other of two parts, and
          *     ``parts`` what the two are called.
          *
-         *     ``by``: the part is bridged or taken out of the way, and what was wrong must come right, or it is measured itself.
+         *     ``by``: the part is bridged, swapped or taken out of the way, and what was wrong must come right, or it is measured
+         *     itself.
          */
         StopOut: {
             /** Name */
@@ -5789,7 +5803,7 @@ export interface components {
             parts: string[];
             prove: components["schemas"]["TestOut"] | null;
             /** By */
-            by: ("bridged" | "out of the way" | "measured") | null;
+            by: ("bridged" | "out of the way" | "swapped" | "measured") | null;
             /** Cures */
             cures: components["schemas"]["CureOut"][];
             /** Also */

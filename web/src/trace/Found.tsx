@@ -5,6 +5,7 @@ import type { Traced } from "../api/queries";
 const BY = {
   bridged: "With the part bridged, what was wrong must come right.",
   "out of the way": "With the part out of the way, what was wrong must come right.",
+  swapped: "With another one in its place, what was wrong must come right.",
   measured: "Measured at the part itself, it must be off.",
 };
 

@@ -16,6 +16,7 @@ from percorso.verification.preparations import (
     LoadPoint,
     Preparation,
     Pull,
+    Swap,
     Unplug,
 )
 
@@ -74,7 +75,7 @@ def _done(vehicle: Vehicle, situation: Situation) -> Iterator[str]:
 def preparation_says(vehicle: Vehicle, preparation: Preparation) -> str:
     """What is done to the metal, as one tells it to a colleague."""
     match preparation:
-        case Pull(part=part) | Unplug(part=part) | Lift(part=part) | LampInPlace(part=part):
+        case Pull(part=part) | Unplug(part=part) | Lift(part=part) | Swap(part=part) | LampInPlace(part=part):
             return DONE[preparation.do].format(_designation(vehicle, part))
         case Bridge(from_point=start, to_point=end, lead=lead):
             called = "fused jumper" if lead == "jumper" else lead
@@ -84,7 +85,13 @@ def preparation_says(vehicle: Vehicle, preparation: Preparation) -> str:
     return "battery minus off"
 
 
-DONE = {"pull": "{} out", "unplug": "{} unplugged", "lift": "{} lifted", "lamp": "21 W lamp in place of {}"}
+DONE = {
+    "pull": "{} out",
+    "unplug": "{} unplugged",
+    "lift": "{} lifted",
+    "swap": "another {}, known to be good",
+    "lamp": "21 W lamp in place of {}",
+}
 
 
 def _designation(vehicle: Vehicle, part: str) -> str:

@@ -1,0 +1,118 @@
+"""In which situations the next test may be: those that were read in, the usual ones, and with a suspect on trial."""
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from percorso.faults.at_segments import OPENS, RESISTS
+from percorso.faults.library import Way
+from percorso.tracing.complaints import Heard, looks_of
+from percorso.tracing.suspects import Posterior
+from percorso.vehicle.devices import RelayCoil
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.segments import Breaker, Fuse, FusibleLink, RelayContact, Wire
+from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.preparations import Bridge, LampInPlace, Lift, Preparation, Pull, Swap, Unplug
+from percorso.verification.situation import JUMPER_A
+
+MOST_SITUATIONS = 4  # that were read in
+MOST_TRIALS = 4
+ON_TRIAL = 0.05  # probability from which a suspect is bridged, swapped or taken out of the way
+CONDUCTS = ("chafed to ground", "touching its neighbour", "welded", "shorted")
+BRIDGED = {*OPENS, *RESISTS} - {"blown"}  # never a jumper in place of a fuse that blew
+PROTECTS = (Fuse, FusibleLink, Breaker)
+
+Carries = Callable[[str, Situation], float]  # the current through a segment on sound metal in a situation, A
+By = Literal["bridged", "out of the way", "swapped", "measured"]
+
+
+def situations(stage: Stage, known: Sequence[Heard]) -> list[Situation]:
+    """Those of what is known, the latest first after those in which a fuse was seen blown; and usual ones."""
+    readings = [one for each in known for one in looks_of(each)]
+    read = {each.key: each for each in (one.situation for one in (*map(_with_lamp, readings), *readings[::-1]))}
+    usual = [Situation(stage=stage, state=each) for each in (("on",) if read else ("on", "idle"))]
+    found = {each.key: each for each in (*list(read.values())[:MOST_SITUATIONS], *usual)}
+    return [each for each in found.values() if not each.is_dead]
+
+
+def _with_lamp(reading: Measurement) -> Measurement:
+    """A reading in its situation, where a fuse was seen blown with a lamp in its place: the short lights it."""
+    part = reading.segment
+    if reading.outcome != "blown" or part is None or LampInPlace(part=part) in reading.situation.preparations:
+        return reading
+    return prepared_again(reading, LampInPlace(part=part))
+
+
+def looked_at(known: Sequence[Heard]) -> Measurement | None:
+    """What is looked at again when a suspect is on trial: the first thing that was seen, or what was read last."""
+    live = [one for each in known for one in looks_of(each) if not one.situation.is_dead]
+    return next((each for each in live if each.quantity == "seen"), live[-1] if live else None)
+
+
+@dataclass(frozen=True)
+class Trial:
+    """A look at what was wrong with a suspect bridged, swapped or out of the way; more than ``most_bits`` it cannot
+    tell.
+    """
+
+    measurement: Measurement
+    most_bits: float
+
+
+def trials(vehicle: Vehicle, found: Posterior, known: Sequence[Heard], carries_a: Carries) -> Iterator[Trial]:
+    """The likeliest suspects on trial."""
+    look, units = looked_at(known), found.of_units()
+    if look is None:
+        return
+    likeliest = {each.unit: each for each in (found.hypotheses.ways[at] for at in np.argsort(found.of_ways).tolist())}
+    for unit in sorted(units, key=units.__getitem__, reverse=True)[:MOST_TRIALS]:
+        if units[unit] < ON_TRIAL:
+            break
+        way = likeliest[unit]
+        if way.part in vehicle.segments and isinstance(vehicle.segments[way.part].spec, PROTECTS):
+            continue  # what blew it may be there yet
+        relief = relief_of(vehicle, way, look.situation, carries_a)
+        if relief is not None:
+            preparation, by = relief
+            yield Trial(prepared_again(look, preparation), 1.0 if by == "out of the way" else _entropy(units[unit]))
+
+
+def _entropy(share: float) -> float:
+    """What the answer to a question tells that is yes with some probability, bits."""
+    return -sum(each * math.log2(each) for each in (share, 1 - share) if each > 0)
+
+
+def relief_of(vehicle: Vehicle, way: Way, situation: Situation, carries_a: Carries) -> tuple[Preparation, By] | None:
+    """What brings right what is wrong if it is this, and what that does; None where nothing simple does."""
+    segment, unit = vehicle.segments.get(way.part), vehicle.devices.get(way.unit)
+    if unit is not None and isinstance(unit.spec, RelayCoil):
+        return Swap(part=unit.id), "swapped"
+    if way.fault in CONDUCTS:
+        out = _out_of_the_way(vehicle, way.part)
+        return None if out is None else (out, "out of the way")
+    if segment is None or way.fault not in BRIDGED or segment.from_point == segment.to_point:
+        return None
+    lead: Literal["jumper", "booster cable"] = "jumper"
+    if abs(carries_a(segment.id, situation)) > JUMPER_A:
+        lead = "booster cable"
+    return Bridge(from_point=segment.from_point, to_point=segment.to_point, lead=lead), "bridged"
+
+
+def _out_of_the_way(vehicle: Vehicle, part: str) -> Preparation | None:
+    """What takes a part that conducts where it must not out of the circuit; None where nothing simple does."""
+    segment = vehicle.segments.get(part)
+    if segment is None:
+        return Unplug(part=part)
+    if isinstance(segment.spec, RelayContact):
+        return Pull(part=part)
+    return Lift(part=part) if isinstance(segment.spec, Wire) else None
+
+
+def prepared_again(look: Measurement, preparation: Preparation) -> Measurement:
+    """The same once more with something done to the metal."""
+    preparations = (*look.situation.preparations, preparation)
+    situation = look.situation.model_copy(update={"preparations": preparations})
+    return look.model_copy(update={"situation": situation, "value": None, "outcome": None})
