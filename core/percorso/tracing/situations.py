@@ -29,21 +29,24 @@ Carries = Callable[[str, Situation], float]  # the current through a segment on 
 By = Literal["bridged", "out of the way", "swapped", "measured"]
 
 
-def situations(stage: Stage, known: Sequence[Heard]) -> list[Situation]:
+def situations(vehicle: Vehicle, stage: Stage, known: Sequence[Heard]) -> list[Situation]:
     """Those of what is known, the latest first after those in which a fuse was seen blown; and usual ones."""
     readings = [one for each in known for one in looks_of(each)]
-    read = {each.key: each for each in (one.situation for one in (*map(_with_lamp, readings), *readings[::-1]))}
+    lamps = [_with_lamp(each) for each in readings if each.outcome == "blown" and _protects(vehicle, each.segment)]
+    read = {each.key: each for each in (one.situation for one in (*lamps, *readings[::-1]))}
     usual = [Situation(stage=stage, state=each) for each in (("on",) if read else ("on", "idle"))]
     found = {each.key: each for each in (*list(read.values())[:MOST_SITUATIONS], *usual)}
     return [each for each in found.values() if not each.is_dead]
 
 
 def _with_lamp(reading: Measurement) -> Measurement:
-    """A reading in its situation, where a fuse was seen blown with a lamp in its place: the short lights it."""
-    part = reading.segment
-    if reading.outcome != "blown" or part is None or LampInPlace(part=part) in reading.situation.preparations:
-        return reading
-    return prepared_again(reading, LampInPlace(part=part))
+    """A fuse that was seen blown with a lamp in its place: the short lights it."""
+    lamp = LampInPlace(part=reading.segment or "")
+    return reading if lamp in reading.situation.preparations else prepared_again(reading, lamp)
+
+
+def _protects(vehicle: Vehicle, part: str | None) -> bool:
+    return part is not None and part in vehicle.segments and isinstance(vehicle.segments[part].spec, PROTECTS)
 
 
 def looked_at(known: Sequence[Heard]) -> Measurement | None:
@@ -72,7 +75,7 @@ def trials(vehicle: Vehicle, found: Posterior, known: Sequence[Heard], carries_a
         if units[unit] < ON_TRIAL:
             break
         way = likeliest[unit]
-        if way.part in vehicle.segments and isinstance(vehicle.segments[way.part].spec, PROTECTS):
+        if _protects(vehicle, way.part):
             continue  # what blew it may be there yet
         relief = relief_of(vehicle, way, look.situation, carries_a)
         if relief is not None:

@@ -313,7 +313,7 @@ class Tracer:
             return weigh(self.vehicle, among, asked, predicted, self._spread(asked), before)
 
         weighed: list[Weighed] = []
-        for situation in situations(self._stage, known):
+        for situation in situations(self.vehicle, self._stage, known):
             weighed += weighed_with(candidates(self.vehicle, found, among, situation))
         best = best_of(weighed, among, SHOWN_TESTS)
         for trial in () if besides else trials(self.vehicle, found, known, self._carries_a):

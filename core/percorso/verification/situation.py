@@ -48,7 +48,7 @@ PULLED = (Fuse, FusibleLink, Breaker, RelayContact)
 UNPLUGGED = (Connector,)
 LIFTED = (Wire, Joint)
 SWAPPED = (RelayContact, Switch, SensorSwitch, Diode, Resistor)  # and every device; what is soldered or crimped is not
-LAMPED = (Fuse, Breaker, Switch, SensorSwitch, RelayContact)  # in whose place a lamp can be put
+LAMPED = (Fuse, FusibleLink, Breaker, Switch, SensorSwitch, RelayContact)  # in whose place a lamp can be put
 
 
 def prepared(vehicle: Vehicle, preparations: Iterable[Preparation]) -> Vehicle:

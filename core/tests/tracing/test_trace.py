@@ -21,6 +21,7 @@ from percorso.verification.expected import expect
 from percorso.verification.instruments import error
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.measuring import measure
+from percorso.verification.preparations import Swap
 
 MOST_TESTS = 12
 OF_ITSELF = (
@@ -260,6 +261,27 @@ class Answers(TestCase):
         self.assertIsNone(found.stop)
         self.assertFalse(found.is_as_planned)
         self.assertTrue(found.next)
+
+    def test_what_is_seen_where_it_makes_no_sense_still_gets_an_answer(self) -> None:
+        tracer = Tracer(demo("vineyard-tractor"), "found")
+        for part in tracer.vehicle.segments:
+            seen = Measurement(quantity="seen", segment=part, situation=Situation(stage="found"), outcome="blown")
+            self.assertTrue(tracer.trace([seen]).suspects, part)
+
+    def test_a_relay_is_one_part_and_another_one_in_its_socket_proves_it(self) -> None:
+        whole = demo("market-van")
+        tracer, hidden = Tracer(whole, "planned"), FAULTS.validate_python({"part": "k5-coil", "fault": "open"})
+        readings = measure(
+            whole, [Measurement(quantity="seen", device="m3", situation=Situation(state="idle"))], hidden
+        )
+        while not (found := tracer.trace(readings)).stop:
+            readings += measure(whole, [found.next[0].measurement], hidden, noise=len(readings))
+        self.assertEqual(next(iter(found.of_units())), "k5-coil")
+        if found.stop.prove is not None:
+            readings += measure(whole, [found.stop.prove], hidden)
+        tried = next(each for each in readings if Swap(part="k5-coil") in each.situation.preparations)
+        self.assertEqual(tried.outcome, "works")
+        self.assertGreater(tracer.trace(readings, tests=False).of_units()["k5-coil"], 0.98)
 
     def test_readings_of_sound_metal_accuse_nobody(self) -> None:
         whole = demo("vineyard-tractor")
