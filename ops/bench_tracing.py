@@ -102,6 +102,7 @@ def report(tally: Tally) -> None:
     """Print what came of it."""
     whole = len(tally.tests)
     print(f"hidden faults found: {tally.right} of {whole} ({tally.right / whole:.1%}; aim: 97 %)")
+    print(f"of relays coil and contact told apart as well: {tally.to_the_part} ({tally.to_the_part / whole:.1%})")
     print(f"median tests {statistics.median(tally.tests):.0f} (aim: 5), minutes {statistics.median(tally.minutes):.1f}")
     _beside("half-splitting, where it ends at the right part", tally.split_min, tally.beside_split_min)
     _beside("swapping parts", tally.swapped_min, tally.minutes)

@@ -8,6 +8,7 @@ import click
 from pydantic import BaseModel, ConfigDict, Discriminator, Tag, TypeAdapter
 
 from percorso.errors import MeasurementError, PercorsoError
+from percorso.faults.cures import Cure
 from percorso.tracing.answer import Suspect, Trace
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_test import NextTest
@@ -105,8 +106,12 @@ def _test(each: NextTest) -> dict[str, Any]:
 
 def _stop(stop: Stop) -> dict[str, Any]:
     prove = stop.prove and stop.prove.model_dump(mode="json", by_alias=True, exclude={"value", "outcome"})
-    told = {"part": stop.part, "prove": prove, "by": stop.by, "cures": [asdict(each) for each in stop.cures]}
+    told = {"part": stop.part, "prove": prove, "by": stop.by, "cures": [_cure(each) for each in stop.cures]}
     return told | {"also": stop.also and _stop(stop.also)}
+
+
+def _cure(cure: Cure) -> dict[str, Any]:
+    return asdict(cure) | {"edits": [each.model_dump(mode="json", exclude_none=True) for each in cure.edits]}
 
 
 def _expected(one: Expected) -> dict[str, Any]:

@@ -1,7 +1,7 @@
 """HTTP API of tracing: suspects from what a customer says and from readings of the log, and what to measure next."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from uuid import UUID
 
 from django.http import HttpResponse
@@ -9,6 +9,7 @@ from ninja import Router
 
 from jobs.schemas import as_json
 from network.solving import JobNetwork, network_for_reading
+from percorso.faults.cures import Cure
 from percorso.tracing.answer import Again, Suspect, Trace
 from percorso.tracing.complaints import Complaint
 from percorso.tracing.mending import Mended
@@ -164,7 +165,7 @@ class _Telling:
             parts=[_designation(self._vehicle, each.part) for each in stops],
             prove=self._test(stop.prove) if stop.prove else None,
             by=stop.by,
-            cures=[CureOut(**asdict(each)) for one in stops for each in one.cures],
+            cures=[_cure(each) for one in stops for each in one.cures],
             also=_name(self._vehicle, stop.also.part) if stop.also else None,
         )
 
@@ -189,6 +190,11 @@ class _Telling:
         )
         [expected] = self.network.expected([measurement])
         return test_out(vehicle, asked, expected, self.stage, self.came)
+
+
+def _cure(cure: Cure) -> CureOut:
+    priced = {"work_min": cure.work_min, "copper_g": cure.copper_g}
+    return CureOut(does=cure.does, condition=cure.condition, edits=list(cure.edits), **priced)
 
 
 def _suspect(vehicle: Vehicle, suspect: Suspect) -> SuspectOut:

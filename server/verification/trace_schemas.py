@@ -6,6 +6,7 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from jobs.schemas import Body
+from percorso.faults.cures import Renewal
 from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID, MOST_SUSPECTED
 from percorso.tracing.situations import By
 from percorso.tracing.symptoms import Said, Symptom, SymptomOf
@@ -104,12 +105,15 @@ class NextOut(BaseModel):
 
 
 class CureOut(BaseModel):
-    """One way to mend a part, with its work (minutes) and its copper (g), and what must hold for it."""
+    """One way to mend a part, with its work (minutes) and its copper (g), what must hold for it, and what it is in the
+    plan.
+    """
 
     does: str
     work_min: float
     copper_g: float
     condition: str
+    edits: list[Renewal]
 
 
 class StopOut(BaseModel):

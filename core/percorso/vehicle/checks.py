@@ -3,9 +3,10 @@
 from percorso.errors import PathError, PercorsoError
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.loads import Load
-from percorso.vehicle.model import Circuit, Device, Segment, Vehicle, stations
+from percorso.vehicle.model import STAGES, Circuit, Device, Part, Segment, Vehicle, stations
 from percorso.vehicle.scenarios import PRESETS, STANDARD, Drive, Scenario, find_scenario
 from percorso.vehicle.segments import Connector, RelayContact, SensorSwitch, Switch
+from percorso.vehicle.stages import is_there
 from percorso.vehicle.states import KEY_INPUT, KEY_POSITIONS, Input
 
 
@@ -28,13 +29,17 @@ def check_segment(vehicle: Vehicle, segment: Segment) -> None:
 
 
 def _check_way(vehicle: Vehicle, segment: Segment, spec: Connector) -> None:
-    """Raise PathError unless a plug is called as nothing else, and the way's number is its own."""
+    """Raise PathError unless a plug is called as nothing else, and the way's number is its own as found and planned."""
     named = {each.designation for each in vehicle.segments.values()}
     if spec.plug in named | {each.designation for each in vehicle.devices.values()}:
         raise PathError(f"{spec.plug} is something else already; call the plug otherwise", field=("spec", "plug"))
-    others = (each for each in vehicle.plugs.get(spec.plug or "", ()) if each.id != segment.id)
+    others = (each for each in vehicle.plugs.get(spec.plug or "", ()) if each.id != segment.id and _meet(each, segment))
     if any(isinstance(each.spec, Connector) and each.spec.way == spec.way for each in others):
         raise PathError(f"{spec.plug} has a way {spec.way} already", field=("spec", "way"))
+
+
+def _meet(one: Part, other: Part) -> bool:
+    return any(is_there(one, stage) and is_there(other, stage) for stage in STAGES)
 
 
 def _check_positions(vehicle: Vehicle, designation: str, spec: Switch | SensorSwitch) -> None:

@@ -8,9 +8,12 @@ import numpy as np
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
 from percorso.errors import FaultError, PercorsoError
+from percorso.faults.cures import cures_of
 from percorso.faults.library import library
 from percorso.faults.model import FAULTS, Fault, with_faults
+from percorso.house_rules import HouseRules
 from percorso.network.branches import reference_point
+from percorso.planning.apply import edited
 from percorso.tracing.predictions import Predictions
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.stages import vehicle_at
@@ -83,6 +86,24 @@ class Library(TestCase):
                 for fault in way.faults[:: max(len(way.faults) - 1, 1)]:
                     self.assertIsNot(with_faults(vehicle, [fault]), vehicle)
             self.assertEqual({each.part for each in ways}, {*vehicle.segments, *vehicle.devices} - vehicle.opened)
+
+    def test_every_cure_goes_into_the_plan_as_a_new_part_in_the_place_of_the_old_one(self) -> None:
+        for name in JOBS:
+            whole = demo(name)
+            cures = [
+                (way, cure)
+                for way in library(vehicle_at(whole, "found"))
+                for cure in cures_of(whole, way.part, way.fault)
+                if cure.edits
+            ]
+            self.assertTrue(cures)
+            for way, cure in {(way.part, cure.does): (way, cure) for way, cure in cures}.values():
+                with self.subTest(name, part=way.part, does=cure.does):
+                    mended = edited(whole, cure.edits, HouseRules(), lambda: "new-part")
+                    planned = vehicle_at(mended, "planned")
+                    self.assertNotIn(way.part, {*planned.segments, *planned.devices})
+                    self.assertEqual(vehicle_at(mended, "found").circuits, vehicle_at(whole, "found").circuits)
+                    self.assertEqual(planned.circuits.keys(), vehicle_at(whole, "planned").circuits.keys())
 
     def test_heat_movement_age_and_suspicion_weigh_more_and_say_so(self) -> None:
         vehicle = vehicle_at(demo("vineyard-tractor"), "found")

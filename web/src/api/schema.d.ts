@@ -5715,7 +5715,8 @@ export interface components {
         };
         /**
          * CureOut
-         * @description One way to mend a part, with its work (minutes) and its copper (g), and what must hold for it.
+         * @description One way to mend a part, with its work (minutes) and its copper (g), what must hold for it, and what it is in the
+         *     plan.
          */
         CureOut: {
             /** Does */
@@ -5726,6 +5727,8 @@ export interface components {
             copper_g: number;
             /** Condition */
             condition: string;
+            /** Edits */
+            edits: (components["schemas"]["SetFate"] | components["schemas"]["AddSegment"] | components["schemas"]["ChangeDevice"] | components["schemas"]["AddDevice"])[];
         };
         /**
          * KnownOut

@@ -13,10 +13,13 @@ type FoundProps = {
   stop: NonNullable<Traced["stop"]>;
   onProve: () => void;
   onMended: (parts: string[]) => void;
+  onPlan: (cure: Cure) => void;
 };
 
+type Cure = NonNullable<Traced["stop"]>["cures"][number];
+
 /** What it is, how to prove it, and what cures it at what price. */
-export function Found({ stop, onProve, onMended }: FoundProps) {
+export function Found({ stop, onProve, onMended, onPlan }: FoundProps) {
   return (
     <section className="found" aria-label="It is">
       <h2>
@@ -38,6 +41,7 @@ export function Found({ stop, onProve, onMended }: FoundProps) {
             <th>cure</th>
             <th className="number">minutes</th>
             <th className="number">copper</th>
+            <th aria-label="into the plan" />
           </tr>
         </thead>
         <tbody>
@@ -49,6 +53,18 @@ export function Found({ stop, onProve, onMended }: FoundProps) {
               </td>
               <td className="number">{Math.round(each.work_min)}</td>
               <td className="number">{each.copper_g > 0 ? `${Math.round(each.copper_g)} g` : ""}</td>
+              <td>
+                {each.edits.length > 0 && (
+                  <button
+                    type="button"
+                    className="link"
+                    aria-label={`into the plan: ${each.does}`}
+                    onClick={() => onPlan(each)}
+                  >
+                    into the plan
+                  </button>
+                )}
+              </td>
             </tr>
           ))}
         </tbody>

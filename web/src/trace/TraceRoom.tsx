@@ -4,7 +4,7 @@ import { useMediaQuery } from "@mantine/hooks";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { type Board, type Traced, useBoard, useInstruments, useStage } from "../api/queries";
-import { useWaiting } from "../api/saving";
+import { attempt, change as saveChange, useWaiting } from "../api/saving";
 import { type KeyBinding, useKeys } from "../app/keys";
 import { AskedPanel } from "../tests/AskedPanel";
 import { about } from "../tests/say";
@@ -111,6 +111,7 @@ function Room({ board }: { board: Board }) {
                 stop={traced.stop}
                 onProve={() => setChosen(next.length + again.length)}
                 onMended={change.mend}
+                onPlan={({ does, edits }) => void attempt(saveChange(jobId, does, edits, { label: does }))}
               />
             )}
             {again.length > 0 && (
