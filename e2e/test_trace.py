@@ -75,6 +75,19 @@ class TraceRoom(BrowserCase):
         known.get_by_role("listitem").filter(has_text="J1 mended").get_by_role("button").click()
         expect(known).not_to_contain_text("J1 mended")
 
+    def test_a_cure_goes_into_the_plan_once(self) -> None:
+        page = self.open_browser()
+        self.sign_in(page)
+        page.get_by_role("link", name="School minibus").click()
+        page.wait_for_url("**/jobs/*")
+        for key in ("s", "f", "y"):
+            page.keyboard.press(key)
+        expect(page.get_by_role("heading", name="It is W10")).to_be_visible()
+        page.get_by_role("button", name="into the plan: renew the whole run").click()
+        expect(page.get_by_role("button", name="into the plan")).to_have_count(0)
+        page.keyboard.press("Control+z")
+        expect(page.get_by_role("button", name="into the plan")).to_have_count(2)
+
     def test_on_a_phone_without_network_what_is_listed_can_be_measured(self) -> None:
         page = self.room()
         page.set_viewport_size({"width": 390, "height": 844})

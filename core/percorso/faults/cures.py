@@ -52,17 +52,15 @@ def cures_of(vehicle: Vehicle, part: str, fault: str) -> tuple[Cure, ...]:
 
 
 def renewed(vehicle: Vehicle, part: Segment | Device, fate: Fate = "removed") -> tuple[Renewal, ...]:
-    """The plan with a new part of the same kind in the place of an old one; none where the part is new there anyway."""
-    if part.origin == "new":
+    """The plan with a new part of the same kind in the place of an old one; none where the plan does not keep that."""
+    if part.origin == "new" or part.fate != "kept":
         return ()
     if isinstance(part, Segment):
         ends = {"from_point": part.from_point, "to_point": part.to_point}
-        added = AddSegment(designation=part.designation, **ends, origin="new", spec=_as_new(part.spec))
+        added = AddSegment(**ends, origin="new", spec=_as_new(part.spec))
         return SetFate(segment_id=part.id, fate=fate), added
     names = {mark: vehicle.points[point].name for mark, point in part.terminals.items()}
-    device = AddDevice(
-        designation=part.designation, name=part.name, terminals=names, origin="new", spec=_as_new(part.spec)
-    )
+    device = AddDevice(name=part.name, terminals=names, origin="new", spec=_as_new(part.spec))
     return ChangeDevice(device_id=part.id, fate=fate), device
 
 
