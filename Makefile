@@ -1,7 +1,8 @@
 # make demo: everything with demo data · make start: without · make test: the whole check · make bench: figures
 # make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test; core says what they cover
 # make lock: newer libraries · make mutants: what no test of sizing, protection and verdicts notices
-# make person: add someone who can sign in · make reset: delete all data, after asking
+# make person: add someone who can sign in · make people: list them · make disable, make password: of NAME=…
+# make reset: delete all data, after asking
 SHELL := /bin/bash
 PYTHON ?= python3
 PY := .venv/bin/python
@@ -10,13 +11,16 @@ TEST_PACKAGES := chromium git ngspice
 PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start person reset test bench check format api lock mutants core cli server web e2e
+.PHONY: demo start person people disable password reset test bench check format api lock mutants core cli server web e2e
 
 demo start: .venv/run web/dist/index.html
 	@exec $(PY) -m ops $@
 
-person reset: .venv/run
+person people reset: .venv/run
 	@$(PY) -m ops $@
+
+disable password: .venv/run
+	@$(PY) -m ops $@ "$(NAME)"
 
 .venv/debian: Makefile ops/debian.sh
 	@ops/debian.sh $(RUN_PACKAGES)

@@ -31,8 +31,12 @@ def _stop(*_: object) -> NoReturn:
 @contextmanager
 def _only_one() -> Iterator[bool]:
     """Hold the state directory; false when another process of ours holds it."""
-    STATE.mkdir(parents=True, exist_ok=True, mode=0o700)
-    with (STATE / "lock").open("w") as lock:
+    try:
+        STATE.mkdir(parents=True, exist_ok=True, mode=0o700)
+        lock = (STATE / "lock").open("w")
+    except OSError as error:
+        sys.exit(f"Percorso cannot keep its data in {STATE} ({error.strerror}); name a place with PERCORSO_STATE")
+    with lock:
         yield _locked(lock)
 
 
@@ -77,14 +81,14 @@ def _greet(application: Application) -> None:
     print("Ctrl-C stops it.", flush=True)
 
 
-def person() -> int:
-    """Add someone who can sign in; Percorso must be running."""
+def about_people(*arguments: str) -> int:
+    """One of the server's commands about people; Percorso must be running."""
     with _only_one() as alone:
         if alone:
             print("Percorso is not running; start it first with: make start", file=sys.stderr)
             return 1
     try:
-        Application(STATE, PORT, demo=False).manage("add_person")
+        Application(STATE, PORT, demo=False).manage(*arguments)
     except subprocess.CalledProcessError:
         return 1  # the command has said why
     return 0
@@ -141,7 +145,8 @@ def reset() -> int:
 COMMANDS: Mapping[str, Callable[[], int]] = {
     "demo": lambda: serve(demo=True),
     "start": lambda: serve(demo=False),
-    "person": person,
+    "person": lambda: about_people("add_person"),
+    "people": lambda: about_people("list_people"),
     "reset": reset,
     "core": core,
 }
@@ -152,9 +157,15 @@ def main(arguments: list[str]) -> int:
     match arguments:
         case ["test", *labels]:
             return test(labels)
+        case ["disable", name]:
+            return about_people("disable_person", name)
+        case ["password", name]:
+            return about_people("new_password", name)
         case [name] if name in COMMANDS:
             return COMMANDS[name]()
-    print(f"usage: python -m ops {' | '.join(COMMANDS)} | test [label …]", file=sys.stderr)
+    print(
+        f"usage: python -m ops {' | '.join(COMMANDS)} | disable NAME | password NAME | test [label …]", file=sys.stderr
+    )
     return 2
 
 

@@ -6,16 +6,21 @@ import socket
 import subprocess
 import sys
 import time
+from contextlib import closing
+from http.client import HTTPConnection
 from pathlib import Path
 
 from ops import child
 from ops.database import Database, write_secret
+from ops.revived import LOOK_SECONDS, Revived
 
 ROOT = Path(__file__).resolve().parent.parent
 SERVER = ROOT / "server"
 SIMULATED = "Simulated meter"
-RESTART_AFTER_SECONDS = 5.0
-LONGEST_SOCKET_PATH = 100  # characters; systems take about 107
+WORKERS = 2  # server processes
+BACKLOG = 1024
+READY_SECONDS = 30.0
+PREDECESSOR_SECONDS = 8.0  # in which the processes of one that was killed let go of the port
 # Networks are small: a second thread in the linear algebra of one worker only waits for the core another works on.
 ONE_THREAD_EACH = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "MKL_NUM_THREADS": "1"}
 
@@ -28,7 +33,8 @@ class Application:
         self.port = port
         self.demo = demo
         self.database = Database(state)
-        self.web: subprocess.Popen[bytes] | None = None
+        self.web: list[subprocess.Popen[bytes]] = []
+        self.listening: socket.socket | None = None
         self.meter: subprocess.Popen[bytes] | None = None
         self.meter_port = _free_port() if demo else 0
 
@@ -39,63 +45,104 @@ class Application:
 
     def start(self) -> None:
         """Start the database, bring its tables up to date, load the demo if asked, and serve."""
-        if _answers(self.port):
-            raise RuntimeError(f"port {self.port} is taken; choose another with PERCORSO_PORT=8001")
+        self.listening = self._listen()
         self.database.start()
-        self.manage("migrate", "--verbosity=0")
+        self._bring_up_to_date()
         if self.demo:
             self.manage("load_demo")
             self._start_meter(self.meter_port)
-        self._start_web()
+        self.start_web()
 
     def stop(self) -> None:
         """Stop serving, then stop the database cleanly."""
         if self.meter is not None:
             child.stop(self.meter)
-        if self.web is not None:
-            child.stop(self.web)
+        for each in self.web:
+            each.terminate()
+        for each in self.web:
+            child.stop(each)
+        if self.listening is not None:
+            self.listening.close()
         self.database.stop()
 
     def keep_alive(self) -> None:
-        """Start a part again that died; returns never."""
+        """Start a part again that died, after longer and longer pauses while it does not stay; returns never."""
+        parts = [Revived("database", lambda: self.database.alive, self.database.start)]
+        parts += [self._revived_worker(place) for place in range(WORKERS)]
+        if self.demo:
+            meter = lambda: self.meter is not None and self.meter.poll() is None  # noqa: E731
+            parts.append(Revived("simulated meter", meter, lambda: self._start_meter(self.meter_port)))
         while True:
-            time.sleep(0.5)
-            if not self.database.alive:
-                print("The database ended unexpectedly; starting it again.", flush=True)
-                time.sleep(RESTART_AFTER_SECONDS)
-                self.database.start()
-            if self.meter is not None and self.meter.poll() is not None:
-                print("The simulated meter ended unexpectedly; starting it again.", flush=True)
-                self._start_meter(self.meter_port)
-            if self.web is None or self.web.poll() is not None:
-                print("The web server ended unexpectedly; starting it again.", flush=True)
-                time.sleep(RESTART_AFTER_SECONDS)
-                self._start_web()
+            time.sleep(LOOK_SECONDS)
+            for each in parts:
+                each.look(time.monotonic())
+
+    def _revived_worker(self, place: int) -> "Revived":
+        def start() -> None:
+            self.web[place] = self._start_worker()
+
+        return Revived("web server", lambda: self.web[place].poll() is None, start)
+
+    def _bring_up_to_date(self) -> None:
+        """Migrate. A first start that was interrupted leaves half a database, in which there is nobody's work yet."""
+        try:
+            self.manage("migrate", "--verbosity=0")
+        except subprocess.CalledProcessError:
+            if not self.database.is_unused():
+                raise
+            self.database.empty()
+            self.manage("migrate", "--verbosity=0")
 
     def manage(self, *arguments: str) -> None:
         """Run one of Django's commands."""
         command = [sys.executable, str(SERVER / "manage.py"), *arguments]
         subprocess.run(command, env=self._environment(), check=True)
 
-    def _start_web(self) -> None:
-        command = [sys.executable, "-m", "gunicorn", "--chdir", str(SERVER), "--bind", f"127.0.0.1:{self.port}"]
-        command += ["--workers", "2", "--threads", "4", "--graceful-timeout", "5", *self._control(), "config.wsgi"]
-        self.web = child.start(command, self.state / "web.log", self._environment())
-        deadline = time.monotonic() + 30
-        while not _answers(self.port):
-            if self.web.poll() is not None or time.monotonic() > deadline:
+    def start_web(self) -> None:
+        """Start the server processes, and wait until one answers."""
+        self.web = [self._start_worker() for _ in range(WORKERS)]
+        deadline = time.monotonic() + READY_SECONDS
+        while not self._is_served():
+            if time.monotonic() > deadline or all(each.poll() is not None for each in self.web):
                 raise RuntimeError(f"the web server did not start; see {self.state / 'web.log'}")
             time.sleep(0.05)
+
+    def _start_worker(self) -> subprocess.Popen[bytes]:
+        assert self.listening is not None
+        descriptor = self.listening.fileno()
+        command = [sys.executable, "-m", "config.serve", str(descriptor)]
+        environment = {**self._environment(), "PYTHONPATH": str(SERVER)}
+        return child.start(command, self.state / "web.log", environment, [descriptor])
+
+    def _listen(self) -> socket.socket:
+        """The socket that all server processes listen on; it outlives each of them. Raises RuntimeError."""
+        listening = socket.socket()
+        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        deadline = time.monotonic() + PREDECESSOR_SECONDS
+        while True:
+            try:
+                listening.bind(("127.0.0.1", self.port))
+                listening.listen(BACKLOG)
+                return listening
+            except OSError as error:
+                if time.monotonic() > deadline:
+                    listening.close()
+                    taken = f"port {self.port} is taken; choose another with PERCORSO_PORT=8001"
+                    raise RuntimeError(taken) from error
+                time.sleep(0.1)
+
+    def _is_served(self) -> bool:
+        with closing(HTTPConnection("127.0.0.1", self.port, timeout=1)) as asked:
+            try:
+                asked.request("GET", "/healthz")
+                return asked.getresponse().status > 0
+            except OSError:
+                return False
 
     def _start_meter(self, port: int) -> None:
         """A simulated meter, named beside the instruments that the operator has."""
         command = [str(Path(sys.executable).with_name("percorso-meter")), "--port", str(port)]
         self.meter = child.start(command, self.state / "meter.log", ONE_THREAD_EACH)
-
-    def _control(self) -> list[str]:
-        """Where the server is controlled from: its own state directory, or nowhere if that is too deep for a socket."""
-        socket_path = str(self.state / "server.ctl")
-        return ["--control-socket", socket_path] if len(socket_path) < LONGEST_SOCKET_PATH else ["--no-control-socket"]
 
     def _environment(self) -> dict[str, str]:
         return {
@@ -119,11 +166,6 @@ class Application:
         if not path.exists():
             write_secret(path, secrets.token_urlsafe(50))
         return path.read_text()
-
-
-def _answers(port: int) -> bool:
-    with socket.socket() as probe:
-        return probe.connect_ex(("127.0.0.1", port)) == 0
 
 
 def _free_port() -> int:

@@ -17,14 +17,17 @@ def _die_with_parent() -> None:
     _libc.prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
-def start(command: Sequence[str], log: Path, environment: Mapping[str, str] | None = None) -> subprocess.Popen[bytes]:
-    """Start ``command`` with its output appended to ``log``."""
+def start(
+    command: Sequence[str], log: Path, environment: Mapping[str, str] | None = None, handed: Sequence[int] = ()
+) -> subprocess.Popen[bytes]:
+    """Start ``command`` with its output appended to ``log``; ``handed`` are descriptors of ours that it has too."""
     with log.open("ab") as output:
         return subprocess.Popen(
             command,
             stdin=subprocess.DEVNULL,
             stdout=output,
             stderr=output,
+            pass_fds=tuple(handed),
             env=None if environment is None else {**os.environ, **environment},
             preexec_fn=_die_with_parent,  # noqa: PLW1509  # we start no threads
         )

@@ -4,11 +4,15 @@ import getpass
 import hashlib
 import os
 import secrets
+import shutil
 import socket
 import subprocess
 import tempfile
 import time
+from contextlib import closing
 from pathlib import Path
+
+import MySQLdb
 
 from ops import child
 
@@ -66,18 +70,43 @@ class Database:
         """Whether our server process is running."""
         return self.process is not None and self.process.poll() is None
 
+    def is_unused(self) -> bool:
+        """Whether nobody can sign in yet, so that there is nothing to lose."""
+        with closing(self._connect()) as connection, connection.cursor() as cursor:
+            try:
+                cursor.execute("SELECT COUNT(*) FROM workshop_person")
+            except MySQLdb.ProgrammingError:  # there is not even the table
+                return True
+            return bool(cursor.fetchone() == (0,))
+
+    def empty(self) -> None:
+        """Take out everything there is."""
+        with closing(self._connect()) as connection, connection.cursor() as cursor:
+            cursor.execute("DROP DATABASE percorso")
+            cursor.execute("CREATE DATABASE percorso CHARACTER SET utf8mb4 COLLATE utf8mb4_bin")
+
+    def _connect(self) -> MySQLdb.Connection:
+        return MySQLdb.connect(
+            unix_socket=str(self.socket), user="percorso", password=self._password(), database="percorso"
+        )
+
     def _install(self) -> None:
+        """Make the data directory beside its place, so that it is there whole or not at all."""
+        for left in self.state.glob("mariadb.new-*"):  # by a start that was interrupted
+            shutil.rmtree(left, ignore_errors=True)
+        made = Path(tempfile.mkdtemp(prefix="mariadb.new-", dir=self.state))
         command = [
             "mariadb-install-db",
             "--no-defaults",
             "--auth-root-authentication-method=normal",
             "--skip-test-db",
-            f"--datadir={self.data}",
+            f"--datadir={made}",
             f"--user={getpass.getuser()}",
         ]
         done = subprocess.run(command, capture_output=True, text=True, check=False)
         if done.returncode:
             raise DatabaseError(f"mariadb-install-db failed:\n{done.stdout}{done.stderr}")
+        made.rename(self.data)
 
     def _command(self) -> list[str]:
         settings = [
@@ -154,6 +183,10 @@ def _is_running(pid_file: Path) -> bool:
 
 
 def write_secret(path: Path, text: str) -> None:
-    """Write a file only its owner can read."""
-    with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
+    """Write a file only its owner can read; it is there whole or not at all."""
+    made = path.with_name(f"{path.name}.new")
+    with os.fdopen(os.open(made, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
         file.write(text)
+        file.flush()
+        os.fsync(file.fileno())
+    made.replace(path)

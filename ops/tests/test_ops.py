@@ -93,6 +93,11 @@ class Commands(InAFolder):
         self.assertEqual(refused.returncode, 1)
         self.assertIn("start it first", refused.stderr)
 
+    def test_a_state_directory_that_cannot_be_written_is_said(self) -> None:
+        refused = run_ops(Path("/proc/percorso"), "people")
+        self.assertEqual((refused.returncode, "Traceback" in refused.stderr), (1, False))
+        self.assertIn("PERCORSO_STATE", refused.stderr)
+
     def test_an_unknown_command_says_what_there_is(self) -> None:
         result = run_ops(self.state, "dance")
         self.assertEqual(result.returncode, 2)

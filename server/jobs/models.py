@@ -37,6 +37,22 @@ class Job(models.Model):
         return self.name
 
 
+WORD_LENGTH = 40  # of which a word is told apart
+
+
+class JobWord(models.Model):
+    """A word by which a job is found: of the job and its network, or of a note; see ``searching``."""
+
+    id = models.BigAutoField(primary_key=True)
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="+")
+    of = models.CharField(max_length=4, choices=[("job", "job"), ("note", "note")])
+    word = models.CharField(max_length=WORD_LENGTH)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "word", "of"], name="word_once_of_a_job")]
+        indexes = [models.Index(fields=["word", "job"])]
+
+
 def new_file_id() -> str:
     """What a new part is called in job files."""
     return str(uuid.uuid4())

@@ -23,6 +23,7 @@ from jobs.models import (
     Scenario,
     Segment,
 )
+from jobs.searching import index_job
 from network.snapshot import one_snapshot
 from percorso.targets import Target
 from percorso.vehicle import model as core
@@ -300,6 +301,7 @@ def write_changes(job: Job, changes: list[Change], file_ids: Mapping[str, str] |
         _save(TABLES[table], written)
         _write_lists(TABLES[table], list(zip(written, by_table[table], strict=True)))
         versions |= {each.id: row.version for each, row in zip(by_table[table], written, strict=True)}
+    index_job(job)
     return versions
 
 

@@ -11,6 +11,7 @@ from jobs import models
 from jobs.api import JobOut, JobValues
 from jobs.opening import opened_once
 from jobs.schemas import Body
+from jobs.searching import index_job
 from network.circuit_view import BoardLine, board_lines
 from network.copying import copy_job
 from network.rows_out import DeviceOut, InputOut, PointOut, SegmentOut, device_out, inputs_out, points_out, segment_out
@@ -152,6 +153,7 @@ def change_job(request: SignedInRequest, job_id: UUID, change: JobChange) -> Any
             setattr(job, name, {**job.zone_temperature_c, **value} if name == "zone_temperature_c" else value)
         job.version += 1
         job.save()
+        index_job(job)
     return job
 
 

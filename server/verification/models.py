@@ -7,6 +7,7 @@ from django.conf import settings
 from django.db import models
 
 from jobs.models import Circuit, Device, Job, Point, Segment, new_file_id
+from jobs.searching import index_note
 
 
 class Reading(models.Model):
@@ -54,6 +55,7 @@ class Reading(models.Model):
         if not self._state.adding:
             raise TypeError("a reading is never edited; log a new one that supersedes it")
         super().save(*args, **kwargs)
+        index_note(self.job_id, self.note)
 
     def delete(self, *args: Any, **kwargs: Any) -> tuple[int, dict[str, int]]:
         """A reading is never deleted."""

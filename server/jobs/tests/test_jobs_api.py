@@ -1,5 +1,10 @@
 """Jobs over HTTP: open, rename, duplicate, archive."""
 
+from urllib.parse import urlencode
+
+from jobs.api import PAGE
+from jobs.models import Job
+from workshop.models import Shop
 from workshop.tests.case import ShopCase
 
 
@@ -22,6 +27,43 @@ class Jobs(ShopCase):
         wire = self.view(twin["circuit"]["id"])["segments"][0]["id"]
         self.change_segment(str(copy), wire, 1, size="2 AWG")
         self.assertEqual(self.view(circuit)["segments"][0]["spec"]["size"], "8 AWG")
+
+    def _found(self, text: str, **more: str) -> list[str]:
+        asked = urlencode({"search": text, **more})
+        return [each["id"] for each in self.call("GET", f"/jobs?{asked}")]
+
+    def test_a_job_is_found_by_its_vehicle_its_parts_and_what_was_noted(self) -> None:
+        pump, lorry = self.new_job(), self.call("POST", "/jobs", {"name": "Ökologia", "vehicle": "Lorry"})["id"]
+        self.edit(pump, {"do": "add point", "name": "Engine block, left"})
+        self.new_circuit(pump)
+        red, black = (each["id"] for each in self.call("GET", f"/jobs/{pump}")["points"][:2])
+        measured = {"quantity": "voltage", "red_point": red, "black_point": black, "value": 0.4}
+        note = "Corroded under its grease"
+        self.call("POST", f"/jobs/{pump}/readings", {"measurement": measured, "note": note})
+        for text, jobs in (
+            ("TRAC", [pump]),
+            ("öko lor", [lorry]),
+            ("engine le", [pump]),
+            ("W1", [pump]),
+            ("corroded", [pump]),
+            ("corroded lorry", []),
+            ("xyz", []),
+            ("%", [lorry, pump]),
+        ):
+            with self.subTest(text):
+                self.assertCountEqual(self._found(text), jobs)
+        block = next(each for each in self.call("GET", f"/jobs/{pump}")["points"] if "block" in each["name"])
+        self.edit(pump, {"do": "remove point", "point_id": block["id"]})
+        self.assertEqual(self._found("engine"), [])
+        self.assertEqual(self._found("", nominal_v="24"), [])
+
+    def test_a_long_list_comes_in_pages(self) -> None:
+        shop = Shop.objects.get()
+        Job.objects.bulk_create(Job(shop=shop, name=f"Job {number}", vehicle="Van") for number in range(PAGE + 3))
+        pages = [[each["id"] for each in self.call("GET", f"/jobs?page={page}")] for page in (1, 2, 3)]
+        self.assertEqual([len(each) for each in pages], [PAGE, 3, 0])
+        self.assertEqual(len(set().union(*pages)), PAGE + 3)
+        self.call("GET", "/jobs?page=0", status=422)
 
     def test_bad_values_name_their_fields(self) -> None:
         refused = self.call("POST", "/jobs", {"name": " ", "vehicle": "x" * 81, "nominal_v": 13}, status=422)

@@ -103,7 +103,7 @@ class AddingPeople(TestCase):
     def _add(self, shop: str, name: str, password: str) -> None:
         with (
             patch("builtins.input", side_effect=[shop, name]),
-            patch("workshop.management.commands.add_person.getpass", return_value=password),
+            patch("workshop.management.asking.getpass", return_value=password),
         ):
             call_command("add_person", stdout=StringIO())
 
@@ -113,11 +113,36 @@ class AddingPeople(TestCase):
 
     def test_weak_passwords_empty_names_and_taken_names_are_refused(self) -> None:
         self._add("Officina nuova", "nuova", "una parola lunga")
-        for shop, name, password in [
-            ("Officina nuova", "altra", "short"),
-            ("", "altra", "una parola lunga"),
-            ("Officina nuova", "nuova", "una parola lunga"),
+        for shop, name, password, said in [
+            ("Officina nuova", "altra", "short", "too short"),
+            ("Officina nuova", "8305927164", "8305927164", "similar"),
+            ("Officina nuova", "altra", "8305927164", "numeric"),
+            ("", "altra", "una parola lunga", "empty"),
+            ("Officina nuova", "nuova", "una parola lunga", "already exists"),
+            ("Officina nuova", 200 * "a", "una parola lunga", "the sign-in name: .*150"),
+            (200 * "a", "altra", "una parola lunga", "the shop: .*80"),
         ]:
-            with self.subTest(shop=shop, name=name), self.assertRaises(CommandError):
+            with self.subTest(shop=shop, name=name), self.assertRaisesRegex(CommandError, said):
                 self._add(shop, name, password)
-        self.assertEqual(Person.objects.count(), 1)
+        self.assertEqual((Person.objects.count(), Shop.objects.count()), (1, 1))
+
+    def test_who_is_disabled_is_out_at_once_until_there_is_a_new_password(self) -> None:
+        self._add("Officina nuova", "nuova", "una parola lunga")
+        told = StringIO()
+
+        def sign_in(password: str) -> int:
+            body = {"username": "nuova", "password": password}
+            return self.client.post(SESSION, body, content_type="application/json").status_code
+
+        self.assertEqual(sign_in("una parola lunga"), 200)
+        call_command("disable_person", "nuova", stdout=told)
+        self.assertIsNone(self.client.get(SESSION).json()["person"])
+        self.assertEqual(sign_in("una parola lunga"), 401)
+        call_command("list_people", stdout=told)
+        self.assertIn("Officina nuova: nuova, last signed in", told.getvalue())
+        self.assertIn(", disabled", told.getvalue())
+        with patch("workshop.management.asking.getpass", return_value="un'altra parola"):
+            call_command("new_password", "nuova", stdout=told)
+        self.assertEqual(sign_in("un'altra parola"), 200)
+        with self.assertRaisesRegex(CommandError, "nobody is called"):
+            call_command("disable_person", "nessuno", stdout=told)

@@ -1,5 +1,5 @@
 /** What the screens read from the server. */
-import { keepPreviousData, QueryCache, QueryClient, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, QueryCache, QueryClient, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { asQuery, type Stage, type State, useViewing, type Viewing } from "../app/viewing";
 import { KEPT, KEPT_MS } from "../offline/kept";
 import { ApiError, answer, api, type Schemas } from "./client";
@@ -41,10 +41,18 @@ export const useSession = () =>
     refetchOnMount: "always", // what is kept on this machine may not be true any more
   });
 
-export const useJobs = (archived: boolean) =>
-  useQuery({
-    queryKey: ["jobs", archived],
-    queryFn: () => answer(api.GET("/api/jobs", { params: { query: { archived } } })),
+export type JobsAsked = { archived: boolean; search: string; nominal_v?: number };
+const PAGE = 50; // jobs at a time, as the server has them
+
+/** The jobs that are asked for, a page at a time; what was found before stands until the next is there. */
+export const useJobs = (asked: JobsAsked) =>
+  useInfiniteQuery({
+    queryKey: ["jobs", asked],
+    queryFn: ({ pageParam }) =>
+      answer(api.GET("/api/jobs", { params: { query: { ...asked, page: pageParam } } })),
+    initialPageParam: 1,
+    getNextPageParam: (last, pages) => (last.length < PAGE ? undefined : pages.length + 1),
+    placeholderData: keepPreviousData,
   });
 
 /** The board of a job in the state that is looked at. */

@@ -65,7 +65,7 @@ export interface paths {
         };
         /**
          * List Jobs
-         * @description The shop's jobs, the last changed first.
+         * @description The shop's jobs, the last changed first. A page that is not full is the last one.
          */
         get: operations["jobs_api_list_jobs"];
         put?: never;
@@ -1098,6 +1098,29 @@ export interface components {
             kind: "max_drop_v" | "max_drop_percent";
             /** Value */
             value: number;
+        };
+        /**
+         * JobsAsked
+         * @description Which jobs are listed: those with words that begin like the words of ``search``, a page at a time.
+         */
+        JobsAsked: {
+            /**
+             * Archived
+             * @default false
+             */
+            archived?: boolean;
+            /** Nominal V */
+            nominal_v?: number | null;
+            /**
+             * Search
+             * @default
+             */
+            search?: string;
+            /**
+             * Page
+             * @default 1
+             */
+            page?: number;
         };
         /**
          * JobOut
@@ -6585,6 +6608,9 @@ export interface operations {
         parameters: {
             query?: {
                 archived?: boolean;
+                nominal_v?: number | null;
+                search?: string;
+                page?: number;
             };
             header?: never;
             path?: never;

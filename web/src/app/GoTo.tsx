@@ -1,5 +1,6 @@
 /** Go anywhere: jobs by name, and the circuits and segments of the job that is open. */
 import { Modal, TextInput } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { type Board, useBoard, useJobs } from "../api/queries";
@@ -19,13 +20,22 @@ export function GoTo({ jobId, onClose }: { jobId: string | undefined; onClose: (
   const [wanted, setWanted] = useState("");
   const [at, setAt] = useState(0);
   const navigate = useNavigate();
-  const jobs = useJobs(false).data ?? [];
+  const [searched] = useDebouncedValue(wanted, 150);
+  const found = useJobs({ archived: false, search: searched });
   const board = useBoard(jobId ?? "", jobId !== undefined).data;
+  const isNamed = (place: Place) =>
+    `${place.name} ${place.kind}`.toLowerCase().includes(wanted.toLowerCase());
+  const jobs = (found.data?.pages.flat() ?? []).map((job) => ({
+    name: job.name,
+    kind: `job, ${job.vehicle}`,
+    to: `/jobs/${job.id}`,
+  }));
   const places = [
-    ...placesIn(board),
-    ...jobs.map((job) => ({ name: job.name, kind: `job, ${job.vehicle}`, to: `/jobs/${job.id}` })),
-    { name: "All jobs", kind: "list", to: "/" },
-  ].filter((place) => `${place.name} ${place.kind}`.toLowerCase().includes(wanted.toLowerCase()));
+    ...placesIn(board).filter(isNamed),
+    // what the server found it may have found by a part or a note; what stands there from before is chosen from by name
+    ...(found.isPlaceholderData || searched !== wanted ? jobs.filter(isNamed) : jobs),
+    ...[{ name: "All jobs", kind: "list", to: "/" }].filter(isNamed),
+  ];
 
   function go(place: Place | undefined) {
     if (!place) return;

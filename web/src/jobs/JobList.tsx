@@ -1,5 +1,6 @@
 /** Every job of the shop, and what can be done with one. */
-import { ActionIcon, Button, Menu, Switch, Text } from "@mantine/core";
+import { ActionIcon, Button, Menu, NativeSelect, Switch, Text, TextInput } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
 import { IconDots } from "@tabler/icons-react";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -10,19 +11,32 @@ import { shortDate } from "../parts/format";
 import { ImportForm } from "./ImportForm";
 import { JobForm, type JobTask } from "./JobForm";
 
+const VOLTS = ["6", "12", "16", "24", "48"];
+
 export function JobList() {
   const [archived, setArchived] = useState(false);
+  const [search, setSearch] = useState("");
+  const [searched] = useDebouncedValue(search, 150);
+  const [volts, setVolts] = useState("");
+  const searching = useRef<HTMLInputElement>(null);
   const [task, setTask] = useState<JobTask | null>(null);
   const [file, setFile] = useState<File | null>(null);
   const picker = useRef<HTMLInputElement>(null);
   const [at, setAt] = useState(0);
   const navigate = useNavigate();
-  const jobs = useJobs(archived);
-  const rows = jobs.data ?? [];
+  const jobs = useJobs({ archived, search: searched, ...(volts && { nominal_v: Number(volts) }) });
+  const rows = jobs.data?.pages.flat() ?? [];
+  function step(by: number) {
+    const next = Math.min(Math.max(at + by, 0), rows.length - 1);
+    setAt(next);
+    if (next === rows.length - 1 && jobs.hasNextPage && !jobs.isFetching) void jobs.fetchNextPage();
+    document.querySelector(`.jobs > :nth-child(${next + 1})`)?.scrollIntoView({ block: "nearest" });
+  }
   const chosen = rows[Math.min(at, rows.length - 1)];
   useKeys("Jobs", [
-    { keys: "ArrowDown", does: "next job", run: () => setAt(Math.min(at + 1, rows.length - 1)) },
-    { keys: "ArrowUp", does: "previous job", run: () => setAt(Math.max(at - 1, 0)) },
+    { keys: "ArrowDown", does: "next job", run: () => step(1) },
+    { keys: "ArrowUp", does: "previous job", run: () => step(-1) },
+    { keys: "s", does: "search", run: () => searching.current?.focus() },
     { keys: "Enter", does: "open", run: () => chosen && navigate(`/jobs/${chosen.id}`) },
     { keys: "n", does: "new job", run: () => setTask({ way: "new" }) },
     { keys: "o", does: "open a job file", run: () => picker.current?.click() },
@@ -47,6 +61,30 @@ export function JobList() {
     >
       <div className="page-head">
         <h1>Jobs</h1>
+        <TextInput
+          ref={searching}
+          aria-label="Search"
+          placeholder="vehicle, wish, part, point, note"
+          value={search}
+          onChange={(event) => {
+            setSearch(event.currentTarget.value);
+            setAt(0);
+          }}
+          onKeyDown={(event) => {
+            if (event.key === "Escape") setSearch("");
+            if (["Escape", "ArrowDown", "Enter"].includes(event.key)) event.currentTarget.blur();
+          }}
+          rightSection={<kbd>s</kbd>}
+        />
+        <NativeSelect
+          aria-label="Nominal voltage"
+          data={[
+            { value: "", label: "any voltage" },
+            ...VOLTS.map((each) => ({ value: each, label: `${each} V` })),
+          ]}
+          value={volts}
+          onChange={(event) => setVolts(event.currentTarget.value)}
+        />
         <Switch
           label="archived"
           checked={archived}
@@ -72,11 +110,13 @@ export function JobList() {
         </Button>
       </div>
       {jobs.isPending && <Text className="quiet">Reading the jobs …</Text>}
-      {jobs.data?.length === 0 && (
+      {jobs.data && rows.length === 0 && (
         <p className="empty">
-          {archived
-            ? "Nothing is archived. A finished job goes here with its readings and comes back when you want it."
-            : "No jobs yet. A job is one piece of work on one vehicle: open one, then lay out its first circuit."}
+          {searched || volts
+            ? "No job has all of that. Words are found by how they begin, in vehicles, wishes, circuits, parts, points and notes."
+            : archived
+              ? "Nothing is archived. A finished job goes here with its readings and comes back when you want it."
+              : "No jobs yet. A job is one piece of work on one vehicle: open one, then lay out its first circuit."}
         </p>
       )}
       <ul className="jobs">
@@ -109,6 +149,11 @@ export function JobList() {
           </li>
         ))}
       </ul>
+      {jobs.hasNextPage && (
+        <Button variant="default" loading={jobs.isFetchingNextPage} onClick={() => void jobs.fetchNextPage()}>
+          More jobs
+        </Button>
+      )}
       {file && (
         <ImportForm
           file={file}

@@ -1,13 +1,12 @@
 """Adds a person who can sign in, and their shop if it is new."""
 
-from getpass import getpass
 from typing import Any
 
-from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.management.base import BaseCommand, CommandError
-from django.db import IntegrityError, transaction
+from django.db import transaction
 
+from workshop.management.asking import asked_password, refusal
 from workshop.models import Person, Shop
 
 
@@ -19,16 +18,17 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Ask and write."""
         shop_name, username = input("Shop: ").strip(), input("Sign-in name: ").strip()
-        password = getpass("Password: ")
         if not shop_name or not username:
             raise CommandError("the shop and the sign-in name must not be empty")
+        shop = Shop.objects.filter(name=shop_name).first() or Shop(name=shop_name)
+        person = Person(username=username, shop=shop)
         try:
-            validate_password(password)
-            with transaction.atomic():
-                shop, _ = Shop.objects.get_or_create(name=shop_name)
-                Person.objects.create_user(username, password=password, shop=shop)
+            shop.clean_fields()
+            person.full_clean(exclude=["password", "shop"])
+            person.set_password(asked_password(person))
         except ValidationError as error:
-            raise CommandError(" ".join(error.messages)) from error
-        except IntegrityError as error:
-            raise CommandError(f"{username} can already sign in") from error
+            raise CommandError(refusal(error)) from error
+        with transaction.atomic():
+            shop.save()
+            person.save()
         self.stdout.write(f"{username} of {shop_name} can sign in")

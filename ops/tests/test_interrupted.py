@@ -1,0 +1,111 @@
+"""Percorso that is killed at any time, and its parts that die: every later start succeeds, and what died is revived."""
+
+import os
+import socket
+import subprocess
+import sys
+import time
+from contextlib import suppress
+from itertools import pairwise
+from unittest import TestCase, mock
+
+from ops.application import ROOT
+from ops.revived import FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS, STAYS_SECONDS, Revived
+from ops.tests.test_ops import InAFolder
+
+PORT = 8018
+START_SECONDS = 120
+STALLED = 64
+
+
+class Interrupted(InAFolder):
+    def _begin(self) -> subprocess.Popen[str]:
+        environment = {**os.environ, "PERCORSO_STATE": str(self.state), "PERCORSO_PORT": str(PORT)}
+        command = [sys.executable, "-m", "ops", "start"]
+        begun = subprocess.Popen(command, cwd=ROOT, env=environment, stdout=subprocess.PIPE, text=True)
+        self.addCleanup(self._end, begun)
+        return begun
+
+    @staticmethod
+    def _end(begun: subprocess.Popen[str]) -> None:
+        begun.terminate()
+        begun.wait(30)
+        if begun.stdout:
+            begun.stdout.close()
+
+    def _serves(self, begun: subprocess.Popen[str]) -> None:
+        """It greets, and answers."""
+        assert begun.stdout
+        said = ""
+        while "Ctrl-C stops it" not in said:
+            line = begun.stdout.readline()
+            self.assertTrue(line, said)
+            said += line
+        self.assertIn(b"200 OK", ask("/healthz"))
+
+    def test_a_first_start_that_is_killed_at_any_time_recovers(self) -> None:
+        for seconds in (0.4, 2.0, 4.0, 6.0):
+            begun = self._begin()
+            time.sleep(seconds)
+            begun.kill()
+            begun.wait()
+        self._serves(self._begin())
+
+    def test_who_is_killed_can_be_started_at_once(self) -> None:
+        first = self._begin()
+        self._serves(first)
+        first.kill()
+        first.wait()
+        self._serves(self._begin())
+
+    def test_whoever_stalls_keeps_nobody_else_waiting(self) -> None:
+        self._serves(self._begin())
+        head = b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 500\r\n\r\n{"
+        stalled = [socket.create_connection(("127.0.0.1", PORT)) for _ in range(3 * STALLED)]
+        for each in stalled[:STALLED]:
+            each.sendall(head)  # the body never comes
+        for each in stalled[STALLED : 2 * STALLED]:
+            each.sendall(head[:40])  # nor the rest of the head; the others say nothing at all
+        for path in ("/healthz", "/", "/healthz", "/api/session"):
+            began = time.monotonic()
+            self.assertIn(b"200 OK", ask(path))
+            self.assertLess(time.monotonic() - began, 1.0, path)
+        for each in stalled:
+            each.close()
+
+
+def ask(path: str) -> bytes:
+    """The first line of an answer."""
+    with socket.create_connection(("127.0.0.1", PORT), timeout=10) as connection:
+        connection.sendall(f"GET {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nConnection: close\r\n\r\n".encode())
+        return connection.recv(1000).splitlines()[0]
+
+
+class WhatDies(TestCase):
+    def test_it_is_started_again_after_longer_and_longer_pauses_until_it_stays(self) -> None:
+        """A disk that is full for a while: nothing gives up, and each try is said."""
+        alive, tries = False, list[float]()
+        now = 0.0
+
+        def start() -> None:
+            tries.append(now)
+            if now < 300:
+                raise RuntimeError("the disk is full")
+
+        part = Revived("database", lambda: alive, start)
+        with mock.patch("builtins.print") as said:
+            while len(tries) == 0 or tries[-1] < 300:
+                part.look(now)
+                now += 0.1
+        pauses = [after - before for before, after in zip([0.0, *tries], tries, strict=False)]
+        self.assertAlmostEqual(pauses[0], FIRST_PAUSE_SECONDS, delta=0.3)
+        self.assertTrue(all(after > before - 0.3 for before, after in pairwise(pauses)), pauses)
+        self.assertAlmostEqual(pauses[-1], LONGEST_PAUSE_SECONDS, delta=0.3)
+        self.assertIn("the disk is full", said.call_args.args[0])
+        alive = True
+        now += STAYS_SECONDS
+        part.look(now)
+        alive = False
+        with suppress(RuntimeError), mock.patch("builtins.print") as said:
+            part.look(now)
+        self.assertIn(f"{FIRST_PAUSE_SECONDS:g} s", said.call_args.args[0])

@@ -1,0 +1,45 @@
+"""One server process: answers on a listening socket that it is handed, `python -m config.serve DESCRIPTOR`.
+
+A request is read whole before a thread takes it up, and an answer is sent on while the thread is free again: who sends
+or reads slowly, or says nothing at all, keeps nobody else waiting.
+"""
+
+import signal
+import socket
+import sys
+from typing import NoReturn
+
+from waitress.server import create_server
+
+from config.wsgi import application
+from verification.pictures import MOST_BYTES
+
+THREADS = 4
+CONNECTIONS = 1000  # at once; beyond them the next ones wait for one to end
+IDLE_SECONDS = 60  # after which a connection that says nothing is ended
+MOST_BODY_BYTES = MOST_BYTES + 1_000_000  # a photo with what is sent around it
+
+
+def serve(listening: socket.socket) -> None:
+    """Answer until the process is asked to end, then finish what was begun."""
+    signal.signal(signal.SIGTERM, _end)
+    server = create_server(
+        application,
+        sockets=[listening],
+        threads=THREADS,
+        connection_limit=CONNECTIONS,
+        channel_timeout=IDLE_SECONDS,
+        max_request_body_size=MOST_BODY_BYTES,
+        asyncore_use_poll=True,
+        clear_untrusted_proxy_headers=False,  # Django counts the proxies it trusts, see PERCORSO_PROXIES
+        ident=None,
+    )
+    server.run()
+
+
+def _end(*_: object) -> NoReturn:
+    raise SystemExit
+
+
+if __name__ == "__main__":
+    serve(socket.socket(fileno=int(sys.argv[1])))
