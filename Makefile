@@ -2,22 +2,25 @@
 # make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test; core says what they cover
 # make lock: newer libraries · make mutants: what no test of sizing, protection and verdicts notices
 # make person: add someone who can sign in · make people: list them · make disable, make password: of NAME=…
-# make reset: delete all data, after asking
+# make backup: everything into one file · make restore FILE=…: into an empty place · make reset: delete all data, after asking
 SHELL := /bin/bash
 PYTHON ?= python3
 PY := .venv/bin/python
-RUN_PACKAGES := python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server-core mariadb-client-core
+RUN_PACKAGES := python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server-core mariadb-client
 TEST_PACKAGES := chromium git ngspice
 PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start person people disable password reset test bench check format api lock mutants core cli server web e2e
+.PHONY: demo start person people disable password backup restore reset test bench check format api lock mutants core cli server web e2e
 
 demo start: .venv/run web/dist/index.html
 	@exec $(PY) -m ops $@
 
-person people reset: .venv/run
+person people backup reset: .venv/run
 	@$(PY) -m ops $@
+
+restore: .venv/run
+	@$(PY) -m ops restore "$(FILE)"
 
 disable password: .venv/run
 	@$(PY) -m ops $@ "$(NAME)"

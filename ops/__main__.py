@@ -13,7 +13,9 @@ from pathlib import Path
 from typing import NoReturn, TextIO
 
 from ops.application import ROOT, SERVER, Application
-from ops.database import Database
+from ops.backup import BackupError, check
+from ops.backup import restore as put_back
+from ops.database import Database, DatabaseError
 
 STATE = Path(os.environ.get("PERCORSO_STATE", ROOT / ".percorso"))
 PORT = int(os.environ.get("PERCORSO_PORT", "8000"))
@@ -81,8 +83,8 @@ def _greet(application: Application) -> None:
     print("Ctrl-C stops it.", flush=True)
 
 
-def about_people(*arguments: str) -> int:
-    """One of the server's commands about people; Percorso must be running."""
+def manage_running(*arguments: str) -> int:
+    """One of the server's commands; Percorso must be running."""
     with _only_one() as alone:
         if alone:
             print("Percorso is not running; start it first with: make start", file=sys.stderr)
@@ -91,6 +93,40 @@ def about_people(*arguments: str) -> int:
         Application(STATE, PORT, demo=False).manage(*arguments)
     except subprocess.CalledProcessError:
         return 1  # the command has said why
+    return 0
+
+
+def backup() -> int:
+    """Write everything into one file; Percorso must be running."""
+    with _only_one() as alone:
+        if alone:
+            print("Percorso is not running; start it first with: make start", file=sys.stderr)
+            return 1
+    try:
+        print(Application(STATE, PORT, demo=False).back_up())
+    except BackupError as error:
+        print(f"There is no backup: {error}", file=sys.stderr)
+        return 1
+    return 0
+
+
+def restore(file: Path) -> int:
+    """Put a backup back into an empty place, while Percorso is stopped."""
+    with _only_one() as alone:
+        if not alone:
+            print("Percorso is running; stop it first.", file=sys.stderr)
+            return 1
+        application = Application(STATE, PORT, demo=False)
+        try:
+            check(file)
+            application.database.start()
+            put_back(file, application.database, application.media)
+        except (BackupError, DatabaseError) as error:
+            print(f"Nothing was restored: {error}", file=sys.stderr)
+            return 1
+        finally:
+            application.database.stop()
+    print("Restored. Start with: make start")
     return 0
 
 
@@ -145,27 +181,32 @@ def reset() -> int:
 COMMANDS: Mapping[str, Callable[[], int]] = {
     "demo": lambda: serve(demo=True),
     "start": lambda: serve(demo=False),
-    "person": lambda: about_people("add_person"),
-    "people": lambda: about_people("list_people"),
+    "person": lambda: manage_running("add_person"),
+    "backup": backup,
+    "people": lambda: manage_running("list_people"),
     "reset": reset,
     "core": core,
+}
+
+
+WITH_ARGUMENTS: Mapping[str, Callable[..., int]] = {
+    "test": lambda *labels: test(list(labels)),
+    "restore": lambda file: restore(Path(file)),
+    "disable": lambda name: manage_running("disable_person", name),
+    "password": lambda name: manage_running("new_password", name),
+    "grow": lambda *counts: manage_running("grow", *counts),
 }
 
 
 def main(arguments: list[str]) -> int:
     """Run one command."""
     match arguments:
-        case ["test", *labels]:
-            return test(labels)
-        case ["disable", name]:
-            return about_people("disable_person", name)
-        case ["password", name]:
-            return about_people("new_password", name)
         case [name] if name in COMMANDS:
             return COMMANDS[name]()
-    print(
-        f"usage: python -m ops {' | '.join(COMMANDS)} | disable NAME | password NAME | test [label …]", file=sys.stderr
-    )
+        case [name, *rest] if name in WITH_ARGUMENTS and (rest or name in ("test", "grow")):
+            return WITH_ARGUMENTS[name](*rest)
+    told = ["test [LABEL …]", "restore FILE", "disable NAME", "password NAME", "grow [JOBS [READINGS]]"]
+    print(f"usage: python -m ops {' | '.join([*COMMANDS, *told])}", file=sys.stderr)
     return 2
 
 

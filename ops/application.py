@@ -11,6 +11,7 @@ from http.client import HTTPConnection
 from pathlib import Path
 
 from ops import child
+from ops.backup import back_up
 from ops.database import Database, write_secret
 from ops.revived import LOOK_SECONDS, Revived
 
@@ -33,6 +34,7 @@ class Application:
         self.port = port
         self.demo = demo
         self.database = Database(state)
+        self.media = state / "media"
         self.web: list[subprocess.Popen[bytes]] = []
         self.listening: socket.socket | None = None
         self.meter: subprocess.Popen[bytes] | None = None
@@ -84,19 +86,34 @@ class Application:
         return Revived("web server", lambda: self.web[place].poll() is None, start)
 
     def _bring_up_to_date(self) -> None:
-        """Migrate. A first start that was interrupted leaves half a database, in which there is nobody's work yet."""
-        try:
+        """Migrate, with a backup before where there is work. Raises RuntimeError where a newer Percorso wrote the data.
+
+        A first start that was interrupted leaves half a database, in which there is nobody's work yet.
+        """
+        command = self._command("schema")
+        asked = subprocess.run(command, env=self._environment(), check=True, capture_output=True, text=True)
+        stands = asked.stdout.strip()
+        if stands == "newer":
+            raise RuntimeError("a newer Percorso wrote the data, and this one cannot read them; nothing was changed")
+        if stands == "same":
+            return
+        if not self.database.is_unused():
+            print(f"Backed up before the tables change: {self.back_up()}", flush=True)
             self.manage("migrate", "--verbosity=0")
-        except subprocess.CalledProcessError:
-            if not self.database.is_unused():
-                raise
-            self.database.empty()
-            self.manage("migrate", "--verbosity=0")
+            return
+        self.database.empty()
+        self.manage("migrate", "--verbosity=0")
+
+    def back_up(self) -> Path:
+        """Write a backup of everything, while it runs."""
+        return back_up(self.database, self.media, self.state / "backups")
 
     def manage(self, *arguments: str) -> None:
         """Run one of Django's commands."""
-        command = [sys.executable, str(SERVER / "manage.py"), *arguments]
-        subprocess.run(command, env=self._environment(), check=True)
+        subprocess.run(self._command(*arguments), env=self._environment(), check=True)
+
+    def _command(self, *arguments: str) -> list[str]:
+        return [sys.executable, str(SERVER / "manage.py"), *arguments]
 
     def start_web(self) -> None:
         """Start the server processes, and wait until one answers."""
@@ -152,7 +169,7 @@ class Application:
             "PERCORSO_SECRET_KEY": self._secret_key(),
             "PERCORSO_DEMO": "1" if self.demo else "0",
             "PERCORSO_INSTRUMENTS": ",".join(self._instruments()),
-            "PERCORSO_MEDIA": str(self.state / "media"),
+            "PERCORSO_MEDIA": str(self.media),
             "PERCORSO_ORIGIN": os.environ.get("PERCORSO_ORIGIN", self.address),
         }
 

@@ -6,6 +6,7 @@ The words of a job are rows of their own, so that neither ten thousand jobs nor 
 import re
 from collections.abc import Iterable
 from typing import Any
+from uuid import UUID
 
 from django.db.models import Exists, Model, OuterRef, QuerySet
 
@@ -37,18 +38,18 @@ def index_job(job: Job) -> None:
     _write(job.pk, "job", now - before)
 
 
-def index_note(job_id: object, note: str) -> None:
+def index_note(job_id: UUID, note: str) -> None:
     """Add the words of a note that was written while measuring; notes are never taken back."""
     words = words_of([note])
     if words:
         _write(job_id, "note", words)
 
 
-def _words(job_id: object, of: str) -> QuerySet[JobWord]:
+def _words(job_id: UUID, of: str) -> QuerySet[JobWord]:
     return JobWord.objects.filter(job_id=job_id, of=of)
 
 
-def _write(job_id: object, of: str, words: set[str]) -> None:
+def _write(job_id: UUID, of: str, words: set[str]) -> None:
     rows = [JobWord(job_id=job_id, of=of, word=each) for each in sorted(words)]
     JobWord.objects.bulk_create(rows, ignore_conflicts=True)
 

@@ -1,0 +1,77 @@
+"""A backup of a running Percorso put back elsewhere: the same jobs and photos part by part; and what is refused."""
+
+import shutil
+import tempfile
+from contextlib import closing
+from pathlib import Path
+from typing import Any, ClassVar
+from unittest import TestCase
+
+from e2e.browser_case import free_port
+from e2e.test_resilience import Person
+from ops.application import Application
+from ops.backup import KEPT, BackupError, check, restore
+
+
+def everything(application: Application) -> dict[str, Any]:
+    """Each job as its file, and each of its photos."""
+    person = Person(application)
+    found: dict[str, Any] = {}
+    for job in person.call("GET", "/jobs"):
+        found[job["id"]] = person.call("GET", f"/jobs/{job['id']}/file")
+        for photo in person.call("GET", f"/jobs/{job['id']}/photos"):
+            with person.opener.open(f"{application.address}/api/photos/{photo['id']}") as picture:
+                found[photo["id"]] = picture.read()
+    return found
+
+
+class Backup(TestCase):
+    state: ClassVar[Path]
+    application: ClassVar[Application]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.state = Path(tempfile.mkdtemp(prefix="percorso-backup-"))
+        cls.addClassCleanup(shutil.rmtree, cls.state, ignore_errors=True)
+        cls.application = Application(cls.state / "here", free_port(), demo=True)
+        cls.addClassCleanup(cls.application.stop)
+        cls.application.start()
+
+    def test_a_backup_put_back_elsewhere_is_the_same_shop(self) -> None:
+        before = everything(self.application)
+        self.assertGreater(sum(isinstance(each, bytes) for each in before.values()), 0)
+        file = self.application.back_up()
+        Person(self.application).call("POST", "/jobs", {"name": "Later", "vehicle": "Van"})
+        there = Application(self.state / "there", free_port(), demo=False)
+        self.addCleanup(there.stop)
+        there.database.start()
+        restore(file, there.database, there.media)
+        with self.assertRaisesRegex(BackupError, "something here already"):
+            restore(file, there.database, there.media)
+        there.database.stop()
+        there.start()
+        self.assertEqual(everything(there), before)
+        with closing(there.database._connect()) as connection:
+            connection.cursor().execute(
+                "INSERT INTO django_migrations (app, name, applied) VALUES ('jobs', '9999_of_tomorrow', NOW())"
+            )
+            connection.commit()
+        there.stop()
+        with self.assertRaisesRegex(RuntimeError, "newer Percorso"):
+            there.start()
+
+    def test_what_is_damaged_is_said_and_old_backups_go(self) -> None:
+        folder = self.state / "here" / "backups"
+        for number in range(KEPT + 3):
+            (folder / f"percorso-20200101-{number:06}.tar.gz").parent.mkdir(exist_ok=True)
+            (folder / f"percorso-20200101-{number:06}.tar.gz").touch()
+        file = self.application.back_up()
+        check(file)
+        self.assertEqual(file.stat().st_mode & 0o777, 0o600)
+        self.assertEqual(len(list(folder.iterdir())), KEPT)
+        whole = file.read_bytes()
+        for damaged in (whole[: len(whole) // 2], b"", b"no archive at all"):
+            broken = self.state / "broken.tar.gz"
+            broken.write_bytes(damaged)
+            with self.assertRaises(BackupError):
+                check(broken)
