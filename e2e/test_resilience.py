@@ -14,6 +14,7 @@ from playwright.sync_api import Page, expect
 
 from e2e.browser_case import BrowserCase
 from ops.application import Application
+from ops.database import Database
 
 SAVED = re.compile("change W9 · saved")
 
@@ -61,7 +62,7 @@ class DatabaseAway(BrowserCase):
         page = self.open_cold_box()
         self.may_be_away = True
         database = self.application.database
-        assert database.process
+        assert isinstance(database, Database) and database.process
         database.process.kill()
         database.process.wait()
         self.assertEqual(self._health(), (503, "away"))
@@ -141,9 +142,9 @@ class Durability(BrowserCase):
         writer = threading.Thread(target=write)
         writer.start()
         enough.wait(30)
-        web, database = self.application.web, self.application.database.process
-        assert database
-        for each in (*web, database):
+        web, database = self.application.web, self.application.database
+        assert isinstance(database, Database) and database.process
+        for each in (*web, database.process):
             each.kill()
         self.application.stop()
         writer.join(30)

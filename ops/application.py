@@ -12,7 +12,7 @@ from pathlib import Path
 
 from ops import child
 from ops.backup import back_up
-from ops.database import Database, write_secret
+from ops.database import AnyDatabase, Database, DatabaseElsewhere, write_secret
 from ops.revived import LOOK_SECONDS, Revived
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -33,7 +33,8 @@ class Application:
         self.state = state
         self.port = port
         self.demo = demo
-        self.database = Database(state)
+        elsewhere = os.environ.get("PERCORSO_DATABASE_URL")
+        self.database: AnyDatabase = DatabaseElsewhere(elsewhere) if elsewhere else Database(state)
         self.media = state / "media"
         self.web: list[subprocess.Popen[bytes]] = []
         self.listening: socket.socket | None = None
@@ -48,6 +49,7 @@ class Application:
     def start(self) -> None:
         """Start the database, bring its tables up to date, load the demo if asked, and serve."""
         self.listening = self._listen()
+        self.state.mkdir(parents=True, exist_ok=True, mode=0o700)
         self.database.start()
         self._bring_up_to_date()
         if self.demo:

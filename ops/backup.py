@@ -14,7 +14,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import IO
 
-from ops.database import Database
+from ops.database import AnyDatabase
 
 DUMP, LIST, MEDIA = "database.sql", "list.json", "media"
 KEPT = 14  # backups in the usual place
@@ -25,7 +25,7 @@ class BackupError(RuntimeError):
     """A backup cannot be made, read or put back."""
 
 
-def back_up(database: Database, media: Path, folder: Path) -> Path:
+def back_up(database: AnyDatabase, media: Path, folder: Path) -> Path:
     """Write a backup into a folder; the oldest beyond KEPT go. Raises BackupError."""
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     made = folder / f"percorso-{datetime.now(UTC):%Y%m%d-%H%M%S}.tar.gz"
@@ -64,7 +64,7 @@ def check(file: Path) -> None:
         raise BackupError(f"{file} does not hold what it lists: it is damaged")
 
 
-def restore(file: Path, database: Database, media: Path) -> None:
+def restore(file: Path, database: AnyDatabase, media: Path) -> None:
     """Put a backup back where there is nothing yet; the database runs, and holds nobody. Raises BackupError."""
     check(file)
     if not database.is_unused() or any(_files_in(media)):
@@ -81,7 +81,7 @@ def restore(file: Path, database: Database, media: Path) -> None:
             Path(scratch, MEDIA).rename(media)
 
 
-def _dump(database: Database, into: Path) -> None:
+def _dump(database: AnyDatabase, into: Path) -> None:
     """The database as of one moment, without holding anybody up (one transaction of InnoDB)."""
     options = ["--single-transaction", "--quick", "--hex-blob", "--skip-comments", "--default-character-set=utf8mb4"]
     with into.open("wb") as dump:
@@ -89,15 +89,16 @@ def _dump(database: Database, into: Path) -> None:
 
 
 def _run(
-    database: Database,
+    database: AnyDatabase,
     program: str,
     options: Sequence[str] = (),
     source: IO[bytes] | None = None,
     output: IO[bytes] | None = None,
 ) -> None:
     """One of MariaDB's programs on our database. Raises BackupError."""
-    command = [program, "--no-defaults", f"--socket={database.socket}", "--user=percorso", *options, "percorso"]
-    environment = {"MYSQL_PWD": database.environment["PERCORSO_DB_PASSWORD"], "PATH": "/usr/bin:/bin"}
+    settings = database.settings
+    command = [program, *database.client_options(), *options, settings["database"]]
+    environment = {"MYSQL_PWD": settings["password"], "PATH": "/usr/bin:/bin"}
     done = subprocess.run(command, env=environment, stdin=source, stdout=output, stderr=subprocess.PIPE, check=False)
     if done.returncode:
         raise BackupError(f"{program} failed: {done.stderr.decode(errors='replace').strip()}")

@@ -1,4 +1,4 @@
-"""A private MariaDB server: own data directory, own loopback port, own socket; never a system server."""
+"""Where the data are: a private MariaDB with its own directory, port and socket; or one elsewhere, by its address."""
 
 import getpass
 import hashlib
@@ -9,9 +9,12 @@ import socket
 import subprocess
 import tempfile
 import time
+from abc import ABC, abstractmethod
 from contextlib import closing
 from pathlib import Path
+from typing import Any
 
+import dj_database_url
 import MySQLdb
 
 from ops import child
@@ -24,7 +27,106 @@ class DatabaseError(RuntimeError):
     """The database server cannot be started."""
 
 
-class Database:
+class AnyDatabase(ABC):
+    """A database that Percorso keeps its data in, wherever it runs."""
+
+    @property
+    @abstractmethod
+    def environment(self) -> dict[str, str]:
+        """What Django needs to connect."""
+
+    @property
+    @abstractmethod
+    def settings(self) -> dict[str, Any]:
+        """The same as its driver takes it: host or unix_socket, user, password, database, ssl."""
+
+    @abstractmethod
+    def start(self) -> None:
+        """Return when it answers. Raises DatabaseError."""
+
+    @abstractmethod
+    def stop(self) -> None:
+        """Stop what was started."""
+
+    @property
+    @abstractmethod
+    def alive(self) -> bool:
+        """Whether nothing has to be started again."""
+
+    def connect(self) -> MySQLdb.Connection:
+        """A connection of our own, beside Django's."""
+        return MySQLdb.connect(**self.settings)
+
+    def is_unused(self) -> bool:
+        """Whether nobody can sign in yet, so that there is nothing to lose."""
+        with closing(self.connect()) as connection, connection.cursor() as cursor:
+            try:
+                cursor.execute("SELECT COUNT(*) FROM workshop_person")
+            except MySQLdb.ProgrammingError:  # there is not even the table
+                return True
+            return bool(cursor.fetchone() == (0,))
+
+    def empty(self) -> None:
+        """Take out every table there is."""
+        with closing(self.connect()) as connection, connection.cursor() as cursor:
+            cursor.execute("SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE()")
+            tables = [name for (name,) in cursor.fetchall()]
+            cursor.execute("SET foreign_key_checks = 0")
+            for name in tables:
+                cursor.execute(f"DROP TABLE `{name}`")
+
+    def client_options(self) -> list[str]:
+        """How MariaDB's programs reach it; the password goes by their environment."""
+        settings = self.settings
+        named = {"socket": settings.get("unix_socket"), "host": settings.get("host"), "port": settings.get("port")}
+        named |= {"user": settings["user"], "ssl-ca": settings.get("ssl", {}).get("ca")}
+        verify = ["--ssl-verify-server-cert"] if named["ssl-ca"] else []
+        return ["--no-defaults", *(f"--{name}={value}" for name, value in named.items() if value), *verify]
+
+
+class DatabaseElsewhere(AnyDatabase):
+    """A MariaDB that somebody else runs, by its address."""
+
+    def __init__(self, url: str) -> None:
+        self._url = url
+
+    @property
+    def environment(self) -> dict[str, str]:
+        """Its address."""
+        return {"PERCORSO_DATABASE_URL": self._url}
+
+    @property
+    def settings(self) -> dict[str, Any]:
+        """As the address says."""
+        named = dj_database_url.parse(self._url)
+        host = {"unix_socket" if named["HOST"].startswith("/") else "host": named["HOST"]}
+        taken = {**host, "user": named["USER"], "password": named["PASSWORD"], "database": named["NAME"]}
+        port = {"port": int(named["PORT"])} if named["PORT"] else {}
+        ssl = named.get("OPTIONS", {}).get("ssl")
+        return {**taken, **port, "charset": "utf8mb4", **({"ssl": ssl, "ssl_mode": "VERIFY_IDENTITY"} if ssl else {})}
+
+    def start(self) -> None:
+        """Wait until it answers."""
+        deadline = time.monotonic() + READY_SECONDS
+        while True:
+            try:
+                self.connect().close()
+                return
+            except MySQLdb.Error as error:
+                if time.monotonic() > deadline:
+                    raise DatabaseError(f"the database does not answer: {error}") from error
+                time.sleep(0.5)
+
+    def stop(self) -> None:
+        """It is not ours to stop."""
+
+    @property
+    def alive(self) -> bool:
+        """It is not ours to start again: the server's processes wait for it."""
+        return True
+
+
+class Database(AnyDatabase):
     """One MariaDB server whose data lives under ``state``; ``durable`` is for real data, not for tests."""
 
     def __init__(self, state: Path, *, durable: bool = True) -> None:
@@ -45,6 +147,17 @@ class Database:
             "PERCORSO_DB_SOCKET": str(self.socket),
             "PERCORSO_DB_USER": "percorso",
             "PERCORSO_DB_PASSWORD": self._password(),
+        }
+
+    @property
+    def settings(self) -> dict[str, Any]:
+        """By its socket."""
+        return {
+            "unix_socket": str(self.socket),
+            "user": "percorso",
+            "password": self._password(),
+            "database": "percorso",
+            "charset": "utf8mb4",
         }
 
     def start(self) -> None:
@@ -69,26 +182,6 @@ class Database:
     def alive(self) -> bool:
         """Whether our server process is running."""
         return self.process is not None and self.process.poll() is None
-
-    def is_unused(self) -> bool:
-        """Whether nobody can sign in yet, so that there is nothing to lose."""
-        with closing(self._connect()) as connection, connection.cursor() as cursor:
-            try:
-                cursor.execute("SELECT COUNT(*) FROM workshop_person")
-            except MySQLdb.ProgrammingError:  # there is not even the table
-                return True
-            return bool(cursor.fetchone() == (0,))
-
-    def empty(self) -> None:
-        """Take out everything there is."""
-        with closing(self._connect()) as connection, connection.cursor() as cursor:
-            cursor.execute("DROP DATABASE percorso")
-            cursor.execute("CREATE DATABASE percorso CHARACTER SET utf8mb4 COLLATE utf8mb4_bin")
-
-    def _connect(self) -> MySQLdb.Connection:
-        return MySQLdb.connect(
-            unix_socket=str(self.socket), user="percorso", password=self._password(), database="percorso"
-        )
 
     def _install(self) -> None:
         """Make the data directory beside its place, so that it is there whole or not at all."""

@@ -5,6 +5,8 @@ from pathlib import Path
 
 from csp.constants import NONCE, NONE, SELF
 
+from config.database import connection_settings
+
 ROOT = Path(__file__).resolve().parent.parent.parent
 WEB_DIST = ROOT / "web" / "dist"
 
@@ -50,25 +52,7 @@ TEMPLATES = [
     }
 ]
 
-DATABASES = {
-    "default": {
-        "ENGINE": "django.db.backends.mysql",
-        "NAME": os.environ.get("PERCORSO_DB_NAME", "percorso"),
-        "USER": os.environ.get("PERCORSO_DB_USER", "percorso"),
-        "PASSWORD": os.environ.get("PERCORSO_DB_PASSWORD", ""),
-        "HOST": os.environ.get("PERCORSO_DB_SOCKET", "127.0.0.1"),
-        "PORT": os.environ.get("PERCORSO_DB_PORT", ""),
-        "CONN_MAX_AGE": 60,
-        "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {
-            "charset": "utf8mb4",
-            "connect_timeout": 3,
-            "isolation_level": "read committed",
-            "init_command": "SET sql_mode='STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO'",
-        },
-        "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_bin"},
-    }
-}
+DATABASES = {"default": connection_settings(os.environ)}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 TEST_RUNNER = "config.test_runner.CountingRunner"
 
