@@ -2,7 +2,7 @@
 # make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test; core says what they cover
 # make lock: newer libraries · make mutants: what no test of sizing, protection and verdicts notices
 # make person: add someone who can sign in · make people: list them · make disable, make password: of NAME=…
-# make backup: everything into one file · make restore FILE=…: into an empty place · make reset: delete all data, after asking
+# make tidy: ended sessions and changes too old to be undone · make backup: everything into one file · make restore FILE=…: into an empty place · make reset: delete all data, after asking
 SHELL := /bin/bash
 PYTHON ?= python3
 PY := .venv/bin/python
@@ -11,12 +11,12 @@ TEST_PACKAGES := chromium git ngspice
 PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start person people disable password backup restore reset test bench check format api lock mutants core cli server web e2e
+.PHONY: demo start person people tidy disable password backup restore reset test bench check format api lock mutants core cli server web e2e
 
 demo start: .venv/run web/dist/index.html
 	@exec $(PY) -m ops $@
 
-person people backup reset: .venv/run
+person people tidy backup reset: .venv/run
 	@$(PY) -m ops $@
 
 restore: .venv/run

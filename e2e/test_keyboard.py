@@ -21,6 +21,27 @@ class KeyboardCase(BrowserCase):
         return page
 
 
+class Jobs(KeyboardCase):
+    def test_a_job_is_found_by_what_is_in_it_and_opened(self) -> None:
+        page = self._sign_in_by_keyboard()
+        jobs = page.locator(".jobs > li")
+        expect(jobs).to_have_count(3)
+        page.keyboard.press("s")
+        page.keyboard.type("engine ground block")
+        expect(jobs).to_have_count(2)
+        page.keyboard.type(" vineyard")
+        expect(jobs).to_have_count(1)
+        page.keyboard.press("Enter")
+        page.keyboard.press("Enter")
+        page.wait_for_url("**/jobs/*")
+        page.go_back()
+        page.keyboard.press("s")
+        page.keyboard.type("nowhere to be found")
+        expect(page.get_by_text("No job has all of that")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(jobs).to_have_count(3)
+
+
 class FromNothing(KeyboardCase):
     def test_a_ground_circuit_from_nothing(self) -> None:
         page = self._sign_in_by_keyboard()

@@ -184,6 +184,7 @@ COMMANDS: Mapping[str, Callable[[], int]] = {
     "person": lambda: manage_running("add_person"),
     "backup": backup,
     "people": lambda: manage_running("list_people"),
+    "tidy": lambda: manage_running("tidy"),
     "reset": reset,
     "core": core,
 }

@@ -55,14 +55,15 @@ def _headers(application: Application) -> dict[str, str]:
     }
 
 
-class _Client:
-    """One kept-alive connection."""
+class Client:
+    """One kept-alive connection of somebody who is signed in."""
 
     def __init__(self, application: Application) -> None:
         self.connection = http.client.HTTPConnection("127.0.0.1", application.port)
         self.headers = _headers(application)
 
     def call(self, method: str, path: str, body: Any = None) -> Any:
+        """What the server answers."""
         return json.loads(self.answer(method, path, body))
 
     def answer(self, method: str, path: str, body: Any = None) -> bytes:
@@ -72,7 +73,7 @@ class _Client:
         return self.connection.getresponse().read()
 
 
-def _twelve_segments(client: _Client) -> tuple[str, str]:
+def _twelve_segments(client: Client) -> tuple[str, str]:
     """(circuit, wire) ids: the cold box feed without one of its joints."""
     job = client.call("GET", "/jobs")[0]["id"]
     lines = client.call("GET", f"/jobs/{job}")["lines"]
@@ -86,13 +87,13 @@ def _twelve_segments(client: _Client) -> tuple[str, str]:
 
 def what_if(application: Application) -> None:
     """Round trip of a what-if on a 12-segment circuit, over HTTP on loopback: alone, and with the whole van idling."""
-    client = _Client(application)
+    client = Client(application)
     circuit, wire = _twelve_segments(client)
     for basis, says in (("design", "at design current"), ("state", "in the solved network")):
         _time_what_if(client, circuit, wire, basis, says)
 
 
-def _time_what_if(client: _Client, circuit: str, wire: str, basis: str, says: str) -> None:
+def _time_what_if(client: Client, circuit: str, wire: str, basis: str, says: str) -> None:
     sizes = ["12 AWG", "10 AWG", "8 AWG", "6 AWG"]
     times = []
     for turn in range(REPEATS + 20):
@@ -232,7 +233,7 @@ def main() -> None:
         with _running(state) as application:
             in_browser(application)
             what_if(application)
-            client = _Client(application)
+            client = Client(application)
             bench_tests.over_http(client.call, client.answer)
         second_start(state)
     finally:

@@ -1,9 +1,14 @@
 """Jobs over HTTP: open, rename, duplicate, archive."""
 
+from datetime import timedelta
+from io import StringIO
 from urllib.parse import urlencode
 
+from django.core.management import call_command
+from django.utils import timezone
+
 from jobs.api import PAGE
-from jobs.models import Job
+from jobs.models import Edit, Job
 from workshop.models import Shop
 from workshop.tests.case import ShopCase
 
@@ -64,6 +69,15 @@ class Jobs(ShopCase):
         self.assertEqual([len(each) for each in pages], [PAGE, 3, 0])
         self.assertEqual(len(set().union(*pages)), PAGE + 3)
         self.call("GET", "/jobs?page=0", status=422)
+
+    def test_what_is_old_is_cleared_and_the_rest_stays(self) -> None:
+        job = self.new_job()
+        for name in ("Stud", "Post"):
+            self.edit(job, {"do": "add point", "name": name})
+        Edit.objects.filter(pk=Edit.objects.earliest("made_at").pk).update(made_at=timezone.now() - timedelta(days=200))
+        call_command("tidy", stdout=StringIO())
+        self.assertEqual(Edit.objects.count(), 1)
+        self.assertEqual(len(self.call("GET", f"/jobs/{job}")["points"]), 2)
 
     def test_bad_values_name_their_fields(self) -> None:
         refused = self.call("POST", "/jobs", {"name": " ", "vehicle": "x" * 81, "nominal_v": 13}, status=422)
