@@ -32,7 +32,7 @@ def main() -> None:
 def _ask(number: int) -> dict[str, list[float]]:
     client = Client(Application(STATE, PORT, demo=True))
     jobs = client.call("GET", "/jobs")
-    van = next(each["id"] for each in client.call("GET", "/jobs?search=market van"))
+    van = next(each["id"] for each in client.call("GET", "/jobs?search=market+van"))
     circuits = [each["circuit"]["id"] for each in client.call("GET", f"/jobs/{van}")["lines"]]
     asked: dict[str, Callable[[int], str]] = {
         "list": lambda turn: f"/jobs?page={1 + (turn + number) % 20}",
