@@ -9,6 +9,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from pydantic import ValidationError as SpecError
 
 from budget.api import router as budget_router
+from config.again import note_failure
 from config.contract import Api
 from config.problems import field_of, plain_message
 from job_files.api import router as job_files_router
@@ -124,6 +125,7 @@ def _database_refuses(request: HttpRequest, error: IntegrityError) -> HttpRespon
 @api.exception_handler(InterfaceError)
 def _database_is_away(request: HttpRequest, error: Exception) -> HttpResponse:
     connection.close()
+    note_failure(request, error)
     return _answer(request, 503, "database-away", "the database does not answer; nothing was written")
 
 

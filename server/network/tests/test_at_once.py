@@ -7,10 +7,10 @@ from typing import Any
 from unittest.mock import patch
 from uuid import uuid4
 
-from django.db import connections
+from django.db import OperationalError, connection, connections
 from django.test import Client, TransactionTestCase
 
-from jobs.models import Edit, Segment
+from jobs.models import Edit, Point, Segment
 from network import assembly
 from percorso.planning.templates import lay_starter
 from workshop.models import Person, Shop
@@ -61,6 +61,22 @@ class AtOnce(TransactionTestCase):
 
         with ThreadPoolExecutor(TOGETHER) as threads:
             return Counter(threads.map(one, range(TOGETHER)))
+
+    def test_what_the_database_gives_up_is_tried_again_and_written_once(self) -> None:
+        """A deadlock, and a connection that is lost in the middle; what will not pass is told at once."""
+        for code, times, status in ((1213, 2, 200), (2013, 3, 200), (1213, 9, 503), (1142, 1, 503)):
+            left = [times]
+
+            def gives_up(execute: Any, sql: str, *rest: Any, left: list[int] = left, code: int = code) -> Any:
+                if sql.startswith("INSERT INTO `jobs_point`") and left[0]:
+                    left[0] -= 1
+                    raise OperationalError(code, "given up")
+                return execute(sql, *rest)
+
+            name = f"Point {code} {times}"
+            with self.subTest(name), connection.execute_wrapper(gives_up), patch("config.again.time.sleep"):
+                self.assertEqual(self._post(self._client(0), *self._edit({"do": "add point", "name": name})), status)
+            self.assertEqual(Point.objects.filter(name=name).count(), 1 if status == 200 else 0)
 
     def test_one_change_of_a_segment_wins_and_every_other_is_told(self) -> None:
         sizes = ["4 AWG", "6 AWG", "2 AWG", "1 AWG", "1/0 AWG", "2/0 AWG"]

@@ -64,7 +64,7 @@ export function JobList() {
         <TextInput
           ref={searching}
           aria-label="Search"
-          placeholder="vehicle, wish, part, point, note"
+          placeholder="vehicle, part, note …"
           value={search}
           onChange={(event) => {
             setSearch(event.currentTarget.value);
