@@ -1,4 +1,4 @@
-# make demo: everything with demo data · make start: without · make test: the whole check · make bench: figures
+# make demo: everything with demo data · make start: without · make lan: for the shop's own network · make test: the whole check · make bench: figures
 # make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test; core says what they cover
 # make lock: newer libraries · make mutants: what no test of sizing, protection and verdicts notices
 # make person: add someone who can sign in · make people: list them · make disable, make password: of NAME=…
@@ -7,14 +7,18 @@ SHELL := /bin/bash
 PYTHON ?= python3
 PY := .venv/bin/python
 RUN_PACKAGES := python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server-core mariadb-client
-TEST_PACKAGES := chromium git ngspice
+TEST_PACKAGES := chromium git ngspice caddy curl
 PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start person people tidy disable password backup restore reset test bench check format api lock mutants core cli server web e2e
+.PHONY: demo start lan person people tidy disable password backup restore reset test bench check format api lock mutants core cli server web e2e
 
 demo start: .venv/run web/dist/index.html
 	@exec $(PY) -m ops $@
+
+lan: .venv/run web/dist/index.html
+	@ops/debian.sh caddy
+	@exec $(PY) -m ops lan
 
 person people tidy backup reset: .venv/run
 	@$(PY) -m ops $@

@@ -50,11 +50,11 @@ def _locked(lock: TextIO) -> bool:
     return True
 
 
-def serve(*, demo: bool) -> int:
+def serve(*, demo: bool, lan: bool = False) -> int:
     """Serve until Ctrl-C."""
     signal.signal(signal.SIGTERM, _stop)
     signal.signal(signal.SIGINT, _stop)
-    application = Application(STATE, PORT, demo=demo)
+    application = Application(STATE, PORT, demo=demo, lan=lan)
     with _only_one() as alone:
         if not alone:
             print(f"Percorso is already running: {application.address}")
@@ -80,6 +80,8 @@ def _greet(application: Application) -> None:
         application.manage("load_demo", "--say")
     else:
         print("Add someone who can sign in with: make person")
+    if application.front is not None:
+        print(application.front.greeting())
     print("Ctrl-C stops it.", flush=True)
 
 
@@ -181,6 +183,7 @@ def reset() -> int:
 COMMANDS: Mapping[str, Callable[[], int]] = {
     "demo": lambda: serve(demo=True),
     "start": lambda: serve(demo=False),
+    "lan": lambda: serve(demo=False, lan=True),
     "person": lambda: manage_running("add_person"),
     "backup": backup,
     "people": lambda: manage_running("list_people"),

@@ -13,6 +13,7 @@ from pathlib import Path
 from ops import child
 from ops.backup import back_up
 from ops.database import AnyDatabase, Database, DatabaseElsewhere, write_secret
+from ops.lan import Front, own_address
 from ops.revived import LOOK_SECONDS, Revived
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -29,13 +30,14 @@ ONE_THREAD_EACH = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "MKL_NUM
 class Application:
     """Percorso served from ``state`` on a loopback port."""
 
-    def __init__(self, state: Path, port: int, *, demo: bool) -> None:
+    def __init__(self, state: Path, port: int, *, demo: bool, lan: bool = False) -> None:
         self.state = state
         self.port = port
         self.demo = demo
         elsewhere = os.environ.get("PERCORSO_DATABASE_URL")
         self.database: AnyDatabase = DatabaseElsewhere(elsewhere) if elsewhere else Database(state)
         self.media = state / "media"
+        self.front = Front(state, own_address(), port) if lan else None
         self.web: list[subprocess.Popen[bytes]] = []
         self.listening: socket.socket | None = None
         self.meter: subprocess.Popen[bytes] | None = None
@@ -56,9 +58,13 @@ class Application:
             self.manage("load_demo")
             self._start_meter(self.meter_port)
         self.start_web()
+        if self.front is not None:
+            self.front.start()
 
     def stop(self) -> None:
         """Stop serving, then stop the database cleanly."""
+        if self.front is not None:
+            self.front.stop()
         if self.meter is not None:
             child.stop(self.meter)
         for each in self.web:
@@ -76,6 +82,9 @@ class Application:
         if self.demo:
             meter = lambda: self.meter is not None and self.meter.poll() is None  # noqa: E731
             parts.append(Revived("simulated meter", meter, lambda: self._start_meter(self.meter_port)))
+        if self.front is not None:
+            front = self.front
+            parts.append(Revived("front", lambda: front.alive, front.start))
         while True:
             time.sleep(LOOK_SECONDS)
             for each in parts:
@@ -173,6 +182,17 @@ class Application:
             "PERCORSO_INSTRUMENTS": ",".join(self._instruments()),
             "PERCORSO_MEDIA": str(self.media),
             "PERCORSO_ORIGIN": os.environ.get("PERCORSO_ORIGIN", self.address),
+            **self._behind_front(),
+        }
+
+    def _behind_front(self) -> dict[str, str]:
+        """What the server is told where Caddy stands in front of it."""
+        if self.front is None:
+            return {}
+        return {
+            "PERCORSO_ORIGIN": self.front.origin,
+            "PERCORSO_HOSTS": self.front.address,
+            "PERCORSO_PROXIES": "1",
         }
 
     def _instruments(self) -> list[str]:
