@@ -2,6 +2,7 @@
 
 import os
 import secrets
+import shutil
 import socket
 import subprocess
 import sys
@@ -51,7 +52,9 @@ class Application:
     def start(self) -> None:
         """Start the database, bring its tables up to date, load the demo if asked, and serve."""
         self.listening = self._listen()
-        self.state.mkdir(parents=True, exist_ok=True, mode=0o700)
+        shutil.rmtree(self.state / "metrics", ignore_errors=True)
+        (self.state / "metrics").mkdir(parents=True, mode=0o700)
+        self.state.chmod(0o700)
         self.database.start()
         self._bring_up_to_date()
         if self.demo:
@@ -180,6 +183,8 @@ class Application:
             "PERCORSO_SECRET_KEY": self._secret_key(),
             "PERCORSO_DEMO": "1" if self.demo else "0",
             "PERCORSO_INSTRUMENTS": ",".join(self._instruments()),
+            "PERCORSO_ACCESS_LOG": "INFO",
+            "PROMETHEUS_MULTIPROC_DIR": str(self.state / "metrics"),
             "PERCORSO_MEDIA": str(self.media),
             "PERCORSO_ORIGIN": os.environ.get("PERCORSO_ORIGIN", self.address),
             **self._behind_front(),

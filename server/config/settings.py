@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "job_files",
 ]
 MIDDLEWARE = [
+    "config.observing.Observed",
     "django.middleware.security.SecurityMiddleware",
     "config.caching.NothingKept",
     "csp.middleware.CSPMiddleware",
@@ -104,4 +105,5 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"percorso.access": {"level": os.environ.get("PERCORSO_ACCESS_LOG", "WARNING")}},
 }

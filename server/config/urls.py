@@ -8,6 +8,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 
 from config.api import api
+from config.observing import metrics
 from config.settings import WEB_DIST
 
 
@@ -40,7 +41,8 @@ def service_worker(request: HttpRequest) -> FileResponse:
 
 urlpatterns = [
     path("healthz", health),
+    path("metrics", metrics),
     path("sw.js", service_worker),
     path("api/", api.urls),
-    re_path(r"^(?!api/|static/|healthz).*$", page),
+    re_path(r"^(?!api/|static/|healthz|metrics).*$", page),
 ]
