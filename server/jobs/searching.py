@@ -5,7 +5,6 @@ The words of a job are rows of their own, so that neither ten thousand jobs nor 
 
 import re
 from collections.abc import Iterable
-from typing import Any
 from uuid import UUID
 
 from django.db.models import Exists, Model, OuterRef, QuerySet
@@ -29,13 +28,18 @@ def words_of(texts: Iterable[str]) -> set[str]:
 
 def index_job(job: Job) -> None:
     """Write the words of a job and its network anew, as far as they are others than before."""
-    texts = [job.name, job.vehicle, job.wish]
-    for model, columns in NAMED.items():
-        rows: QuerySet[Any, Any] = model._default_manager.filter(job=job, live=True)
-        texts += [text for row in rows.values_list(*columns) for text in row]
-    now, before = words_of(texts), set(_words(job.pk, "job").values_list("word", flat=True))
-    _words(job.pk, "job").filter(word__in=before - now).delete()
-    _write(job.pk, "job", now - before)
+    first, *others = (
+        model._default_manager.filter(job=job, live=True).values_list(column)
+        for model, columns in NAMED.items()
+        for column in columns
+    )
+    named = [text for (text,) in first.union(*others)]
+    now = words_of([job.name, job.vehicle, job.wish, *named])
+    before = set(_words(job.pk, "job").values_list("word", flat=True))
+    if before - now:
+        _words(job.pk, "job").filter(word__in=before - now).delete()
+    if now - before:
+        _write(job.pk, "job", now - before)
 
 
 def index_note(job_id: UUID, note: str) -> None:
