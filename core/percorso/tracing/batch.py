@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import cached_property
+from threading import Lock
 
 import numpy as np
 
@@ -54,17 +55,27 @@ class Batch:
         self._asked = np.zeros(len(faults), dtype=bool)
         self.settled: list[Settled] = []
         self.chattering: list[tuple[Settled, ...]] = []
+        self._solving = Lock()
         self._networks: dict[frozenset[str], Network] = {}  # by the fuses that have blown
 
     def solve(self, which: Numbers) -> None:
-        """Solve some of the faults, by their places, those that were not asked for before."""
-        left = which[~self._asked[which]]
-        self._asked[left] = True
-        altered = {place: one for place in left.tolist() if (one := self._altered(self._faults[place])) is not None}
+        """Solve some of the faults, by their places, those that were not asked for before; two may ask at once."""
+        with self._solving:
+            left = which[~self._asked[which]]
+            self._solve_together(left)
+            self._solve_the_rest(left)
+            self._asked[left] = True
+
+    def _solve_together(self, places: Numbers) -> None:
+        """Those that are one thing otherwise each."""
+        altered = {place: one for place in places.tolist() if (one := self._altered(self._faults[place])) is not None}
         if altered:
             self._solve(np.array(list(altered)), list(altered.values()), frozenset())
+
+    def _solve_the_rest(self, places: Numbers) -> None:
+        """Those by themselves that neither came to rest nor chatter."""
         chatters = {place for phases in self.chattering for place in phases[0].places.tolist()}
-        for place in left[~self.known[left]].tolist():
+        for place in places[~self.known[places]].tolist():
             fault = self._faults[place]
             if fault is not None and place not in chatters:
                 self._solve_one(self._network(with_faults(self._vehicle, [fault])), place)
