@@ -80,6 +80,7 @@ class Live(BrowserCase):
         page.get_by_role("menuitem", name="jumper across K3").click()
         tried = page.get_by_role("status").filter(has_text="Tried on the metal, no part of the plan")
         expect(tried).to_contain_text("jumper across K3 → Cold box: gets too little, ")
+        expect(page.get_by_role("menu")).to_have_count(0)
         page.keyboard.press("s")
         page.keyboard.press("1")
         expect(page.get_by_text(re.compile("It must rest in this state and gets 11.4 V"))).to_be_visible()
