@@ -7,7 +7,7 @@ SHELL := /bin/bash
 PYTHON ?= python3
 PY := .venv/bin/python
 RUN_PACKAGES := python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server-core mariadb-client
-TEST_PACKAGES := chromium git ngspice caddy curl
+TEST_PACKAGES := chromium git ngspice caddy
 PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
