@@ -83,8 +83,7 @@ class Application:
         parts = [Revived("database", lambda: self.database.alive, self.database.start)]
         parts += [self._revived_worker(place) for place in range(WORKERS)]
         if self.demo:
-            meter = lambda: self.meter is not None and self.meter.poll() is None  # noqa: E731
-            parts.append(Revived("simulated meter", meter, lambda: self._start_meter(self.meter_port)))
+            parts.append(Revived("simulated meter", self._has_meter, lambda: self._start_meter(self.meter_port)))
         if self.front is not None:
             front = self.front
             parts.append(Revived("front", lambda: front.alive, front.start))
@@ -92,6 +91,9 @@ class Application:
             time.sleep(LOOK_SECONDS)
             for each in parts:
                 each.look(time.monotonic())
+
+    def _has_meter(self) -> bool:
+        return self.meter is not None and self.meter.poll() is None
 
     def _revived_worker(self, place: int) -> "Revived":
         def start() -> None:
@@ -105,7 +107,7 @@ class Application:
         A first start that was interrupted leaves half a database, in which there is nobody's work yet.
         """
         command = self._command("schema")
-        asked = subprocess.run(command, env=self._environment(), check=True, capture_output=True, text=True)
+        asked = subprocess.run(command, env=self._environment(), check=True, stdout=subprocess.PIPE, text=True)
         stands = asked.stdout.strip()
         if stands == "newer":
             raise RuntimeError("a newer Percorso wrote the data, and this one cannot read them; nothing was changed")
@@ -113,9 +115,8 @@ class Application:
             return
         if not self.database.is_unused():
             print(f"Backed up before the tables change: {self.back_up()}", flush=True)
-            self.manage("migrate", "--verbosity=0")
-            return
-        self.database.empty()
+        elif self.database.is_ours:
+            self.database.empty()
         self.manage("migrate", "--verbosity=0")
 
     def back_up(self) -> Path:

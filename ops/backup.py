@@ -1,6 +1,7 @@
 """A backup of everything in one file, taken while Percorso runs, checked after writing; and put back where nothing is.
 
-It holds the database as of one moment, the photos, and a list of both with their digests. Secrets are not in it.
+It holds the database as of one moment, the photos, and a list of both with their digests. No key is in it; the hashes
+of passwords are.
 """
 
 import hashlib
@@ -73,8 +74,12 @@ def restore(file: Path, database: AnyDatabase, media: Path) -> None:
     with tempfile.TemporaryDirectory(dir=media.parent) as scratch:
         with tarfile.open(file, "r:gz") as archive:
             archive.extractall(scratch, filter="data")
-        with Path(scratch, DUMP).open("rb") as dump:
-            _run(database, "mariadb", source=dump)
+        try:
+            with Path(scratch, DUMP).open("rb") as dump:
+                _run(database, "mariadb", source=dump)
+        except BackupError:
+            database.empty()  # all of it, or nothing
+            raise
         if Path(scratch, MEDIA).is_dir():
             if media.is_dir():
                 shutil.rmtree(media)  # of empty folders

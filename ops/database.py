@@ -12,7 +12,7 @@ import time
 from abc import ABC, abstractmethod
 from contextlib import closing
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 import dj_database_url
 import MySQLdb
@@ -28,7 +28,9 @@ class DatabaseError(RuntimeError):
 
 
 class AnyDatabase(ABC):
-    """A database that Percorso keeps its data in, wherever it runs."""
+    """A database that Percorso keeps its data in, wherever it runs; ``is_ours`` where nobody else has tables in it."""
+
+    is_ours: ClassVar[bool] = True
 
     @property
     @abstractmethod
@@ -67,10 +69,12 @@ class AnyDatabase(ABC):
             return bool(cursor.fetchone() == (0,))
 
     def empty(self) -> None:
-        """Take out every table there is."""
+        """Take out every table there is. Raises DatabaseError where they may be somebody else's."""
         with closing(self.connect()) as connection, connection.cursor() as cursor:
             cursor.execute("SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE()")
             tables = [name for (name,) in cursor.fetchall()]
+            if tables and not self.is_ours:
+                raise DatabaseError("the database that was named has tables already; name an empty one")
             cursor.execute("SET foreign_key_checks = 0")
             for name in tables:
                 cursor.execute(f"DROP TABLE `{name}`")
@@ -85,7 +89,9 @@ class AnyDatabase(ABC):
 
 
 class DatabaseElsewhere(AnyDatabase):
-    """A MariaDB that somebody else runs, by its address."""
+    """A MariaDB that somebody else runs, by its address. What is in it is never taken out."""
+
+    is_ours = False
 
     def __init__(self, url: str) -> None:
         self._url = url

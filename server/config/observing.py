@@ -67,5 +67,5 @@ def metrics(request: HttpRequest) -> HttpResponse:
     registry = REGISTRY
     if "PROMETHEUS_MULTIPROC_DIR" in os.environ:
         registry = CollectorRegistry()
-        multiprocess.MultiProcessCollector(registry)  # type: ignore[no-untyped-call]
+        multiprocess.MultiProcessCollector(registry)  # type: ignore[no-untyped-call]  # the library has no types there
     return HttpResponse(generate_latest(registry), content_type=CONTENT_TYPE_LATEST)
