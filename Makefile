@@ -1,4 +1,4 @@
-# make demo: everything with demo data · make start: without · make lan: for the shop's own network · make test: the whole check · make bench: figures
+# make demo: everything with demo data · make start: without · make lan: for the shop's own network · make cluster: on three database nodes and two web servers, with demo data · make test: the whole check · make bench: figures
 # make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test; core says what they cover
 # make lock: newer libraries · make mutants: what no test of sizing, protection and verdicts notices
 # make person: add someone who can sign in · make people: list them · make disable, make password: of NAME=…
@@ -7,14 +7,20 @@ SHELL := /bin/bash
 PYTHON ?= python3
 PY := .venv/bin/python
 RUN_PACKAGES := python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server-core mariadb-client
+CLUSTER_PACKAGES := mariadb-server mariadb-backup galera-4 haproxy socat lsof rsync
 TEST_PACKAGES := chromium git ngspice caddy
 PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start lan person people tidy disable password backup restore reset test bench check format api lock mutants core cli server web e2e
+.PHONY: demo start lan cluster cluster-test person people tidy disable password backup restore reset test bench check format api lock mutants core cli server web e2e
 
 demo start: .venv/run web/dist/index.html
 	@exec $(PY) -m ops $@
+
+cluster: export PERCORSO_STATE ?= $(CURDIR)/.percorso-cluster
+cluster: .venv/run web/dist/index.html
+	@ops/debian.sh $(CLUSTER_PACKAGES)
+	@exec $(PY) -m ops cluster
 
 lan: .venv/run web/dist/index.html
 	@ops/debian.sh caddy
@@ -59,6 +65,10 @@ SERVER_TESTS := server/config server/workshop server/jobs server/network server/
 
 test: check web/dist/index.html
 	@$(PY) -m ops test core/tests cli/tests $(SERVER_TESTS) e2e
+
+cluster-test: .venv/test web/dist/index.html
+	@ops/debian.sh $(CLUSTER_PACKAGES)
+	@$(PY) -m ops test ops.tests.cluster
 
 core: .venv/test
 	@$(PY) -m ops $(if $(T),test $(T),core)

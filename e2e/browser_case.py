@@ -2,7 +2,6 @@
 
 import re
 import shutil
-import socket
 import tempfile
 import unittest
 from pathlib import Path
@@ -11,6 +10,7 @@ from typing import ClassVar
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from ops.application import ROOT, Application
+from ops.database import free_port
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 WAIT_MS = 20_000  # a slow machine is not a fault
@@ -24,12 +24,6 @@ IS_KEPT = """(words) => new Promise((done) => {
     opened.result.close();
   };
 })"""
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 class BrowserCase(unittest.TestCase):

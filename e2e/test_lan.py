@@ -11,8 +11,8 @@ from pathlib import Path
 from typing import ClassVar
 from unittest import TestCase, mock
 
-from e2e.browser_case import free_port
 from ops.application import Application
+from ops.database import free_port
 from ops.lan import Front
 
 OF_AN_ADDRESS = 20  # wrong sign-ins, after which it has to wait

@@ -95,11 +95,12 @@ class Measuring(BrowserCase):
         self.choose(page, "Blower")
         before = len(self.logged(page))
         killed: list[int] = []
+        [web] = self.application.web
 
         def kill_before_the_answer(route: Route) -> None:
             if route.request.method == "POST" and not killed:
                 killed.append(route.fetch().status)
-                for each in self.application.web:
+                for each in web.processes:
                     each.kill()
                     each.wait()
                 route.abort()
@@ -109,7 +110,7 @@ class Measuring(BrowserCase):
         page.route("**/readings", kill_before_the_answer)
         self.log(page, "0.33")
         expect(page.locator(".waits").first).to_contain_text("no network, 1 waits")
-        self.application.start_web()
+        web.start()
         self.arrived(page, before + 1)
         self.assertEqual(killed, [200])
 

@@ -142,9 +142,9 @@ class Durability(BrowserCase):
         writer = threading.Thread(target=write)
         writer.start()
         enough.wait(30)
-        web, database = self.application.web, self.application.database
+        database = self.application.database
         assert isinstance(database, Database) and database.process
-        for each in (*web, database.process):
+        for each in (*self.application.web[0].processes, database.process):
             each.kill()
         self.application.stop()
         writer.join(30)

@@ -19,7 +19,7 @@ from ops.database import Database, DatabaseError
 
 STATE = Path(os.environ.get("PERCORSO_STATE", ROOT / ".percorso"))
 PORT = int(os.environ.get("PERCORSO_PORT", "8000"))
-WITHOUT_DATABASE = ("core", "cli")  # whose tests need none
+WITHOUT_DATABASE = ("core", "cli", "ops.tests.cluster")  # whose tests need none, or have their own
 
 
 class Stop(Exception):
@@ -50,11 +50,13 @@ def _locked(lock: TextIO) -> bool:
     return True
 
 
-def serve(*, demo: bool, lan: bool = False) -> int:
+def serve(*, demo: bool, lan: bool = False, cluster: bool = False) -> int:
     """Serve until Ctrl-C."""
+    if cluster and (STATE / "mariadb").exists():
+        sys.exit(f"{STATE} holds the data of a single machine; name another place with PERCORSO_STATE")
     signal.signal(signal.SIGTERM, _stop)
     signal.signal(signal.SIGINT, _stop)
-    application = Application(STATE, PORT, demo=demo, lan=lan)
+    application = Application(STATE, PORT, demo=demo, lan=lan, cluster=cluster)
     with _only_one() as alone:
         if not alone:
             print(f"Percorso is already running: {application.address}")
@@ -121,13 +123,13 @@ def restore(file: Path) -> int:
         application = Application(STATE, PORT, demo=False)
         try:
             check(file)
-            application.database.start()
+            application.start_database()
             put_back(file, application.database, application.media)
         except (BackupError, DatabaseError) as error:
             print(f"Nothing was restored: {error}", file=sys.stderr)
             return 1
         finally:
-            application.database.stop()
+            application.stop()
     print("Restored. Start with: make start")
     return 0
 
@@ -184,6 +186,7 @@ COMMANDS: Mapping[str, Callable[[], int]] = {
     "demo": lambda: serve(demo=True),
     "start": lambda: serve(demo=False),
     "lan": lambda: serve(demo=False, lan=True),
+    "cluster": lambda: serve(demo=True, cluster=True),
     "person": lambda: manage_running("add_person"),
     "backup": backup,
     "people": lambda: manage_running("list_people"),

@@ -15,7 +15,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import IO
 
-from ops.database import AnyDatabase
+from ops.database import UPGRADING, AnyDatabase
 
 DUMP, LIST, MEDIA = "database.sql", "list.json", "media"
 KEPT = 14  # backups in the usual place
@@ -89,6 +89,7 @@ def restore(file: Path, database: AnyDatabase, media: Path) -> None:
 def _dump(database: AnyDatabase, into: Path) -> None:
     """The database as of one moment, without holding anybody up (one transaction of InnoDB)."""
     options = ["--single-transaction", "--quick", "--hex-blob", "--skip-comments", "--default-character-set=utf8mb4"]
+    options.append(f"--ignore-table={database.settings['database']}.{UPGRADING}")
     with into.open("wb") as dump:
         _run(database, "mariadb-dump", options, output=dump)
 

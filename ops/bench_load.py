@@ -3,10 +3,13 @@
 Each client is a process of its own, signs in as the demo, and asks the same things in turn.
 """
 
+import os
 import statistics
 import time
 from collections.abc import Callable
 from multiprocessing import get_context
+from typing import Any
+from uuid import uuid4
 
 from ops.__main__ import PORT, STATE
 from ops.application import Application
@@ -14,7 +17,8 @@ from ops.bench import Client
 
 SECONDS = 10.0
 CLIENTS = (1, 8)
-SEARCHES = ("pump", "w1 heater", "corroded lorry", "blower 99", "nothing of it", "tractor cold box")
+SEARCHES = ("pump", "w1+heater", "corroded+lorry", "blower+99", "nothing+of+it", "tractor+cold+box")
+Asked = tuple[str, str, Any]  # method, path, body
 
 
 def main() -> None:
@@ -30,26 +34,41 @@ def main() -> None:
 
 
 def _ask(number: int) -> dict[str, list[float]]:
+    """What one asks in turn; each works on a van of their own."""
     client = Client(Application(STATE, PORT, demo=True))
     jobs = client.call("GET", "/jobs")
-    van = next(each["id"] for each in client.call("GET", "/jobs?search=market+van"))
+    van = _own_van(client)
     circuits = [each["circuit"]["id"] for each in client.call("GET", f"/jobs/{van}")["lines"]]
-    asked: dict[str, Callable[[int], str]] = {
-        "list": lambda turn: f"/jobs?page={1 + (turn + number) % 20}",
-        "search": lambda turn: f"/jobs?search={SEARCHES[(turn + number) % len(SEARCHES)].replace(' ', '+')}",
-        "board of a small job": lambda turn: f"/jobs/{jobs[(turn + 7 * number) % len(jobs)]['id']}",
-        "board of the van": lambda _: f"/jobs/{van}",
-        "circuit": lambda turn: f"/circuits/{circuits[(turn + number) % len(circuits)]}",
+    segments = client.call("GET", f"/circuits/{circuits[0]}")["segments"]
+    wire = next(each["id"] for each in segments if each["designation"].startswith("W"))
+
+    def changed(turn: int) -> dict[str, Any]:
+        return {"do": "change segment", "segment_id": wire, "change": {"length_m": 3 + (turn % 1000) / 1000}}
+
+    asked: dict[str, Callable[[int], Asked]] = {
+        "list": lambda turn: ("GET", f"/jobs?page={1 + (turn + number) % 20}", None),
+        "search": lambda turn: ("GET", f"/jobs?search={SEARCHES[(turn + number) % len(SEARCHES)]}", None),
+        "board of another job": lambda turn: ("GET", f"/jobs/{jobs[(turn + 7 * number) % len(jobs)]['id']}", None),
+        "what-if": lambda turn: ("POST", f"/circuits/{circuits[0]}/what-if", {"edits": [changed(2 * turn)]}),
+        "save": lambda turn: ("POST", f"/jobs/{van}/edits", {"edits": [changed(2 * turn + 1)]}),
+        "board of the van": lambda _: ("GET", f"/jobs/{van}", None),
+        "circuit": lambda turn: ("GET", f"/circuits/{circuits[(turn + number) % len(circuits)]}", None),
     }
     times: dict[str, list[float]] = {what: [] for what in asked}
     end, turn = time.monotonic() + SECONDS, 0
     while time.monotonic() < end:
-        for what, path in asked.items():
+        for what, ask in asked.items():
             start = time.perf_counter()
-            client.answer("GET", path(turn))
+            client.answer(*ask(turn))
             times[what].append((time.perf_counter() - start) * 1000)
         turn += 1
     return times
+
+
+def _own_van(client: Client) -> str:
+    van = next(each["id"] for each in client.call("GET", "/jobs?search=market+van"))
+    copy = {"id": str(uuid4()), "name": f"Of {os.getpid()}", "vehicle": "Van"}
+    return str(client.call("POST", f"/jobs/{van}/duplicate", copy)["id"])
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 import getpass
 import hashlib
 import os
+import random
 import secrets
 import shutil
 import socket
@@ -18,9 +19,12 @@ import dj_database_url
 import MySQLdb
 
 from ops import child
+from ops.revived import Revived
 
 MARIADBD = "/usr/sbin/mariadbd"  # Debian keeps it outside an ordinary user's PATH
 READY_SECONDS = 60
+_CANDIDATES = iter(random.sample(range(10_000, 32_000), 22_000))  # Linux takes those from 32768 on by itself
+UPGRADING = "percorso_upgrading"  # a table in which stands who changes the others; it is part of no backup
 
 
 class DatabaseError(RuntimeError):
@@ -50,10 +54,9 @@ class AnyDatabase(ABC):
     def stop(self) -> None:
         """Stop what was started."""
 
-    @property
     @abstractmethod
-    def alive(self) -> bool:
-        """Whether nothing has to be started again."""
+    def parts(self) -> list[Revived]:
+        """What of it is started again when it dies."""
 
     def connect(self) -> MySQLdb.Connection:
         """A connection of our own, beside Django's."""
@@ -72,7 +75,7 @@ class AnyDatabase(ABC):
         """Take out every table there is. Raises DatabaseError where they may be somebody else's."""
         with closing(self.connect()) as connection, connection.cursor() as cursor:
             cursor.execute("SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE()")
-            tables = [name for (name,) in cursor.fetchall()]
+            tables = [name for (name,) in cursor.fetchall() if name != UPGRADING]
             if tables and not self.is_ours:
                 raise DatabaseError("the database that was named has tables already; name an empty one")
             cursor.execute("SET foreign_key_checks = 0")
@@ -126,10 +129,9 @@ class DatabaseElsewhere(AnyDatabase):
     def stop(self) -> None:
         """It is not ours to stop."""
 
-    @property
-    def alive(self) -> bool:
+    def parts(self) -> list[Revived]:
         """It is not ours to start again: the server's processes wait for it."""
-        return True
+        return []
 
 
 class Database(AnyDatabase):
@@ -144,6 +146,7 @@ class Database(AnyDatabase):
         # A socket's path may hold 107 bytes at most, so it cannot lie under an arbitrarily deep state directory.
         self.sockets = Path(tempfile.gettempdir()) / f"percorso-{os.getuid()}-{digest}"
         self.socket = self.sockets / "db.sock"
+        self.port = free_port()
         self.process: subprocess.Popen[bytes] | None = None
 
     @property
@@ -152,7 +155,7 @@ class Database(AnyDatabase):
         return {
             "PERCORSO_DB_SOCKET": str(self.socket),
             "PERCORSO_DB_USER": "percorso",
-            "PERCORSO_DB_PASSWORD": self._password(),
+            "PERCORSO_DB_PASSWORD": self.password,
         }
 
     @property
@@ -161,13 +164,18 @@ class Database(AnyDatabase):
         return {
             "unix_socket": str(self.socket),
             "user": "percorso",
-            "password": self._password(),
+            "password": self.password,
             "database": "percorso",
             "charset": "utf8mb4",
         }
 
     def start(self) -> None:
         """Create the data directory if there is none, start the server and wait until it answers."""
+        self.launch()
+        self.wait_until_ready()
+
+    def launch(self) -> None:
+        """The same without waiting."""
         self.state.mkdir(parents=True, exist_ok=True, mode=0o700)
         self.sockets.mkdir(mode=0o700, exist_ok=True)
         if self.sockets.stat().st_uid != os.getuid():
@@ -177,12 +185,15 @@ class Database(AnyDatabase):
         if not (self.data / "mysql").is_dir():
             self._install()
         self.process = child.start(self._command(), self.log)
-        self._wait_until_ready()
 
     def stop(self) -> None:
         """Stop the server cleanly."""
         if self.process is not None:
             child.stop(self.process, seconds=60)
+
+    def parts(self) -> list[Revived]:
+        """The server."""
+        return [Revived("database", lambda: self.alive, self.start)]
 
     @property
     def alive(self) -> bool:
@@ -208,29 +219,37 @@ class Database(AnyDatabase):
         made.rename(self.data)
 
     def _command(self) -> list[str]:
-        settings = [
-            f"--datadir={self.data}",
-            "--bind-address=127.0.0.1",
-            f"--port={_free_port()}",
-            f"--socket={self.socket}",
-            f"--pid-file={self.sockets / 'db.pid'}",
-            f"--init-file={self._accounts()}",
-            "--skip-name-resolve",
-            "--character-set-server=utf8mb4",
-            "--collation-server=utf8mb4_bin",
-            "--transaction-isolation=READ-COMMITTED",
-            "--innodb-lock-wait-timeout=10",
-            f"--innodb-flush-log-at-trx-commit={1 if self.durable else 0}",
-        ]
-        if not self.durable:
-            settings += ["--innodb-doublewrite=OFF", "--sync-binlog=0"]
-        user = ["--user=root"] if os.getuid() == 0 else []
-        return [MARIADBD, "--no-defaults", *settings, *user]
+        settings = {**self.server_settings, "init-file": self._accounts()}
+        return [MARIADBD, "--no-defaults", *(f"--{name}={value}" for name, value in settings.items())]
+
+    @property
+    def server_settings(self) -> dict[str, Any]:
+        """How MariaDB serves, by the names of its options."""
+        settings = {
+            "datadir": self.data,
+            "bind-address": "127.0.0.1",
+            "port": self.port,
+            "socket": self.socket,
+            "pid-file": self.sockets / "db.pid",
+            "skip-name-resolve": "ON",
+            "character-set-server": "utf8mb4",
+            "collation-server": "utf8mb4_bin",
+            "transaction-isolation": "READ-COMMITTED",
+            "innodb-lock-wait-timeout": 10,
+            "innodb-flush-log-at-trx-commit": 1 if self.durable else 0,
+        }
+        thrown_away = {} if self.durable else {"innodb-doublewrite": "OFF", "sync-binlog": 0}
+        return {**settings, **thrown_away, **({"user": "root"} if os.getuid() == 0 else {})}
 
     def _accounts(self) -> Path:
-        """SQL run at every start: one account with a password for us, none without."""
-        password = self._password()
-        statements = [
+        """A file of SQL that is run at every start."""
+        path = self.state / "accounts.sql"
+        write_secret(path, "\n".join([*self.accounts(self.password), ""]))
+        return path
+
+    def accounts(self, password: str) -> list[str]:
+        """Statements that leave one account with a password for us, and none without."""
+        return [
             "CREATE DATABASE IF NOT EXISTS percorso CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;",
             f"CREATE USER IF NOT EXISTS 'percorso'@'localhost' IDENTIFIED BY '{password}';",
             "GRANT ALL ON percorso.* TO 'percorso'@'localhost';",
@@ -238,11 +257,10 @@ class Database(AnyDatabase):
             "DELETE FROM mysql.global_priv WHERE User IN ('', 'root');",
             "FLUSH PRIVILEGES;",
         ]
-        path = self.state / "accounts.sql"
-        write_secret(path, "\n".join(statements) + "\n")
-        return path
 
-    def _password(self) -> str:
+    @property
+    def password(self) -> str:
+        """Of the only account, made when first asked for."""
         path = self.state / "database-password"
         if not path.exists():
             write_secret(path, secrets.token_hex(24))
@@ -256,7 +274,8 @@ class Database(AnyDatabase):
                 raise DatabaseError(f"another server still uses {self.data}; stop it first")
             time.sleep(0.1)
 
-    def _wait_until_ready(self) -> None:
+    def wait_until_ready(self) -> None:
+        """Return when it answers. Raises DatabaseError."""
         deadline = time.monotonic() + READY_SECONDS
         while self.alive and time.monotonic() < deadline:
             with socket.socket(socket.AF_UNIX) as probe:
@@ -267,10 +286,13 @@ class Database(AnyDatabase):
         raise DatabaseError(f"the database did not start; see {self.log}")
 
 
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+def free_port() -> int:
+    """A loopback port that nobody listens on, another one each time, and none that an outgoing connection may take."""
+    for port in _CANDIDATES:
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)) != 0:
+                return port
+    raise DatabaseError("there is no port left to listen on")
 
 
 def _is_running(pid_file: Path) -> bool:

@@ -13,6 +13,7 @@ from pathlib import Path
 import segno
 
 from ops import child
+from ops.revived import Revived
 
 MOST_BODY = "16MB"  # a photo with what is sent around it
 CADDY = "/usr/bin/caddy"
@@ -63,10 +64,9 @@ class Front:
         if self.process is not None:
             child.stop(self.process)
 
-    @property
-    def alive(self) -> bool:
-        """Whether it runs."""
-        return self.process is not None and self.process.poll() is None
+    def parts(self) -> list[Revived]:
+        """The process."""
+        return [Revived("front", lambda: self.process is not None and self.process.poll() is None, self.start)]
 
     def greeting(self) -> str:
         """The address, as text and for a phone's camera."""

@@ -11,9 +11,15 @@ STAYS_SECONDS = 60.0  # alive, after which what went wrong before is forgotten
 class Revived:
     """One part of the application: whether it is alive, and how it is started."""
 
-    def __init__(self, name: str, is_alive: Callable[[], bool], start: Callable[[], None]) -> None:
-        self._name, self._is_alive, self._start = name, is_alive, start
-        self._pause_s = FIRST_PAUSE_SECONDS
+    def __init__(
+        self,
+        name: str,
+        is_alive: Callable[[], bool],
+        start: Callable[[], None],
+        first_pause_s: float = FIRST_PAUSE_SECONDS,
+    ) -> None:
+        self._name, self._is_alive, self._start, self._first_pause_s = name, is_alive, start, first_pause_s
+        self._pause_s = first_pause_s
         self._began_s = 0.0  # when it was last started
         self._again_s: float | None = None  # when it is started next
 
@@ -21,7 +27,7 @@ class Revived:
         """Start it again where it has died and its pause is over; what does not start is said and tried later."""
         if self._is_alive():
             if now_s - self._began_s > STAYS_SECONDS:
-                self._pause_s = FIRST_PAUSE_SECONDS
+                self._pause_s = self._first_pause_s
             return
         if self._again_s is None:
             self._plan(now_s, "ended unexpectedly")

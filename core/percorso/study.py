@@ -39,6 +39,7 @@ from percorso.verification.test_list.build import list_tests
 
 Preparations = tuple[Preparation, ...]
 MOST_PREPARED, MOST_SOLVED = 40, 300  # networks prepared for a test, and solved states, that are kept
+MOST_RUNS = 2000  # circuits as they run in a state
 MOST_EXPECTED = 5000  # measurements of which it is kept what one should read
 
 
@@ -66,6 +67,9 @@ class Solved:
         return behaviour(self.network, self.solution, self.rules)
 
 
+Chosen = tuple[tuple[str, str], ...]  # inputs with their positions, in order
+
+
 class Study:
     """Everything that can be asked of a vehicle, found and planned together, under house rules."""
 
@@ -78,8 +82,9 @@ class Study:
         self._prepared: dict[tuple[Stage, Preparations], Network] = {}
         self._plans: dict[Stage, Planned] = {}
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
-        self._solved: dict[tuple[Stage, State, tuple[tuple[str, str], ...], Preparations], Solved] = {}
+        self._solved: dict[tuple[Stage, State, Chosen, Preparations], Solved] = {}
         self._profiles: dict[tuple[str, Stage], Profile | None] = {}
+        self._lives: dict[tuple[str, State, Stage, Chosen, Preparations], Profile | NotLive] = {}
         self._proofs: dict[tuple[Stage, Preparations], Proof] = {}
         self._expected: dict[tuple[object, ...], Expected] = {}
         self._tests: dict[tuple[Stage, str | None], tuple[Asked, ...]] = {}
@@ -148,6 +153,12 @@ class Study:
 
         Raises StateError for an unknown input, and PreparationError.
         """
+        key = circuit_id, state, stage, tuple(sorted(chosen.items())), preparations
+        return kept(self._lives, key, lambda: self._live(*key[:3], chosen, preparations), MOST_RUNS)
+
+    def _live(
+        self, circuit_id: str, state: State, stage: Stage, chosen: Mapping[str, str], preparations: Preparations
+    ) -> Profile | NotLive:
         circuit = self.at(stage, preparations).vehicle.circuits.get(circuit_id)
         if circuit is None:
             return NotLive(f"this route is not there as {stage}")
@@ -160,9 +171,11 @@ class Study:
         """What the work changes for a circuit in a state; None where nothing is planned, or nothing feeds it."""
         if not is_changed(self.vehicle):
             return None
-        both = [self.solved(state, stage, chosen) for stage in STAGES]
-        fed = [(each.vehicle, each.solution) for each in both if each and each.is_fed]
-        return difference(fed[0], fed[1], circuit_id, self.rules) if len(fed) == len(STAGES) else None
+        solved = [self.solved(state, stage, chosen) for stage in STAGES]
+        if not all(each is not None and each.is_fed for each in solved):
+            return None
+        found, planned = (self.live(circuit_id, state, stage, chosen) for stage in STAGES)
+        return difference(circuit_id, found, planned)
 
     def solved(
         self, state: State, stage: Stage, chosen: Mapping[str, str], preparations: Preparations = ()

@@ -1,16 +1,14 @@
 """Percorso that is killed at any time, and its parts that die: every later start succeeds, and what died is revived."""
 
-import os
 import socket
 import subprocess
-import sys
 import time
 from contextlib import suppress
 from itertools import pairwise
 from unittest import TestCase, mock
 
-from ops.application import ROOT
 from ops.revived import FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS, STAYS_SECONDS, Revived
+from ops.started import end, said_until_served, start
 from ops.tests.test_ops import InAFolder
 
 PORT = 8018
@@ -20,27 +18,13 @@ STALLED = 64
 
 class Interrupted(InAFolder):
     def _begin(self) -> subprocess.Popen[str]:
-        environment = {**os.environ, "PERCORSO_STATE": str(self.state), "PERCORSO_PORT": str(PORT)}
-        command = [sys.executable, "-m", "ops", "start"]
-        begun = subprocess.Popen(command, cwd=ROOT, env=environment, stdout=subprocess.PIPE, text=True)
-        self.addCleanup(self._end, begun)
+        begun = start("start", self.state, PORT)
+        self.addCleanup(end, begun)
         return begun
-
-    @staticmethod
-    def _end(begun: subprocess.Popen[str]) -> None:
-        begun.terminate()
-        begun.wait(30)
-        if begun.stdout:
-            begun.stdout.close()
 
     def _serves(self, begun: subprocess.Popen[str]) -> None:
         """It greets, and answers."""
-        assert begun.stdout
-        said = ""
-        while "Ctrl-C stops it" not in said:
-            line = begun.stdout.readline()
-            self.assertTrue(line, said)
-            said += line
+        said_until_served(begun)
         self.assertIn(b"200 OK", ask("/healthz"))
 
     def test_a_first_start_that_is_killed_at_any_time_recovers(self) -> None:

@@ -13,6 +13,7 @@ import MySQLdb
 
 from ops.application import ROOT, Application
 from ops.database import Database
+from ops.started import end, said_until_served, start
 
 
 def run_ops(state: Path, *arguments: str, answer: str = "") -> subprocess.CompletedProcess[str]:
@@ -104,21 +105,12 @@ class Commands(InAFolder):
         self.assertIn("demo | start", result.stderr)
 
     def test_a_running_percorso_is_not_started_twice_and_stops_cleanly(self) -> None:
-        environment = {**os.environ, "PERCORSO_STATE": str(self.state), "PERCORSO_PORT": "8018"}
-        first = subprocess.Popen([sys.executable, "-m", "ops", "demo"], cwd=ROOT, env=environment,
-                                 stdout=subprocess.PIPE, text=True)  # fmt: skip
-        assert first.stdout
-        said = ""
-        while "Ctrl-C stops it" not in said:
-            line = first.stdout.readline()
-            self.assertTrue(line, said)
-            said += line
+        first = start("demo", self.state, 8018)
+        said = said_until_served(first)
         self.assertIn("http://127.0.0.1:8018", said)
         self.assertIn("valbruna / market-van-round", said)
         second = run_ops(self.state, "start")
         self.assertEqual((second.returncode, "already running" in second.stdout), (0, True))
         self.assertEqual(run_ops(self.state, "reset", answer="yes\n").returncode, 1)
-        first.terminate()
-        self.assertEqual(first.wait(30), 0)
-        first.stdout.close()
+        self.assertEqual(end(first), 0)
         self.assertEqual(socket.socket().connect_ex(("127.0.0.1", 8018)) == 0, False)

@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, fields
+from dataclasses import asdict, dataclass, fields, replace
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -23,7 +23,7 @@ from jobs.models import (
     Scenario,
     Segment,
 )
-from jobs.searching import index_job
+from jobs.searching import NAMED, index_job
 from network.snapshot import one_snapshot
 from percorso.targets import Target
 from percorso.vehicle import model as core
@@ -64,6 +64,25 @@ class StoredNetwork:
         """What job files call everything."""
         return Ids(*(self.file_ids for _ in fields(Ids)))
 
+    def after(self, vehicle: Vehicle, written: Mapping[str, NetworkRow], changed_at: datetime) -> "StoredNetwork":
+        """The same once rows were written: what reading it anew would give."""
+        kept = {row_id for row_id in {*self.versions, *written} if row_id not in written or written[row_id].live}
+        versions = {**self.versions, **{row_id: row.version for row_id, row in written.items()}}
+        file_ids = {**self.file_ids, **{row_id: row.file_id for row_id, row in written.items()}}
+        return StoredNetwork(
+            in_order(vehicle),
+            changed_at,
+            versions={row_id: versions[row_id] for row_id in kept},
+            file_ids={row_id: file_ids[row_id] for row_id in kept},
+        )
+
+
+def in_order(vehicle: Vehicle) -> Vehicle:
+    """A vehicle with everything in the order of its ids, however it came about."""
+    named = ("points", "segments", "circuits", "devices", "inputs", "scenarios", "drives")
+    ordered: Values = {name: dict(sorted(getattr(vehicle, name).items())) for name in named}
+    return replace(vehicle, **ordered)
+
 
 def network_of(job: Job) -> StoredNetwork:
     """The living network of a job, as it is at one moment. Raises Http404 when the job is gone."""
@@ -96,7 +115,7 @@ def network_of(job: Job) -> StoredNetwork:
     )
     every = [(_id_in_core(row), row) for table in (points, *living.values()) for row in table]
     return StoredNetwork(
-        vehicle,
+        in_order(vehicle),
         now["changed_at"],
         versions={row_id: row["version"] for row_id, row in every},
         file_ids={row_id: row["file_id"] for row_id, row in every},
@@ -283,10 +302,10 @@ def changes_between(before: Vehicle, after: Vehicle) -> list[Change]:
     ]
 
 
-def write_changes(job: Job, changes: list[Change], file_ids: Mapping[str, str] | None = None) -> dict[str, int]:
+def write_changes(job: Job, changes: list[Change], file_ids: Mapping[str, str] | None = None) -> dict[str, NetworkRow]:
     """Write rows that were computed with ``changes_between`` or stored from it; the caller holds the transaction.
 
-    Returns the new version of each. ``file_ids`` are new rows' ids in job files, where they came from one.
+    Returns each as it is now. ``file_ids`` are new rows' ids in job files, where they came from one.
     First every changed row steps out of the unique names it may hand over, then all take their new values, table by
     table: a few statements, however many rows.
     """
@@ -295,14 +314,21 @@ def write_changes(job: Job, changes: list[Change], file_ids: Mapping[str, str] |
     for table, rows in stored.items():
         leaving = [rows[each.id].pk for each in by_table[table] if each.before is not None]
         TABLES[table].objects.filter(pk__in=leaving).update(live=None)
-    versions: dict[str, int] = {}
+    now: dict[str, NetworkRow] = {}
     for table, rows in stored.items():
         written = [_written(job, each, rows.get(each.id), file_ids or {}) for each in by_table[table]]
         _save(TABLES[table], written)
         _write_lists(TABLES[table], list(zip(written, by_table[table], strict=True)))
-        versions |= {each.id: row.version for each, row in zip(by_table[table], written, strict=True)}
-    index_job(job)
-    return versions
+        now |= {each.id: row for each, row in zip(by_table[table], written, strict=True)}
+    if any(map(_is_named_anew, changes)):
+        index_job(job)
+    return now
+
+
+def _is_named_anew(change: Change) -> bool:
+    """Whether a job is found by other words after it."""
+    before, after = change.before or {}, change.after or {}
+    return any(before.get(column) != after.get(column) for column in NAMED.get(TABLES[change.table], ()))
 
 
 def _stored(job: Job, model: type[NetworkRow], changes: list[Change]) -> dict[str, NetworkRow]:

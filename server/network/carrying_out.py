@@ -7,8 +7,8 @@ from django.http import Http404
 
 from jobs import models
 from jobs.schemas import Saved, saved
-from network.assembly import network_of
 from network.editing import Draft, editing, is_written, write_if_unchanged
+from network.solving import keep_for_reading, network_for_reading
 from percorso.errors import PercorsoError
 from percorso.vehicle.model import Vehicle
 from workshop.signed_in import SignedInRequest
@@ -29,14 +29,20 @@ def carry_out(request: SignedInRequest, job_id: UUID, key: UUID, change: Change,
         raise Http404
     if is_written(job, key):
         return saved("saved before")
-    for _ in range(MOST_TRIES):
-        draft = Draft(network_of(job))
+    rules = request.user.shop.house_rules
+    for turn in range(MOST_TRIES):
+        if turn:
+            job.refresh_from_db(fields=["changed_at"])
+        draft = Draft(network_for_reading(job, rules).stored)
         if _are_there(draft, new_ids):
             return saved("saved before", {each: draft.versions[each] for each in new_ids})
         label, after = change(draft)
         written = write_if_unchanged(draft, job_id, request.user, key, (label, after))
+        if written == "before":
+            return saved("saved before")
         if written is not None:
-            return saved("saved before") if written == "before" else saved(label, written)
+            keep_for_reading(job, draft.network, rules)
+            return saved(label, written)
     with editing(job_id, request.user, key) as held:
         if held is None or _are_there(held, new_ids):
             return saved("saved before")

@@ -71,7 +71,7 @@ class Editing(Draft):
         changes = changes_between(self.vehicle, check_circuits(after))
         if not changes:
             return {}
-        versions = write_changes(self.job, changes)
+        written = write_changes(self.job, changes)
         Edit.objects.filter(job=self.job, person=self.person, undone=True).delete()  # a new change ends the redo
         Edit.objects.create(
             job=self.job,
@@ -81,7 +81,8 @@ class Editing(Draft):
             changes=[asdict(change) for change in changes],
         )
         self.job.save(update_fields=["changed_at"])
-        return versions
+        self.network = self.network.after(after, written, self.job.changed_at)
+        return {row_id: row.version for row_id, row in written.items()}
 
 
 @contextmanager
@@ -105,7 +106,7 @@ def is_written(job: Job, key: UUID) -> bool:
 def write_if_unchanged(draft: Draft, job_id: UUID, person: Person, key: UUID, change: tuple[str, Vehicle]) -> Written:
     """Write what was computed from a draft, if its job has not changed since; the lock is held for the writing alone.
 
-    Raises Http404 when the job is gone.
+    The draft is then of the network as it was written. Raises Http404 when the job is gone.
     """
     with transaction.atomic():
         job = Job.objects.select_for_update().filter(shop=person.shop, pk=job_id).first()
@@ -115,7 +116,10 @@ def write_if_unchanged(draft: Draft, job_id: UUID, person: Person, key: UUID, ch
             return "before"
         if job.changed_at != draft.network.changed_at:
             return None
-        return Editing(draft.network, job, person, key).finish(*change)
+        held = Editing(draft.network, job, person, key)
+        versions = held.finish(*change)
+        draft.network = held.network
+        return versions
 
 
 def undo(held: Editing) -> str:

@@ -1,7 +1,7 @@
 """Stored networks under study: what a screen asks for, computed once and kept until the job changes."""
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import lru_cache
 from typing import Annotated
@@ -80,9 +80,24 @@ def network_for_reading(job: Job, rules: HouseRules) -> JobNetwork:
     Every change of a network commits together with its job's ``changed_at``, and both are read in one snapshot: who
     sees the new time sees the new rows.
     """
-    return _network_at(job, job.changed_at, rules)
+    return _network_at(_Moment(job, job.changed_at, rules))
+
+
+def keep_for_reading(job: Job, stored: StoredNetwork, rules: HouseRules) -> None:
+    """Keep a network that was just written, so that who looks at it next need not read it."""
+    _network_at(_Moment(job, stored.changed_at, rules, stored))
+
+
+@dataclass(frozen=True)
+class _Moment:
+    """A job as it was since its last change; ``stored`` where that is known without reading it."""
+
+    job: Job
+    changed_at: datetime
+    rules: HouseRules
+    stored: StoredNetwork | None = field(default=None, compare=False)
 
 
 @lru_cache(maxsize=32)
-def _network_at(job: Job, changed_at: datetime, rules: HouseRules) -> JobNetwork:
-    return JobNetwork(network_of(job), rules)
+def _network_at(moment: _Moment) -> JobNetwork:
+    return JobNetwork(moment.stored or network_of(moment.job), moment.rules)

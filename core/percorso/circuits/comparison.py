@@ -2,10 +2,7 @@
 
 from dataclasses import dataclass
 
-from percorso.circuits.voltage_profile import Profile, solved_profile
-from percorso.house_rules import HouseRules
-from percorso.network.results import Solution
-from percorso.vehicle.model import Vehicle
+from percorso.circuits.voltage_profile import NotLive, Profile
 
 
 @dataclass(frozen=True)
@@ -19,11 +16,9 @@ class Difference:
     planned_device_v: float | None
 
 
-def difference(
-    found: tuple[Vehicle, Solution], planned: tuple[Vehicle, Solution], circuit_id: str, rules: HouseRules
-) -> Difference:
-    """What the work changes for one circuit, from both networks solved in the same state."""
-    before, after = (_profile(*each, circuit_id, rules) for each in (found, planned))
+def difference(circuit_id: str, found: Profile | NotLive, planned: Profile | NotLive) -> Difference:
+    """What the work changes for one circuit, as it runs in the same state before and after."""
+    before, after = (each if isinstance(each, Profile) else None for each in (found, planned))
     return Difference(
         circuit_id,
         before.total_drop_v if before else None,
@@ -31,9 +26,3 @@ def difference(
         before.device_v if before else None,
         after.device_v if after else None,
     )
-
-
-def _profile(vehicle: Vehicle, solution: Solution, circuit_id: str, rules: HouseRules) -> Profile | None:
-    circuit = vehicle.circuits.get(circuit_id)
-    solved = solved_profile(vehicle, circuit, solution, rules) if circuit else None
-    return solved if isinstance(solved, Profile) else None

@@ -93,7 +93,7 @@ def spreads(assembly: Assembly) -> Spreads:
     """The spreads of everything in an assembly; of an instrument in it none."""
     vehicle = assembly.vehicle
     every = [_of_branch(branch, vehicle) for branch in assembly.branches]
-    resistance, load, branch_v = (np.array(each, dtype=float).reshape(-1, 2).T for each in zip(*every, strict=True))
+    resistance, load, branch_v = np.array(every, dtype=float).reshape(-1, 3, 2).transpose(1, 2, 0)
     low, high = spread("regulator")
     volts, count = vehicle.nominal_v / 12, len(assembly.generators)
     return Spreads(

@@ -153,8 +153,8 @@ class FoundAndPlanned(TestCase):
     def test_the_difference_in_volts(self) -> None:
         """15 mΩ less at 10 A: 0.15 V."""
         found, planned = (vehicle_at(self.mended(), stage) for stage in ("found", "planned"))
-        solved = [(each, Network(each).solve("on")) for each in (found, planned)]
-        change = difference(solved[0], solved[1], "c", RULES)
+        runs = [solved_profile(each, each.circuits["c"], Network(each).solve("on"), RULES) for each in (found, planned)]
+        change = difference("c", *runs)
         assert change.found_drop_v and change.planned_drop_v and change.found_device_v and change.planned_device_v
         self.assertAlmostEqual(change.found_drop_v - change.planned_drop_v, 0.15, places=3)
         self.assertAlmostEqual(change.planned_device_v - change.found_device_v, 0.15, places=3)

@@ -14,7 +14,7 @@ from percorso.errors import MeasurementError
 from percorso.network.operating_point import Network
 from percorso.network.spice import netlist
 from percorso.vehicle.devices import DEVICE_SPEC
-from percorso.vehicle.model import Device, Vehicle
+from percorso.vehicle.model import Device, Point, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
 from percorso.verification.expected import Expected, expect
@@ -96,6 +96,13 @@ class FactsOfTheTrade(TestCase):
         self.assertEqual(expected(unplugged, quantity="lamp", **place).outcome, "dark")
         self.assertLess(expected(joint_of_500_ohm, quantity="voltage", **place).value or 99, 1)
         self.assertEqual(expected(joint_of_500_ohm, quantity="seen", device="E1").outcome, "dead")
+
+    def test_where_nothing_is_drawn_yet_a_meter_reads_nothing(self) -> None:
+        """Two points of a new job."""
+        bare = Vehicle(nominal_v=12, points={each: Point(each, each) for each in ("plus", "minus")}, segments={})
+        self.assertEqual(expected(bare, quantity="voltage", red_point="plus", black_point="minus").value, 0.0)
+        apart = expected(bare, dead=True, quantity="continuity", red_point="plus", black_point="minus")
+        self.assertEqual(apart.outcome, "open")
 
     def test_an_ohmmeter_cannot_tell_20_milliohm_from_nothing(self) -> None:
         """±(1 % + 0.1 Ω) around 20 mΩ and around 1 mΩ both hold nought; a load in the way shows as itself."""

@@ -10,6 +10,7 @@ from django.test import Client
 from jobs.models import Job
 from network.assembly import network_of
 from network.copying import copy_job
+from network.solving import network_for_reading
 from percorso.vehicle.model import stations
 from workshop.demo import DEMO_SHOP
 from workshop.models import Person, Shop
@@ -76,6 +77,26 @@ class Colleagues(ShopCase):
             with self.subTest(edit["do"]):
                 stale = self._as_colleague(edit, {row: version}, status=409)
                 self.assertIn("version", stale["current"])
+
+    def test_what_is_kept_of_a_change_is_what_would_be_read(self) -> None:
+        """Rows that are new, changed and removed, and what hangs on them."""
+        heater = {"do": "add device", "name": "Heater", "terminals": {"+": "here", "-": "there"},
+                  "spec": {"kind": "resistive", "rated_v": "12 V", "rated_a": "5 A"}}  # fmt: skip
+        point = self.view(self.circuit)["circuit"]["return_point"]
+        edits: list[dict[str, Any]] = [
+            heater,
+            {"do": "rename point", "point_id": point, "name": "Pump minus"},
+            {"do": "change segment", "segment_id": self.wire, "change": {"length_m": "3 m"}},
+            {"do": "remove circuit", "circuit_id": self.circuit},
+        ]
+        for edit in edits:
+            with self.subTest(edit["do"]):
+                self.edit(self.job, edit)
+                row = Job.objects.get(pk=self.job)
+                kept, read = network_for_reading(row, self.shop.house_rules).stored, network_of(row)
+                self.assertEqual(kept, read)
+                for name in ("points", "devices", "segments", "circuits"):
+                    self.assertEqual(list(getattr(kept.vehicle, name)), list(getattr(read.vehicle, name)))
 
     def test_what_is_gone_is_not_found(self) -> None:
         self.edit(self.job, {"do": "remove circuit", "circuit_id": self.circuit}, seen={self.circuit: 1})
