@@ -1,8 +1,6 @@
 """Measures what the design promises about speed and size, and prints the figures; nothing is asserted."""
 
 import gzip
-import http.client
-import json
 import re
 import shutil
 import statistics
@@ -11,17 +9,15 @@ import time
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
-from http.cookiejar import CookieJar
 from pathlib import Path
-from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from ops import bench_charging, bench_network, bench_planning, bench_states, bench_tests, bench_tracing
+from ops import bench_charging, bench_load, bench_network, bench_planning, bench_states, bench_tests, bench_tracing
 from ops.application import ROOT, Application
+from ops.client import SIGN_IN, Client
 
 PORT = 8017
-SIGN_IN = {"username": "valbruna", "password": "market-van-round"}
 REPEATS = 300
 
 
@@ -33,44 +29,6 @@ def _running(state: Path) -> Iterator[Application]:
         yield application
     finally:
         application.stop()
-
-
-def _headers(application: Application) -> dict[str, str]:
-    """Headers of a signed-in person."""
-    jar = CookieJar()
-    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
-    opener.open(f"{application.address}/api/session").read()
-    token = next(cookie.value or "" for cookie in jar if cookie.name == "csrftoken")
-    request = urllib.request.Request(
-        f"{application.address}/api/session",
-        json.dumps(SIGN_IN).encode(),
-        {"X-CSRFToken": token, "Content-Type": "application/json"},
-    )
-    opener.open(request).read()
-    cookies = {cookie.name: cookie.value or "" for cookie in jar}
-    return {
-        "Cookie": "; ".join(f"{name}={value}" for name, value in cookies.items()),
-        "X-CSRFToken": cookies["csrftoken"],
-        "Content-Type": "application/json",
-    }
-
-
-class Client:
-    """One kept-alive connection of somebody who is signed in."""
-
-    def __init__(self, application: Application) -> None:
-        self.connection = http.client.HTTPConnection("127.0.0.1", application.port)
-        self.headers = _headers(application)
-
-    def call(self, method: str, path: str, body: Any = None) -> Any:
-        """What the server answers."""
-        return json.loads(self.answer(method, path, body))
-
-    def answer(self, method: str, path: str, body: Any = None) -> bytes:
-        """What the server sends, as it is."""
-        data = None if body is None else json.dumps(body)
-        self.connection.request(method, f"/api{path}", data, self.headers)
-        return self.connection.getresponse().read()
 
 
 def _twelve_segments(client: Client) -> tuple[str, str]:
@@ -235,6 +193,7 @@ def main() -> None:
             what_if(application)
             client = Client(application)
             bench_tests.over_http(client.call, client.answer)
+            bench_load.main(application)
         second_start(state)
     finally:
         shutil.rmtree(state)

@@ -20,7 +20,7 @@ from pathlib import Path
 from uuid import uuid4
 
 from ops.application import Application
-from ops.bench import Client
+from ops.client import Client
 from ops.database import free_port
 from ops.started import end, said_until_served, start
 from ops.web_server import status
@@ -57,7 +57,7 @@ def _rounds(application: Application, begun: subprocess.Popen[str], rounds: int)
             os.kill(each, signal.SIGKILL)
         begun.wait()
         writer.join()
-        begun = start("demo", application.state, application.port)
+        begun = start("start", application.state, application.port)
         while status(application.port) != HTTPStatus.OK:
             time.sleep(0.02)
         outages.append(time.monotonic() - killed)

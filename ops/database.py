@@ -6,12 +6,13 @@ import os
 import random
 import secrets
 import shutil
+import signal
 import socket
 import subprocess
 import tempfile
 import time
 from abc import ABC, abstractmethod
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 from typing import Any, ClassVar
 
@@ -23,6 +24,7 @@ from ops.revived import Revived
 
 MARIADBD = "/usr/sbin/mariadbd"  # Debian keeps it outside an ordinary user's PATH
 READY_SECONDS = 60
+ENDS_SECONDS = 10.0  # in which a server ends that was asked to
 _CANDIDATES = iter(random.sample(range(10_000, 32_000), 22_000))  # Linux takes those from 32768 on by itself
 UPGRADING = "percorso_upgrading"  # a table in which stands who changes the others; it is part of no backup
 
@@ -138,11 +140,11 @@ class Database(AnyDatabase):
     """One MariaDB server whose data lives under ``state``; ``durable`` is for real data, not for tests."""
 
     def __init__(self, state: Path, *, durable: bool = True) -> None:
-        self.state = state
+        self.state = state.absolute()
         self.durable = durable
-        self.data = state / "mariadb"
-        self.log = state / "mariadb.log"
-        digest = hashlib.sha256(str(state.resolve()).encode()).hexdigest()[:12]
+        self.data = self.state / "mariadb"
+        self.log = self.state / "mariadb.log"
+        digest = hashlib.sha256(str(self.state.resolve()).encode()).hexdigest()[:12]
         # A socket's path may hold 107 bytes at most, so it cannot lie under an arbitrarily deep state directory.
         self.sockets = Path(tempfile.gettempdir()) / f"percorso-{os.getuid()}-{digest}"
         self.socket = self.sockets / "db.sock"
@@ -180,7 +182,7 @@ class Database(AnyDatabase):
         self.sockets.mkdir(mode=0o700, exist_ok=True)
         if self.sockets.stat().st_uid != os.getuid():
             raise DatabaseError(f"{self.sockets} belongs to someone else; remove it")
-        self._wait_for_predecessor()
+        self.end_predecessors()
         self.socket.unlink(missing_ok=True)  # so that the next one to appear is the new server's
         if not (self.data / "mysql").is_dir():
             self._install()
@@ -266,12 +268,21 @@ class Database(AnyDatabase):
             write_secret(path, secrets.token_hex(24))
         return path.read_text()
 
-    def _wait_for_predecessor(self) -> None:
-        """A server whose parent was killed needs a moment to end; two on one data directory must not be."""
-        deadline = time.monotonic() + READY_SECONDS
-        while _is_running(self.sockets / "db.pid"):
-            if time.monotonic() > deadline:
+    def end_predecessors(self) -> None:
+        """Wait for servers on this directory to end whose parent was killed; one that does not end is killed.
+
+        One that is asked to end while it starts may wait for itself for ever. Nothing is lost: what it wrote is in its
+        log. Raises DatabaseError where one outlives even that: two on one directory must not be.
+        """
+        began = time.monotonic()
+        while left := _serving(self.state):
+            waited = time.monotonic() - began
+            if waited > READY_SECONDS:
                 raise DatabaseError(f"another server still uses {self.data}; stop it first")
+            if waited > ENDS_SECONDS:
+                for each in left:
+                    with suppress(ProcessLookupError):
+                        os.kill(each, signal.SIGKILL)
             time.sleep(0.1)
 
     def wait_until_ready(self) -> None:
@@ -295,12 +306,16 @@ def free_port() -> int:
     raise DatabaseError("there is no port left to listen on")
 
 
-def _is_running(pid_file: Path) -> bool:
-    try:
-        status = Path(f"/proc/{int(pid_file.read_text())}/status").read_text()
-        return status.startswith("Name:\tmariadbd\n") and "\nState:\tZ" not in status
-    except (OSError, ValueError):
-        return False
+def _serving(state: Path) -> list[int]:
+    """The processes of MariaDB that work on what lies there, and those that copy a node there."""
+    found = []
+    for each in Path("/proc").glob("[0-9]*/cmdline"):
+        with suppress(OSError):
+            words = each.read_text().split("\0")
+            is_ours = words[0] == MARIADBD or any("/wsrep_sst_" in word for word in words[:4])
+            if is_ours and any(f"{state}/" in word for word in words):
+                found.append(int(each.parent.name))
+    return found
 
 
 def write_secret(path: Path, text: str) -> None:

@@ -20,7 +20,7 @@ PROVIDER = "/usr/lib/galera/libgalera_smm.so"
 NODES = 3  # the fewest of which two are still more than half
 STANDS = "grastate.dat"  # where a node notes how far it is
 REMEMBERS = "gvwstate.dat"  # with whom it was together last
-NOWHERE = "00000000-0000-0000-0000-000000000000:-1"
+NO_HISTORY = "00000000-0000-0000-0000-000000000000"
 COPIES = "percorso_copies"  # the account by which a node copies itself to one that was away for long
 # When a node is killed the others wait for it as long as that; a machine that is only busy must not be taken for dead.
 SILENCE = {
@@ -62,8 +62,8 @@ class Node(Database):
 
     @property
     def was_node(self) -> bool:
-        """Whether it has ever been one of several."""
-        return (self.data / STANDS).exists()
+        """Whether it has ever been one of several; a start that was interrupted leaves a note without a history."""
+        return self._noted().get("uuid", NO_HISTORY) != NO_HISTORY
 
     def position(self) -> int:
         """The number of the last change that it has; -1 where it cannot tell."""
@@ -126,14 +126,19 @@ class Node(Database):
 
     def _stands(self) -> str:
         """Where it stands, as Galera writes it (history:number): as it noted when it stopped, else by its own log."""
-        noted = dict(re.findall(r"^(\w+):\s*(\S+)", (self.data / STANDS).read_text(), re.MULTILINE))
-        if int(noted["seqno"]) >= 0:
+        noted = self._noted()
+        if int(noted.get("seqno", -1)) >= 0:
             return f"{noted['uuid']}:{noted['seqno']}"
         self._write_settings()
         command = [MARIADBD, f"--defaults-file={self._config}", "--wsrep-recover"]
         done = subprocess.run(command, capture_output=True, text=True, check=False)
         found = re.findall(r"Recovered position:\s*(\S+)", done.stdout + done.stderr)
-        return found[-1] if found else NOWHERE
+        return found[-1] if found else f"{NO_HISTORY}:-1"
+
+    def _noted(self) -> dict[str, str]:
+        """What it noted last of where it stands."""
+        path = self.data / STANDS
+        return dict(re.findall(r"^(\w+):\s*(\S+)", path.read_text(), re.MULTILINE)) if path.exists() else {}
 
     def _shared(self) -> dict[str, Any]:
         """What makes a server a node."""
@@ -196,6 +201,7 @@ class Galera(AnyDatabase):
         for each in self.nodes:
             each.state.mkdir(parents=True, exist_ok=True, mode=0o700)
             write_secret(each.state / "database-password", self.nodes[0].password)
+            each.end_predecessors()
         write_secret(self.state / "port", str(self.port))
         first = self._furthest()
         if not first.was_node:

@@ -23,6 +23,7 @@ def kept(known: dict[_Key, _Value], key: _Key, compute: Callable[[], _Value], mo
 def keep(known: dict[_Key, _Value], key: _Key, value: _Value, most: int) -> None:
     """Keep what is known of a key; the oldest is let go of where it becomes too much."""
     with _CHANGING:
+        known.pop(key, None)
         while len(known) >= most:
             del known[next(iter(known))]
         known[key] = value

@@ -5,6 +5,7 @@ Nothing of it was written, or what was is known by its key: each write can be se
 
 import time
 from collections.abc import Callable
+from random import uniform
 
 from django.http import HttpRequest, HttpResponse
 
@@ -35,7 +36,7 @@ class TriedAgain:
             if not getattr(request, _GAVE_UP, False) or not _can_be_read_again(request):
                 break
             setattr(request, _GAVE_UP, False)
-            time.sleep(pause_s)
+            time.sleep(pause_s * uniform(0.5, 1.5))  # two that met do not meet again
             response = self._get_response(request)
         return response
 

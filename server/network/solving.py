@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
-from functools import lru_cache
 from typing import Annotated
+from uuid import UUID
 
 from ninja import Query, Schema
 from pydantic import Field
@@ -14,10 +14,13 @@ from network.assembly import StoredNetwork, network_of
 from percorso.circuits.voltage_profile import NotLive, Profile
 from percorso.errors import StateError
 from percorso.house_rules import HouseRules
+from percorso.kept import keep
 from percorso.study import Solved, Study
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.states import State
 from percorso.verification.preparations import Preparation, preparation
+
+MOST_JOBS = 32  # that are kept: each is some ten megabytes once everything was asked of it
 
 
 class Viewed(Schema):
@@ -75,7 +78,7 @@ class JobNetwork(Study):
 
 
 def network_for_reading(job: Job, rules: HouseRules) -> JobNetwork:
-    """The network of a job under its shop's rules; those read last are kept until their job changes.
+    """The network of a job under its shop's rules; the last ones are kept until their job changes.
 
     Every change of a network commits together with its job's ``changed_at``, and both are read in one snapshot: who
     sees the new time sees the new rows.
@@ -98,6 +101,12 @@ class _Moment:
     stored: StoredNetwork | None = field(default=None, compare=False)
 
 
-@lru_cache(maxsize=32)
+_KEPT: dict[UUID, tuple[_Moment, JobNetwork]] = {}  # of each job the network as it was last
+
+
 def _network_at(moment: _Moment) -> JobNetwork:
-    return JobNetwork(moment.stored or network_of(moment.job), moment.rules)
+    known, network = _KEPT.get(moment.job.pk, (None, None))
+    if network is None or known != moment:
+        network = JobNetwork(moment.stored or network_of(moment.job), moment.rules)
+        keep(_KEPT, moment.job.pk, (moment, network), MOST_JOBS)
+    return network

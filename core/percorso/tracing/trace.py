@@ -281,13 +281,13 @@ class Tracer:
         return tuple(suspects)
 
     def _acquitted(self, found: Posterior, readings: Sequence[Heard]) -> tuple[Acquitted, ...]:
-        """Parts that the readings speak against, each with the one that does most."""
+        """Parts that the readings speak against, each with the one that does most; the likeliest before come first."""
         if not readings:
             return ()
         before = posterior(self._hypotheses, []).of_parts()
         after = found.of_parts()
         acquitted, parts = [], np.array(self._hypotheses.named[0])
-        for part, was in before.items():
+        for part, was in sorted(before.items(), key=lambda each: -each[1]):
             if after[part] > ACQUITTED * was:
                 continue
             here = parts == part

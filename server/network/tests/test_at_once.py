@@ -123,7 +123,7 @@ class AtOnce(TransactionTestCase):
     def test_a_network_is_read_as_it_is_at_one_moment(self) -> None:
         """A device with points of its own is added while the network is read: it is seen whole or not at all."""
 
-        solving._network_at.cache_clear()  # as a server that did not write it reads it
+        solving._KEPT.clear()  # as a server that did not write it reads it
         with_points = assembly._with_points
 
         def meanwhile(job: Any) -> Any:

@@ -1,0 +1,49 @@
+"""Somebody who is signed in, over one connection that is kept, for measurements."""
+
+import http.client
+import json
+import urllib.request
+from http.cookiejar import CookieJar
+from typing import Any
+
+from ops.application import Application
+
+SIGN_IN = {"username": "valbruna", "password": "market-van-round"}
+
+
+def _headers(application: Application) -> dict[str, str]:
+    """Headers of a signed-in person."""
+    jar = CookieJar()
+    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
+    opener.open(f"{application.address}/api/session").read()
+    token = next(cookie.value or "" for cookie in jar if cookie.name == "csrftoken")
+    request = urllib.request.Request(
+        f"{application.address}/api/session",
+        json.dumps(SIGN_IN).encode(),
+        {"X-CSRFToken": token, "Content-Type": "application/json"},
+    )
+    opener.open(request).read()
+    cookies = {cookie.name: cookie.value or "" for cookie in jar}
+    return {
+        "Cookie": "; ".join(f"{name}={value}" for name, value in cookies.items()),
+        "X-CSRFToken": cookies["csrftoken"],
+        "Content-Type": "application/json",
+    }
+
+
+class Client:
+    """One kept-alive connection of somebody who is signed in."""
+
+    def __init__(self, application: Application) -> None:
+        self.connection = http.client.HTTPConnection("127.0.0.1", application.port)
+        self.headers = _headers(application)
+
+    def call(self, method: str, path: str, body: Any = None) -> Any:
+        """What the server answers."""
+        return json.loads(self.answer(method, path, body))
+
+    def answer(self, method: str, path: str, body: Any = None) -> bytes:
+        """What the server sends, as it is."""
+        data = None if body is None else json.dumps(body)
+        self.connection.request(method, f"/api{path}", data, self.headers)
+        return self.connection.getresponse().read()
