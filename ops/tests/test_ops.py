@@ -2,12 +2,13 @@
 
 import os
 import shutil
+import signal
 import socket
 import subprocess
 import sys
 import tempfile
 from pathlib import Path
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import MySQLdb
 
@@ -54,6 +55,16 @@ class PrivateDatabase(InAFolder):
         command = str(self.database.process and self.database.process.args)
         self.assertIn("--bind-address=127.0.0.1", command)
         self.assertIn("--innodb-flush-log-at-trx-commit=1", command)
+
+    def test_a_server_of_a_killed_parent_that_does_not_end_is_ended(self) -> None:
+        assert self.database.process
+        self.database.process.send_signal(signal.SIGSTOP)  # as one that waits for itself
+        again = Database(self.state)
+        self.addCleanup(again.stop)
+        with mock.patch("ops.database.ENDS_SECONDS", 0.5):
+            again.start()
+        self.assertEqual(self.database.process.wait(5), -signal.SIGKILL)
+        again.connect().close()
 
     def test_data_outlives_a_restart_and_a_kill(self) -> None:
         password = self.database.environment["PERCORSO_DB_PASSWORD"]

@@ -70,14 +70,14 @@ class StoredNetwork:
         versions = {**self.versions, **{row_id: row.version for row_id, row in written.items()}}
         file_ids = {**self.file_ids, **{row_id: row.file_id for row_id, row in written.items()}}
         return StoredNetwork(
-            in_order(vehicle),
+            by_id(vehicle),
             changed_at,
             versions={row_id: versions[row_id] for row_id in kept},
             file_ids={row_id: file_ids[row_id] for row_id in kept},
         )
 
 
-def in_order(vehicle: Vehicle) -> Vehicle:
+def by_id(vehicle: Vehicle) -> Vehicle:
     """A vehicle with everything in the order of its ids, however it came about."""
     named = ("points", "segments", "circuits", "devices", "inputs", "scenarios", "drives")
     ordered: Values = {name: dict(sorted(getattr(vehicle, name).items())) for name in named}
@@ -115,7 +115,7 @@ def network_of(job: Job) -> StoredNetwork:
     )
     every = [(_id_in_core(row), row) for table in (points, *living.values()) for row in table]
     return StoredNetwork(
-        in_order(vehicle),
+        by_id(vehicle),
         now["changed_at"],
         versions={row_id: row["version"] for row_id, row in every},
         file_ids={row_id: row["file_id"] for row_id, row in every},

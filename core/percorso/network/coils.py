@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.arrays import Array, Mask, Numbers
+from percorso.arrays import Array, Numbers
 from percorso.network.branches import Assembly, Modes
 from percorso.network.newton import Circuitry, joined
 from percorso.vehicle.devices import RelayCoil, Starter
@@ -63,9 +63,16 @@ class Coils:
         coil_v = np.abs(potential[..., self._first] - potential[..., self._second])
         return (coil_v >= self._pull_in_v).astype(int) + (coil_v > self._drop_out_v)
 
-    def of_branches(self, branches: Numbers) -> Mask:
-        """Which coil each of some branches is, if any, shape (branches, coils)."""
-        return np.asarray(branches[:, None] == self._places)
+    def bands_with(self, potential: Array, branches: Numbers, pull_in_v: Array) -> NDArray[np.int_]:
+        """The same, shape (rows, coils), where in each row one branch may be a coil that needs other voltages to pull
+        in; NaN where it does not. What never pulls in holds nothing either.
+        """
+        bands = self.bands(potential)
+        rows, coils = np.nonzero((branches[:, None] == self._places) & ~np.isnan(pull_in_v)[:, None])
+        coil_v = np.abs(potential[rows, self._first[coils]] - potential[rows, self._second[coils]])
+        holds = np.isfinite(pull_in_v[rows]) & (coil_v > self._drop_out_v[coils])
+        bands[rows, coils] = (coil_v >= pull_in_v[rows]).astype(int) + holds
+        return bands
 
     def pulled_in(self, modes: Modes, potential: Array) -> frozenset[str]:
         """The coils that are pulled in at these voltages, after those that were."""

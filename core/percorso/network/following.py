@@ -174,8 +174,7 @@ def _follow_group(
             yield searched, places, None
         return
     variants = vary(solved, altered[places].change_of(solved.part), found.points)
-    bands = network.coils.bands(variants.potential)
-    bands[network.coils.of_branches(altered.branch[places])] = 0  # a coil that is otherwise pulls nothing
+    bands = network.coils.bands_with(variants.potential, altered.branch[places], altered.pull_in_v[places])
     for after, here in _after(network, modes, regulation, solved, variants, bands):
         if after == key:
             settled = places[here]

@@ -63,7 +63,7 @@ class Alteration:
     has, or where ``branch`` is negative as much more between two numbered points.
 
     A branch that is open stays so, unless it is ``held``: then it conducts at all times. One that has a law has another
-    by ``laws``.
+    by ``laws``. A coil pulls in from ``pull_in_v`` on; NaN where it is none, or needs what it usually does.
     """
 
     start: Numbers
@@ -72,6 +72,7 @@ class Alteration:
     altered_s: Array
     held: Mask
     laws: Laws
+    pull_in_v: Array
 
     def __getitem__(self, places: Numbers) -> "Alteration":
         """Some of them."""
@@ -82,6 +83,7 @@ class Alteration:
             self.altered_s[places],
             self.held[places],
             self.laws[places],
+            self.pull_in_v[places],
         )
 
     def change_of(self, part: OhmicPart) -> Change:

@@ -188,8 +188,7 @@ class Batch:
         """A device that conducts otherwise than it should."""
         spec = device.spec
         if isinstance(spec, RelayCoil):
-            ohm = {"open": OPEN_OHM, "shorted": SHORT_OHM}.get(fault.fault)
-            return self._branch(device, "coil", resistor_law(ohm)) if ohm else None
+            return self._of_coil(device, spec, fault)
         if fault.fault in ("open", "dead") and isinstance(spec, Load | Starter):
             return replace(self._branch(device, "", NOTHING), is_broken=True)
         if not isinstance(spec, BY_LAW):
@@ -197,6 +196,19 @@ class Batch:
         changed = with_faults(self._vehicle, [fault]).devices[device.id]
         [branch] = branches_of(changed, self._vehicle)
         return self._branch(device, "", branch.law or resistor_law(branch.resistance_ohm or 0.0), changed.spec)
+
+    def _of_coil(self, device: Device, spec: RelayCoil, fault: Fault) -> Altered | None:
+        """A coil that is broken pulls nothing; one that is stiff needs more."""
+        ohm = {"open": OPEN_OHM, "shorted": SHORT_OHM}.get(fault.fault)
+        if ohm is not None:
+            return replace(self._branch(device, "coil", resistor_law(ohm)), pull_in_v=math.inf)
+        if fault.fault != "needs too much to pull in":
+            return None
+        stiff = with_faults(self._vehicle, [fault]).devices[device.id].spec
+        assert isinstance(stiff, RelayCoil)
+        return replace(
+            self._branch(device, "coil", resistor_law(spec.resistance_ohm)), pull_in_v=stiff.pull_in_v, spec=stiff
+        )
 
     def _branch(self, device: Device, part: str, law: LawOf, spec: DeviceKind | None = None) -> Altered:
         """One branch of a device that conducts by another law; one without a law by another conductance."""

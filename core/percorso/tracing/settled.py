@@ -25,8 +25,8 @@ FAINT_OHM, FAINT_V = 2e5, 0.001  # behind more than the highest resistance of a 
 class Altered:
     """A fault as something otherwise: between two points, or of a branch, by its conductance or its law.
 
-    ``spec`` is what the device is then, where that tells how it looks; ``never_blows`` is a fuse that nothing blows.
-    See Alteration.
+    A coil pulls in from ``pull_in_v`` on. ``spec`` is what the device is then, where that tells how it looks;
+    ``never_blows`` is a fuse that nothing blows. See Alteration.
     """
 
     start: str
@@ -36,6 +36,7 @@ class Altered:
     part: str = ""
     held: bool = False
     law: LawOf | None = None
+    pull_in_v: float | None = None
     spec: DeviceKind | None = None
     never_blows: str | None = None
     is_broken: bool = False  # nothing goes through it, whatever is across it
@@ -196,6 +197,7 @@ def alteration_of(network: Network, changes: Sequence[Altered]) -> Alteration:
             np.array([each.law.number if each.law else 0 for each in changes], dtype=int),
             np.array([each.law.parameters if each.law else (0.0, 0.0, 0.0) for each in changes]),
         ),
+        np.array([np.nan if each.pull_in_v is None else each.pull_in_v for each in changes]),
     )
 
 
