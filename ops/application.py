@@ -73,6 +73,7 @@ class Application:
             self.balancer.wait_until_served()
         if self.front is not None:
             self.front.start()
+            self.front.wait_until_served()
 
     def start_database(self) -> None:
         """Start what the data are in, and what leads to it."""

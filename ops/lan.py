@@ -7,7 +7,9 @@ keeps it in the state directory; each phone is told once to trust it (docs/lan.m
 import io
 import os
 import socket
+import ssl
 import subprocess
+import time
 from pathlib import Path
 
 import segno
@@ -17,6 +19,7 @@ from ops.revived import Revived
 
 MOST_BODY = "16MB"  # a photo with what is sent around it
 CADDY = "/usr/bin/caddy"
+READY_SECONDS = 30.0
 
 
 def own_address() -> str:
@@ -58,6 +61,21 @@ class Front:
         config.write_text(self._config())
         command = [CADDY, "run", "--config", str(config), "--adapter", "caddyfile"]
         self.process = child.start(command, self.state / "caddy.log", {"HOME": str(self.state)})
+
+    def wait_until_served(self) -> None:
+        """Return when it has its certificate, which it makes at the first start. Raises RuntimeError."""
+        any_certificate = ssl.create_default_context()
+        any_certificate.check_hostname, any_certificate.verify_mode = False, ssl.CERT_NONE
+        deadline = time.monotonic() + READY_SECONDS
+        while True:
+            try:
+                with socket.create_connection((self.address, self.https_port), timeout=2) as connection:
+                    any_certificate.wrap_socket(connection, server_hostname=self.address).close()
+                    return
+            except OSError as error:
+                if time.monotonic() > deadline:
+                    raise RuntimeError(f"Caddy does not answer; see {self.state / 'caddy.log'}") from error
+                time.sleep(0.1)
 
     def stop(self) -> None:
         """Stop Caddy."""
