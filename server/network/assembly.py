@@ -70,17 +70,22 @@ class StoredNetwork:
         versions = {**self.versions, **{row_id: row.version for row_id, row in written.items()}}
         file_ids = {**self.file_ids, **{row_id: row.file_id for row_id, row in written.items()}}
         return StoredNetwork(
-            by_id(vehicle),
+            by_name(vehicle),
             changed_at,
             versions={row_id: versions[row_id] for row_id in kept},
             file_ids={row_id: file_ids[row_id] for row_id in kept},
         )
 
 
-def by_id(vehicle: Vehicle) -> Vehicle:
-    """A vehicle with everything in the order of its ids, however it came about."""
-    named = ("points", "segments", "circuits", "devices", "inputs", "scenarios", "drives")
-    ordered: Values = {name: dict(sorted(getattr(vehicle, name).items())) for name in named}
+def by_name(vehicle: Vehicle) -> Vehicle:
+    """A vehicle with everything in the order of its names, however it came about."""
+
+    def place(named: tuple[str, Any]) -> tuple[str, str]:
+        row_id, part = named
+        return str(getattr(part, "designation", "") or getattr(part, "name", "")), row_id
+
+    kinds = ("points", "segments", "circuits", "devices", "inputs", "scenarios", "drives")
+    ordered: Values = {kind: dict(sorted(getattr(vehicle, kind).items(), key=place)) for kind in kinds}
     return replace(vehicle, **ordered)
 
 
@@ -115,7 +120,7 @@ def network_of(job: Job) -> StoredNetwork:
     )
     every = [(_id_in_core(row), row) for table in (points, *living.values()) for row in table]
     return StoredNetwork(
-        by_id(vehicle),
+        by_name(vehicle),
         now["changed_at"],
         versions={row_id: row["version"] for row_id, row in every},
         file_ids={row_id: row["file_id"] for row_id, row in every},
