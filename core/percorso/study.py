@@ -77,13 +77,14 @@ class Study:
 
     def __init__(self, vehicle: Vehicle, rules: HouseRules, before: "Study | None" = None) -> None:
         """``before`` has studied the vehicle as it was before a change: what it knows still and stays right is kept."""
-        self.vehicle, self.rules, self._before = vehicle, rules, before
+        self.vehicle, self.rules = vehicle, rules
+        self._before = before.designs if before else {}
         self._networks: dict[Stage, Network] = {}
         self._prepared: dict[tuple[Stage, Preparations], Network] = {}
         self._plans: dict[Stage, Planned] = {}
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
         self._solved: dict[tuple[Stage, State, Chosen, Preparations], Solved] = {}
-        self._profiles: dict[tuple[str, Stage], Profile | None] = {}
+        self._profiles: dict[Stage, dict[str, Profile]] = {}
         self._lives: dict[tuple[str, State, Stage, Chosen, Preparations], Profile | NotLive] = {}
         self._proofs: dict[tuple[Stage, Preparations], Proof] = {}
         self._expected: dict[tuple[object, ...], Expected] = {}
@@ -112,10 +113,22 @@ class Study:
     def plan(self, stage: Stage) -> Planned:
         """A stage in every state and each of its circuits at design current. The vehicle needs a point."""
         if stage not in self._plans:
-            earlier = self._before._plans.get(stage) if self._before else None
-            known = untouched(earlier, self.at(stage).vehicle) if earlier else {}
+            known = self._at_design(stage)
             self._plans[stage] = planned(self.at(stage), self.rules, known=known)
+            known |= self._plans[stage].profiles
         return self._plans[stage]
+
+    @property
+    def designs(self) -> dict[Stage, tuple[Vehicle, Mapping[str, Profile]]]:
+        """Each stage as it was when its circuits at design current were last asked for, with those."""
+        return self._before | {stage: (self.at(stage).vehicle, known) for stage, known in self._profiles.items()}
+
+    def _at_design(self, stage: Stage) -> dict[str, Profile]:
+        """The circuits of a stage at design current that are known, by id."""
+        if stage not in self._profiles:
+            vehicle = self.at(stage).vehicle
+            self._profiles[stage] = untouched(*self._before[stage], vehicle) if stage in self._before else {}
+        return self._profiles[stage]
 
     def plan_findings(self, stage: Stage) -> tuple[Finding, ...]:
         """What the rules notice of a stage before anything is switched on, of its routes and of its load ledger."""
@@ -126,14 +139,13 @@ class Study:
 
     def at_design_current(self, circuit_id: str, stage: Stage) -> Profile | None:
         """A circuit's profile at its design current; None where its route is not there at the stage."""
-        if stage in self._plans:
-            return self._plans[stage].profiles.get(circuit_id)
-        key = circuit_id, stage
-        if key not in self._profiles:
-            vehicle = self.at(stage).vehicle
-            circuit = vehicle.circuits.get(circuit_id)
-            self._profiles[key] = profile(vehicle, circuit, self.rules) if circuit else None
-        return self._profiles[key]
+        vehicle = self.at(stage).vehicle
+        circuit, known = vehicle.circuits.get(circuit_id), self._at_design(stage)
+        if circuit is None:
+            return None
+        if circuit_id not in known:
+            known[circuit_id] = profile(vehicle, circuit, self.rules)
+        return known[circuit_id]
 
     def designed(self, circuit_id: str, stage: Stage) -> Profile:
         """A circuit at its design current and nothing else; where its route is not there, as if it stood alone."""

@@ -6,7 +6,8 @@ from unittest import TestCase
 
 from core.tests.support.demo import demo
 from percorso.changes.edits import ChangeSegment, Edit, SetFate
-from percorso.circuits.voltage_profile import NotLive
+from percorso.circuits.glance import running
+from percorso.circuits.voltage_profile import NotLive, Profile
 from percorso.errors import PercorsoError
 from percorso.findings.finding import concerns
 from percorso.findings.plan import vehicle_findings
@@ -37,9 +38,8 @@ class Studies(TestCase):
         for name in DEMOS:
             before = Study(demo(name), RULES)
             before.plan("planned")
-            pieces = list(before.vehicle.segments.values())
             for _ in range(25):
-                piece = random.choice(pieces)
+                piece = random.choice(list(before.vehicle.segments.values()))
                 fate: Edit = SetFate(segment_id=piece.id, fate=random.choice(("kept", "removed", "stowed")))
                 longer = {"length_m": round(random.uniform(0.2, 9), 2)} if isinstance(piece.spec, Wire) else None
                 edit = ChangeSegment(segment_id=piece.id, change=longer) if longer else fate
@@ -51,6 +51,22 @@ class Studies(TestCase):
                 with self.subTest(name, edit=edit):
                     self.assertEqual(after.plan("planned").profiles, afresh.plan("planned").profiles)
                     self.assertEqual(after.plan_findings("planned"), afresh.plan_findings("planned"))
+                before = random.choice((before, after, Study(vehicle, RULES, before)))  # the last was never asked
+
+    def test_a_glance_loses_along_its_stations_what_the_profile_loses(self) -> None:
+        study = Study(demo("market-van"), RULES)
+        said = {}
+        for circuit in study.vehicle.circuits.values():
+            live = study.live(circuit.id, "idle", "planned", {})
+            seen = running(live)
+            if isinstance(seen, NotLive):
+                said[circuit.name] = seen.reason
+            elif isinstance(live, Profile):
+                out, back = len(circuit.supply), len(circuit.return_path)
+                self.assertEqual((len(seen.supply_lost_v), len(seen.return_lost_v)), (out and out + 1, back + 1))
+                self.assertAlmostEqual(seen.return_lost_v[-1], live.total_drop_v, places=9)
+        self.assertEqual((said["Starter feed"], said["Charge cable"]), ("no current here", "current the other way here"))
+        self.assertEqual(said["Sense lead"], "lifted by what others carry here")
 
     def test_a_circuit_that_does_not_run_says_why(self) -> None:
         study = Study(demo("vineyard-tractor"), RULES)

@@ -12,6 +12,7 @@ from budget.api import router as budget_router
 from config.again import note_failure
 from config.contract import Api
 from config.problems import field_of, plain_message
+from config.rendering import Json
 from job_files.api import router as job_files_router
 from job_files.measurements_api import router as measurements_router
 from jobs.api import router as jobs_router
@@ -35,7 +36,7 @@ from workshop.rules_api import router as rules_router
 from workshop.signed_in import SignedIn
 from workshop.stale import StaleError
 
-api = Api(title="Percorso", version="1", auth=SignedIn(), docs_url=None)
+api = Api(title="Percorso", version="1", auth=SignedIn(), docs_url=None, renderer=Json())
 api.add_router("", session_router)
 api.add_router("", rules_router)
 api.add_router("", jobs_router)

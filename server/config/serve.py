@@ -17,7 +17,7 @@ from waitress.server import create_server
 from config.wsgi import application
 from verification.pictures import MOST_BYTES
 
-THREADS = 4
+THREADS = 3
 CONNECTIONS = 1000  # at once; beyond them the next ones wait for one to end
 IDLE_SECONDS = 60  # after which a connection that says nothing is ended
 MOST_BODY_BYTES = MOST_BYTES + 1_000_000  # a photo with what is sent around it

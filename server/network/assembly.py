@@ -77,6 +77,9 @@ class StoredNetwork:
         )
 
 
+KINDS = ("points", "segments", "circuits", "devices", "inputs", "scenarios", "drives")  # of what a vehicle has
+
+
 def by_name(vehicle: Vehicle) -> Vehicle:
     """A vehicle with everything in the order of its names, however it came about."""
 
@@ -84,8 +87,7 @@ def by_name(vehicle: Vehicle) -> Vehicle:
         row_id, part = named
         return str(getattr(part, "designation", "") or getattr(part, "name", "")), row_id
 
-    kinds = ("points", "segments", "circuits", "devices", "inputs", "scenarios", "drives")
-    ordered: Values = {kind: dict(sorted(getattr(vehicle, kind).items(), key=place)) for kind in kinds}
+    ordered: Values = {kind: dict(sorted(getattr(vehicle, kind).items(), key=place)) for kind in KINDS}
     return replace(vehicle, **ordered)
 
 
@@ -295,10 +297,16 @@ class Change:
         """The change that takes this one back."""
         return Change(self.table, self.id, self.after, self.before)
 
+    @property
+    def columns(self) -> set[str]:
+        """The columns whose values it changes."""
+        before, after = self.before or {}, self.after or {}
+        return {column for column in {*before, *after} if before.get(column) != after.get(column)}
+
 
 def changes_between(before: Vehicle, after: Vehicle) -> list[Change]:
     """Rows that differ, in an order in which they can be written: what others refer to comes first."""
-    old, new = values_of(before), values_of(after)
+    old, new = values_of(_without_same(before, after)), values_of(_without_same(after, before))
     return [
         Change(table, row_id, old[table].get(row_id), new[table].get(row_id))
         for table in TABLES
@@ -307,33 +315,38 @@ def changes_between(before: Vehicle, after: Vehicle) -> list[Change]:
     ]
 
 
+def _without_same(vehicle: Vehicle, other: Vehicle) -> Vehicle:
+    """What a vehicle has that is not the very same thing in the other: most of it is, after an edit."""
+    own: Values = {
+        kind: {row_id: part for row_id, part in getattr(vehicle, kind).items() if known.get(row_id) is not part}
+        for kind in KINDS
+        for known in (getattr(other, kind),)
+    }
+    return replace(vehicle, **own)
+
+
 def write_changes(job: Job, changes: list[Change], file_ids: Mapping[str, str] | None = None) -> dict[str, NetworkRow]:
     """Write rows that were computed with ``changes_between`` or stored from it; the caller holds the transaction.
 
     Returns each as it is now. ``file_ids`` are new rows' ids in job files, where they came from one.
-    First every changed row steps out of the unique names it may hand over, then all take their new values, table by
-    table: a few statements, however many rows.
+    First every changed row steps out of the unique names it may hand over to another, then all take their new values,
+    table by table: a few statements, however many rows.
     """
     by_table = {table: [each for each in changes if each.table == table] for table in TABLES}
     stored = {table: _stored(job, TABLES[table], of_table) for table, of_table in by_table.items() if of_table}
     for table, rows in stored.items():
         leaving = [rows[each.id].pk for each in by_table[table] if each.before is not None]
-        TABLES[table].objects.filter(pk__in=leaving).update(live=None)
+        if len(by_table[table]) > 1:
+            TABLES[table].objects.filter(pk__in=leaving).update(live=None)
     now: dict[str, NetworkRow] = {}
     for table, rows in stored.items():
         written = [_written(job, each, rows.get(each.id), file_ids or {}) for each in by_table[table]]
-        _save(TABLES[table], written)
+        _save(TABLES[table], written, by_table[table])
         _write_lists(TABLES[table], list(zip(written, by_table[table], strict=True)))
         now |= {each.id: row for each, row in zip(by_table[table], written, strict=True)}
-    if any(map(_is_named_anew, changes)):
-        index_job(job)
+    if any(each.columns.intersection(NAMED.get(TABLES[each.table], ())) for each in changes):
+        index_job(job)  # it is found by other words now
     return now
-
-
-def _is_named_anew(change: Change) -> bool:
-    """Whether a job is found by other words after it."""
-    before, after = change.before or {}, change.after or {}
-    return any(before.get(column) != after.get(column) for column in NAMED.get(TABLES[change.table], ()))
 
 
 def _stored(job: Job, model: type[NetworkRow], changes: list[Change]) -> dict[str, NetworkRow]:
@@ -356,12 +369,12 @@ def _written(job: Job, change: Change, stored: NetworkRow | None, file_ids: Mapp
     return row
 
 
-def _save(model: type[NetworkRow], rows: list[NetworkRow]) -> None:
-    """New rows in one statement, existing ones in another."""
+def _save(model: type[NetworkRow], rows: list[NetworkRow], changes: list[Change]) -> None:
+    """New rows in one statement, and what changes of existing ones in another."""
     model.objects.bulk_create([row for row in rows if row._state.adding])
     existing = [row for row in rows if not row._state.adding]
-    columns = [field.name for field in model._meta.concrete_fields if not field.primary_key]
-    model.objects.bulk_update(existing, columns)
+    columns = {"live", "version", "file_id"}.union(*(each.columns for each in changes))
+    model.objects.bulk_update(existing, sorted(columns.difference(LISTS)))
 
 
 def _write_lists(model: type[NetworkRow], rows: list[tuple[NetworkRow, Change]]) -> None:

@@ -5,7 +5,8 @@ from uuid import UUID
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
+from ninja import Router
+from pydantic import BaseModel
 
 from jobs import models
 from jobs.api import JobOut, JobValues
@@ -41,7 +42,7 @@ class JobChange(Body):
     zone_temperature_c: ZoneTemperatures | None = None
 
 
-class FamilyDefaults(Schema):
+class FamilyDefaults(BaseModel):
     """What a new circuit of a purpose starts with; ``load_kinds`` are those it is for, none: for all the rest."""
 
     purpose: Purpose
@@ -53,7 +54,7 @@ class FamilyDefaults(Schema):
     source_v: float
 
 
-class Moment(Schema):
+class Moment(BaseModel):
     """The state a board shows: whether anything feeds it, whether it settles, and what the rules notice of it.
 
     ``changed`` says whether as planned differs from as found at all.
@@ -68,7 +69,7 @@ class Moment(Schema):
     findings: list[Finding]
 
 
-class Board(Schema):
+class Board(BaseModel):
     """A job's front page: every circuit, and the whole network in the state looked at."""
 
     job: JobOut

@@ -9,6 +9,8 @@ from network.rows_out import CircuitOut, PointOut, SegmentOut, circuit_out, poin
 from network.solving import JobNetwork, Viewed
 from percorso.circuits.comparison import Difference
 from percorso.circuits.design_case import Planned
+from percorso.circuits.glance import Glance, glance, running
+from percorso.circuits.verdict import Verdict
 from percorso.circuits.voltage_profile import NotLive, Profile
 from percorso.components.conductors import Series
 from percorso.findings.finding import Finding, concerns, gravest_first
@@ -52,15 +54,16 @@ class CircuitView(BaseModel):
 
 
 class BoardLine(BaseModel):
-    """One circuit as a line of the board: at its design current, and as it runs in the state looked at.
+    """One circuit as a line of the board: in the state looked at, or at its design current where nothing feeds it.
 
-    ``why_not`` says why it does not run; ``plan`` is None where the route is not there at this stage.
+    ``silent`` says why there is no loss to show; ``plan`` is the verdict at its design current, None where the route is
+    not there at this stage.
     """
 
     circuit: CircuitOut
-    plan: Profile | None
-    live: Profile | None
-    why_not: str
+    plan: Verdict | None
+    shown: Glance | None
+    silent: str
     difference: Difference | None
 
 
@@ -142,11 +145,13 @@ def board_lines(network: JobNetwork, circuits: list[Circuit], view: Viewed) -> l
 
 
 def _board_line(network: JobNetwork, circuit: Circuit, view: Viewed) -> BoardLine:
+    solved, plan = network.seen(view), network.at_design_current(circuit.id, view.stage)
     live = network.runs(circuit.id, view)
+    seen = glance(plan) if plan and not (solved and solved.is_fed) else running(live)
     return BoardLine(
         circuit=circuit_out(network, circuit),
-        plan=network.at_design_current(circuit.id, view.stage),
-        live=None if isinstance(live, NotLive) else live,
-        why_not=live.reason if isinstance(live, NotLive) else "",
+        plan=plan and plan.verdict,
+        shown=None if isinstance(seen, NotLive) else seen,
+        silent=seen.reason if isinstance(seen, NotLive) else "",
         difference=network.difference(circuit.id, view.state, view.chosen()),
     )

@@ -107,6 +107,7 @@ _KEPT: dict[UUID, tuple[_Moment, JobNetwork]] = {}  # of each job the network as
 def _network_at(moment: _Moment) -> JobNetwork:
     known, network = _KEPT.get(moment.job.pk, (None, None))
     if network is None or known != moment:
-        network = JobNetwork(moment.stored or network_of(moment.job), moment.rules)
+        before = network if network and network.rules == moment.rules else None
+        network = JobNetwork(moment.stored or network_of(moment.job), moment.rules, before)
         keep(_KEPT, moment.job.pk, (moment, network), MOST_JOBS)
     return network

@@ -78,21 +78,21 @@ def planned(
     return Planned(vehicle, rules, solutions, flows(vehicle, solutions, profiles, shared), profiles)
 
 
-def untouched(before: Planned, after: Vehicle) -> dict[str, Profile]:
-    """Profiles that a change of the vehicle leaves as they are, by circuit id.
+def untouched(before: Vehicle, profiles: Mapping[str, Profile], after: Vehicle) -> dict[str, Profile]:
+    """Profiles at design current that a change of the vehicle leaves as they are, by circuit id.
 
     Where the change leaves every point joined as it was, they are those of circuits without a changed segment on their
     path or beside it.
     """
-    old, new = before.vehicle.segments, after.segments
+    old, new = before.segments, after.segments
     changed = {each for each in old.keys() | new.keys() if old.get(each) is not new.get(each)}
-    alike = (before.vehicle.nominal_v, before.vehicle.zone_temperature_c) == (after.nominal_v, after.zone_temperature_c)
+    alike = (before.nominal_v, before.zone_temperature_c) == (after.nominal_v, after.zone_temperature_c)
     if not alike or any(not _joins_the_same(old.get(each), new.get(each)) for each in changed):
         return {}
     return {
         each: found
-        for each, found in before.profiles.items()
-        if after.circuits.get(each) == before.vehicle.circuits[each]
+        for each, found in profiles.items()
+        if after.circuits.get(each) == before.circuits[each]
         and changed.isdisjoint(after.circuits[each].whole_path)
         and all(changed.isdisjoint(fork.segment_ids) for fork in found.forks)
     }

@@ -2,11 +2,14 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
 from percorso.network.newton import conductance_matrix
 from percorso.vehicle.model import SIDES, Circuit, Segment, Side, Vehicle, stations
+
+_Join = tuple[str, str, str]  # a segment and the two points it joins
 
 
 @dataclass(frozen=True)
@@ -50,33 +53,41 @@ def _piece(vehicle: Vehicle, segment_id: str, current_a: float) -> ForkPiece:
 
 def forks(vehicle: Vehicle, circuit: Circuit, conducting: Iterable[str]) -> tuple[Fork, ...]:
     """Every way beside the path through segments that conduct; what also touches the other side is none."""
-    route = {side: stations(vehicle, circuit, side) for side in SIDES}
     on_path = {*circuit.supply, *circuit.return_path}
     others = [vehicle.segments[each] for each in conducting if each not in on_path and each in vehicle.segments]
+    joins = frozenset((each.id, each.from_point, each.to_point) for each in others)
+    return _ways(stations(vehicle, circuit, "supply"), stations(vehicle, circuit, "return"), joins)
+
+
+@lru_cache(maxsize=2000)  # a value that changes leaves every way where it was
+def _ways(supply: tuple[str, ...], back: tuple[str, ...], joins: frozenset[_Join]) -> tuple[Fork, ...]:
+    """The ways beside a path, by its stations, through segments that join two points."""
+    route: dict[Side, tuple[str, ...]] = {"supply": supply, "return": back}
+    on_route = {*supply, *back}
     found = []
-    on_route = {point for points in route.values() for point in points}
-    for group in _groups(_without_dead_ends(others, on_route), on_route):
-        ends = {end for segment in group for end in (segment.from_point, segment.to_point)}
+    for group in _groups(_without_dead_ends(joins, on_route), on_route):
+        ends = {end for _, *both in group for end in both}
         touched = {side: [point for point in route[side] if point in ends] for side in SIDES}
         for side in SIDES:
             if len(touched[side]) > 1 and not any(touched[other] for other in SIDES if other != side):
-                ids = tuple(sorted(segment.id for segment in group))
+                ids = tuple(sorted(segment_id for segment_id, *_ in group))
                 found.append(Fork(side, touched[side][0], touched[side][-1], ids))
     return tuple(sorted(found, key=lambda fork: (fork.side == "return", fork.segment_ids)))
 
 
-def _without_dead_ends(segments: Iterable[Segment], stations_of_path: set[str]) -> list[Segment]:
+def _without_dead_ends(joins: Iterable[_Join], stations_of_path: set[str]) -> list[_Join]:
     """Segments that lead on at both ends, to another segment or to a station."""
-    left = {segment.id: segment for segment in segments}
+    left = {join[0]: join for join in joins}
     at: dict[str, set[str]] = {}
-    for segment in left.values():
-        for end in (segment.from_point, segment.to_point):
-            at.setdefault(end, set()).add(segment.id)
+    for segment_id, *ends in left.values():
+        for end in ends:
+            at.setdefault(end, set()).add(segment_id)
     loose = [end for end, met in at.items() if len(met) == 1 and end not in stations_of_path]
     while loose:
         end = loose.pop()
         for last in at[end]:
-            far = left.pop(last).other_end(end) or end
+            _, one, other = left.pop(last)
+            far = other if end == one else one
             at[far].discard(last)
             if len(at[far]) == 1 and far not in stations_of_path:
                 loose.append(far)
@@ -84,18 +95,18 @@ def _without_dead_ends(segments: Iterable[Segment], stations_of_path: set[str]) 
     return list(left.values())
 
 
-def _groups(segments: Iterable[Segment], stations_of_path: set[str]) -> list[list[Segment]]:
+def _groups(joins: Iterable[_Join], stations_of_path: set[str]) -> list[list[_Join]]:
     """Segments that hang together without passing a station of the path."""
-    groups: list[list[Segment]] = []
-    at: dict[str, list[Segment]] = {}
-    for segment in segments:
-        group = [segment]
-        for end in {segment.from_point, segment.to_point} - stations_of_path:
+    groups: list[list[_Join]] = []
+    at: dict[str, list[_Join]] = {}
+    for join in joins:
+        group = [join]
+        for end in set(join[1:]) - stations_of_path:
             met = at.get(end)
             if met is not None and met is not group:
                 group = [*met, *group]
         for member in group:
-            for end in {member.from_point, member.to_point} - stations_of_path:
+            for end in set(member[1:]) - stations_of_path:
                 at[end] = group
         groups = [each for each in groups if not any(member in group for member in each)] + [group]
     return groups

@@ -46,6 +46,12 @@ class Profile:
     forks: tuple[Fork, ...]
     verdict: Verdict
 
+    @property
+    def at_device(self) -> Leg:
+        """The leg that ends at the device, where one leads to it, else the first that leaves it."""
+        supply = [leg for leg in self.legs if leg.side == "supply"]
+        return supply[-1] if supply else self.legs[0]
+
     def leg(self, segment_id: str) -> Leg:
         """The leg of a segment of this circuit."""
         return next(leg for leg in self.legs if leg.segment_id == segment_id)
@@ -99,9 +105,7 @@ def solved_profile(vehicle: Vehicle, circuit: Circuit, solution: Solution, rules
 
 def _enough_flows(solved: Profile, circuit: Circuit, rules: HouseRules) -> Verdict:
     """The verdict, unless so little flows at the device that a drop proves nothing."""
-    supply = [leg for leg in solved.legs if leg.side == "supply"]
-    at_device = supply[-1] if supply else solved.legs[0]
-    flows, designed = at_device.current_a, circuit.design_current_a
+    flows, designed = solved.at_device.current_a, circuit.design_current_a
     if flows >= rules.min_test_current_fraction * designed:
         return solved.verdict
     how = "the other way" if flows < -NOTHING_A else "here"

@@ -147,6 +147,11 @@ class Vehicle:
     welded: frozenset[str] = frozenset()
 
     @cached_property
+    def walked(self) -> dict[tuple[str, tuple[str, ...]], tuple[str, ...]]:
+        """The points along each path that was walked, by its start and its segments; ``stations`` keeps them here."""
+        return {}
+
+    @cached_property
     def meeting(self) -> Mapping[str, tuple[Segment, ...]]:
         """The segments that end on each point, by the point's id; points where none does are left out."""
         found: dict[str, tuple[Segment, ...]] = {}
@@ -212,8 +217,13 @@ def stations(vehicle: Vehicle, circuit: Circuit, side: Side) -> tuple[str, ...]:
         raise PathError(
             f"{circuit.name} has no {side} side; current needs a way out and a way back", field=(PATH_FIELD[side],)
         )
+    known = vehicle.walked.get((start, path))
+    return known or vehicle.walked.setdefault((start, path), _walk(vehicle, circuit, start, side))
+
+
+def _walk(vehicle: Vehicle, circuit: Circuit, start: str, side: Side) -> tuple[str, ...]:
     visited = [start]
-    for position, segment_id in enumerate(path):
+    for position, segment_id in enumerate(circuit.path(side)):
         visited.append(_next_station(vehicle, circuit, visited, segment_id, (PATH_FIELD[side], position)))
     return tuple(visited)
 

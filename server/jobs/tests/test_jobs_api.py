@@ -28,7 +28,7 @@ class Jobs(ShopCase):
         circuit = self.new_circuit(job)
         copy = self.call("POST", f"/jobs/{job}/duplicate", {"name": "Pump, copy", "vehicle": "Tractor"})["id"]
         twin = self.call("GET", f"/jobs/{copy}")["lines"][0]
-        self.assertAlmostEqual(twin["plan"]["total_drop_v"], self.view(circuit)["profile"]["total_drop_v"], places=12)
+        self.assertAlmostEqual(twin["shown"]["total_drop_v"], self.view(circuit)["profile"]["total_drop_v"], places=12)
         wire = self.view(twin["circuit"]["id"])["segments"][0]["id"]
         self.change_segment(str(copy), wire, 1, size="2 AWG")
         self.assertEqual(self.view(circuit)["segments"][0]["spec"]["size"], "8 AWG")

@@ -2194,16 +2194,17 @@ export interface components {
         };
         /**
          * BoardLine
-         * @description One circuit as a line of the board: at its design current, and as it runs in the state looked at.
+         * @description One circuit as a line of the board: in the state looked at, or at its design current where nothing feeds it.
          *
-         *     ``why_not`` says why it does not run; ``plan`` is None where the route is not there at this stage.
+         *     ``silent`` says why there is no loss to show; ``plan`` is the verdict at its design current, None where the route is
+         *     not there at this stage.
          */
         BoardLine: {
             circuit: components["schemas"]["CircuitOut"];
-            plan: components["schemas"]["Profile"] | null;
-            live: components["schemas"]["Profile"] | null;
-            /** Why Not */
-            why_not: string;
+            plan: components["schemas"]["Verdict"] | null;
+            shown: components["schemas"]["Glance"] | null;
+            /** Silent */
+            silent: string;
             difference: components["schemas"]["Difference"] | null;
         };
         /**
@@ -2745,52 +2746,6 @@ export interface components {
             kind: "filament lamp";
         };
         /**
-         * Fork
-         * @description Segments that lead past a stretch of a circuit's path, from one of its stations to a later one.
-         */
-        Fork: {
-            /**
-             * Side
-             * @enum {string}
-             */
-            side: "supply" | "return";
-            /** Start Point */
-            start_point: string;
-            /** End Point */
-            end_point: string;
-            /** Segment Ids */
-            segment_ids: string[];
-            /**
-             * Beside A
-             * @default 0
-             */
-            beside_a?: number;
-            /**
-             * Share
-             * @default 0
-             */
-            share?: number;
-            /**
-             * Pieces
-             * @default []
-             */
-            pieces?: components["schemas"]["ForkPiece"][];
-        };
-        /**
-         * ForkPiece
-         * @description One segment of a way beside a path: size of its current (A), the voltage it loses (V) and its heat (W).
-         */
-        ForkPiece: {
-            /** Segment Id */
-            segment_id: string;
-            /** Current A */
-            current_a: number;
-            /** Drop V */
-            drop_v: number;
-            /** Power W */
-            power_w: number;
-        };
-        /**
          * Fuse
          * @description A fuse of a standard rating; its resistance is typical for the rating unless measured.
          */
@@ -2853,6 +2808,21 @@ export interface components {
              * @enum {string}
              */
             zone?: "cabin" | "engine bay" | "near exhaust" | "outside";
+        };
+        /**
+         * Glance
+         * @description What was lost up to each station of both sides, V from the source on; a side without a segment has none.
+         */
+        Glance: {
+            /** Supply Lost V */
+            supply_lost_v: number[];
+            /** Return Lost V */
+            return_lost_v: number[];
+            /** Total Drop V */
+            total_drop_v: number;
+            /** Allowed Drop V */
+            allowed_drop_v: number;
+            verdict: components["schemas"]["Verdict"];
         };
         /**
          * IndicatorLamp
@@ -2999,37 +2969,6 @@ export interface components {
             condition?: "ring on clean stud" | "lug on paint or rust";
             /** Resistance Ohm */
             resistance_ohm?: number | null;
-        };
-        /**
-         * Leg
-         * @description One segment of a circuit as its current passes it; ``lost_*_v`` count from the source, both sides together.
-         */
-        Leg: {
-            /** Segment Id */
-            segment_id: string;
-            /**
-             * Side
-             * @enum {string}
-             */
-            side: "supply" | "return";
-            /** Start Point */
-            start_point: string;
-            /** End Point */
-            end_point: string;
-            /** Current A */
-            current_a: number;
-            /** Resistance Ohm */
-            resistance_ohm: number;
-            /** Drop V */
-            drop_v: number;
-            /** Power W */
-            power_w: number;
-            /** Lost Before V */
-            lost_before_v: number;
-            /** Lost After V */
-            lost_after_v: number;
-            /** Share */
-            share: number;
         };
         /**
          * Moment
@@ -3192,31 +3131,6 @@ export interface components {
             v: number | null;
             /** Floating */
             floating: boolean;
-        };
-        /**
-         * Profile
-         * @description Where a circuit's voltage is lost. The device sees ``device_v``; ``forks`` are ways beside the path.
-         */
-        Profile: {
-            /** Legs */
-            legs: components["schemas"]["Leg"][];
-            /** Supply Drop V */
-            supply_drop_v: number;
-            /** Return Drop V */
-            return_drop_v: number;
-            /** Total Drop V */
-            total_drop_v: number;
-            /** Allowed Drop V */
-            allowed_drop_v: number;
-            /** Source V */
-            source_v: number;
-            /** Device V */
-            device_v: number;
-            /** Device A */
-            device_a: number;
-            /** Forks */
-            forks: components["schemas"]["Fork"][];
-            verdict: components["schemas"]["Verdict"];
         };
         /**
          * RelayCoil
@@ -3808,6 +3722,52 @@ export interface components {
             };
         };
         /**
+         * Fork
+         * @description Segments that lead past a stretch of a circuit's path, from one of its stations to a later one.
+         */
+        Fork: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "supply" | "return";
+            /** Start Point */
+            start_point: string;
+            /** End Point */
+            end_point: string;
+            /** Segment Ids */
+            segment_ids: string[];
+            /**
+             * Beside A
+             * @default 0
+             */
+            beside_a?: number;
+            /**
+             * Share
+             * @default 0
+             */
+            share?: number;
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces?: components["schemas"]["ForkPiece"][];
+        };
+        /**
+         * ForkPiece
+         * @description One segment of a way beside a path: size of its current (A), the voltage it loses (V) and its heat (W).
+         */
+        ForkPiece: {
+            /** Segment Id */
+            segment_id: string;
+            /** Current A */
+            current_a: number;
+            /** Drop V */
+            drop_v: number;
+            /** Power W */
+            power_w: number;
+        };
+        /**
          * Ladder
          * @description Every standard step of one segment, thinnest first, and what governs the recommendation.
          */
@@ -3820,6 +3780,62 @@ export interface components {
             summary: string;
             /** School */
             school: ("light" | "usual" | "generous") | null;
+        };
+        /**
+         * Leg
+         * @description One segment of a circuit as its current passes it; ``lost_*_v`` count from the source, both sides together.
+         */
+        Leg: {
+            /** Segment Id */
+            segment_id: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "supply" | "return";
+            /** Start Point */
+            start_point: string;
+            /** End Point */
+            end_point: string;
+            /** Current A */
+            current_a: number;
+            /** Resistance Ohm */
+            resistance_ohm: number;
+            /** Drop V */
+            drop_v: number;
+            /** Power W */
+            power_w: number;
+            /** Lost Before V */
+            lost_before_v: number;
+            /** Lost After V */
+            lost_after_v: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * Profile
+         * @description Where a circuit's voltage is lost. The device sees ``device_v``; ``forks`` are ways beside the path.
+         */
+        Profile: {
+            /** Legs */
+            legs: components["schemas"]["Leg"][];
+            /** Supply Drop V */
+            supply_drop_v: number;
+            /** Return Drop V */
+            return_drop_v: number;
+            /** Total Drop V */
+            total_drop_v: number;
+            /** Allowed Drop V */
+            allowed_drop_v: number;
+            /** Source V */
+            source_v: number;
+            /** Device V */
+            device_v: number;
+            /** Device A */
+            device_a: number;
+            /** Forks */
+            forks: components["schemas"]["Fork"][];
+            verdict: components["schemas"]["Verdict"];
         };
         /**
          * Rung

@@ -77,7 +77,7 @@ function Tally({ lines }: { lines: BoardLine[] }) {
   return (
     <span className="tally">
       {words.map((word) => {
-        const count = lines.filter((line) => line.plan?.verdict.word === word).length;
+        const count = lines.filter((line) => line.plan?.word === word).length;
         return count > 0 && <Verdict key={word} word={word} label={`${count} ${verdictText(word)}`} />;
       })}
     </span>
@@ -201,18 +201,6 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; boa
   );
 }
 
-const NOTHING_A = 0.001; // less than this is no current worth a figure
-const LIFTED_V = 0.005; // no loss, but a gain: what others carry on a way they share lifts the device
-
-/** Why a line has no figures in a state; empty where it has. */
-function silence({ live, why_not }: BoardLine): string {
-  if (!live) return why_not;
-  if (Math.abs(live.device_a) < NOTHING_A) return "no current here";
-  const own = live.legs.filter((leg) => leg.side === "supply").at(-1) ?? live.legs[0];
-  if (own && own.current_a < -NOTHING_A) return "current the other way here";
-  return live.total_drop_v < -LIFTED_V ? "lifted by what others carry here" : "";
-}
-
 type LineProps = {
   line: BoardLine;
   family: string;
@@ -223,9 +211,7 @@ type LineProps = {
 };
 
 function Line({ line, family, reading, chosen, fed, to }: LineProps) {
-  const { circuit, plan, live } = line;
-  const shown = fed ? live : plan;
-  const silent = fed ? silence(line) : shown ? "" : line.why_not;
+  const { circuit, plan, shown, silent } = line;
   return (
     <tr className={`line${chosen ? " at" : ""}${family ? " first" : ""}`}>
       <td className="family">{family}</td>
@@ -235,10 +221,10 @@ function Line({ line, family, reading, chosen, fed, to }: LineProps) {
           {circuit.device}, {amps(circuit.design_current_a)} {STATE_NAME[circuit.state]}
         </span>
       </td>
-      {shown && !silent ? (
+      {shown ? (
         <>
           <td>
-            <TinyProfile profile={shown} />
+            <TinyProfile of={shown} />
           </td>
           <td>
             <LossBar
@@ -261,7 +247,7 @@ function Line({ line, family, reading, chosen, fed, to }: LineProps) {
       )}
       <td>{reading ? <LastReading reading={reading} /> : <span className="quiet">not measured</span>}</td>
       <td className="last">
-        {plan ? <Verdict word={plan.verdict.word} /> : <Verdict word="unknown" label="not there" />}
+        {plan ? <Verdict word={plan.word} /> : <Verdict word="unknown" label="not there" />}
       </td>
     </tr>
   );
