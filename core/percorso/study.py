@@ -78,7 +78,7 @@ class Study:
     def __init__(self, vehicle: Vehicle, rules: HouseRules, before: "Study | None" = None) -> None:
         """``before`` has studied the vehicle as it was before a change: what it knows still and stays right is kept."""
         self.vehicle, self.rules = vehicle, rules
-        self._before = before.designs if before else {}
+        self._before = before.known if before else {}
         self._networks: dict[Stage, Network] = {}
         self._prepared: dict[tuple[Stage, Preparations], Network] = {}
         self._plans: dict[Stage, Planned] = {}
@@ -107,7 +107,9 @@ class Study:
 
     def _as_it_is(self, stage: Stage) -> Network:
         if stage not in self._networks:
-            self._networks[stage] = Network(vehicle_at(self.vehicle, stage))
+            vehicle, earlier = vehicle_at(self.vehicle, stage), self._before.get(stage)
+            is_same = earlier is not None and earlier[0].vehicle == vehicle  # what is planned leaves what is found
+            self._networks[stage] = earlier[0] if earlier and is_same else Network(vehicle)
         return self._networks[stage]
 
     def plan(self, stage: Stage) -> Planned:
@@ -119,15 +121,17 @@ class Study:
         return self._plans[stage]
 
     @property
-    def designs(self) -> dict[Stage, tuple[Vehicle, Mapping[str, Profile]]]:
-        """Each stage as it was when its circuits at design current were last asked for, with those."""
-        return self._before | {stage: (self.at(stage).vehicle, known) for stage, known in self._profiles.items()}
+    def known(self) -> dict[Stage, tuple[Network, Mapping[str, Profile]]]:
+        """The network of each stage that was asked for, with what is known of its circuits at design current."""
+        return self._before | {
+            each: (network, self._profiles.get(each, {})) for each, network in self._networks.items()
+        }
 
     def _at_design(self, stage: Stage) -> dict[str, Profile]:
         """The circuits of a stage at design current that are known, by id."""
         if stage not in self._profiles:
-            vehicle = self.at(stage).vehicle
-            self._profiles[stage] = untouched(*self._before[stage], vehicle) if stage in self._before else {}
+            before, known = self._before.get(stage, (self.at(stage), {}))
+            self._profiles[stage] = untouched(before.vehicle, known, self.at(stage).vehicle)
         return self._profiles[stage]
 
     def plan_findings(self, stage: Stage) -> tuple[Finding, ...]:

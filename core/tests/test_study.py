@@ -47,8 +47,10 @@ class Studies(TestCase):
                     vehicle = edited(before.vehicle, [edit], RULES, lambda: "new")
                 except PercorsoError:
                     continue
+                found = before.at("found")
                 after, afresh = Study(vehicle, RULES, before), Study(vehicle, RULES)
                 with self.subTest(name, edit=edit):
+                    self.assertEqual(after.at("found") is found, afresh.at("found").vehicle == found.vehicle)
                     self.assertEqual(after.plan("planned").profiles, afresh.plan("planned").profiles)
                     self.assertEqual(after.plan_findings("planned"), afresh.plan_findings("planned"))
                 before = random.choice((before, after, Study(vehicle, RULES, before)))  # the last was never asked

@@ -9,7 +9,7 @@ from percorso.study import Solved
 from percorso.targets import Family, TargetKind
 from percorso.vehicle.access import Access
 from percorso.vehicle.devices import DeviceKind
-from percorso.vehicle.model import Circuit, Device, Fate, Origin, Segment
+from percorso.vehicle.model import Circuit, Device, Fate, Origin, Segment, passing
 from percorso.vehicle.segments import SegmentSpec, describe
 from percorso.vehicle.states import State
 
@@ -125,9 +125,7 @@ def segment_out(
         access=segment.access,
         description=describe(segment.spec),
         shared_with=sorted(
-            other.name
-            for other in network.vehicle.circuits.values()
-            if (beside is None or other.id != beside.id) and segment.id in other.whole_path
+            other.name for other in passing(network.vehicle, segment.id) if beside is None or other.id != beside.id
         ),
         version=network.versions.get(segment.id, 0),
         result=solved.solution.segments.get(segment.id) if solved else None,

@@ -42,7 +42,7 @@ def termination(vehicle: Vehicle, segment: Segment, wire: Wire, point: str) -> T
 
 def _usual_end(vehicle: Vehicle, segment: Segment, size: ConductorSize, point: str) -> End:
     met = [each.spec for each in met_there(vehicle, segment, point)]
-    coils = (each.spec for each in vehicle.devices.values() if point in each.terminals.values())
+    coils = (each.spec for each in vehicle.wired.get(point, ()))
     if on_stud(vehicle, segment, point):
         return "ring"
     if any(isinstance(spec, Connector) for spec in met) and terminals()["connector terminal"].takes(size):
@@ -50,8 +50,7 @@ def _usual_end(vehicle: Vehicle, segment: Segment, size: ConductorSize, point: s
     if not terminals()["blade 6.3 mm"].takes(size) and not any(isinstance(spec, RelayCoil) for spec in coils):
         return "ring" if size.area_mm2 > terminals()["blade 6.3 mm"].thickest_mm2 else "bare"
     only_wires = met and all(isinstance(spec, Wire) for spec in met)
-    devices = any(point in each.terminals.values() for each in vehicle.devices.values())
-    return "butt splice" if only_wires and not devices else "blade 6.3 mm"
+    return "butt splice" if only_wires and point not in vehicle.wired else "blade 6.3 mm"
 
 
 def heat_shrink(wire: Wire) -> str:

@@ -117,7 +117,7 @@ def met_there(vehicle: Vehicle, segment: Segment, point: str) -> list[Segment]:
 def on_stud(vehicle: Vehicle, segment: Segment, point: str) -> bool:
     """Whether a wire is fastened to a stud there: a post, a lug, a bolted fuse, or a bus that feeds several fuses."""
     met = [each.spec for each in met_there(vehicle, segment, point)]
-    devices = [each for each in vehicle.devices.values() if point in each.terminals.values()]
+    devices = vehicle.wired.get(point, ())
     posts = any(
         isinstance(each.spec, Battery)
         or (isinstance(each.spec, Starter) and point != each.terminals.get("50"))

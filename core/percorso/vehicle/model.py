@@ -90,6 +90,7 @@ class Device(Part):
 
 _Part = TypeVar("_Part", Segment, Device)
 _Spec = TypeVar("_Spec")
+_Thing = TypeVar("_Thing")
 
 
 @dataclass(frozen=True)
@@ -126,6 +127,15 @@ class Circuit:
         return self.supply if side == "supply" else self.return_path
 
 
+def _by(those: Iterable[tuple[_Thing, Iterable[str]]]) -> dict[str, tuple[_Thing, ...]]:
+    """Things by each id that they name, in their order."""
+    found: dict[str, list[_Thing]] = {}
+    for thing, ids in those:
+        for each in dict.fromkeys(ids):
+            found.setdefault(each, []).append(thing)
+    return {each: tuple(things) for each, things in found.items()}
+
+
 @dataclass(frozen=True)
 class Vehicle:
     """Everything one job knows of its vehicle, keyed by id.
@@ -154,16 +164,21 @@ class Vehicle:
     @cached_property
     def meeting(self) -> Mapping[str, tuple[Segment, ...]]:
         """The segments that end on each point, by the point's id; points where none does are left out."""
-        found: dict[str, tuple[Segment, ...]] = {}
-        for each in self.segments.values():
-            for point in dict.fromkeys((each.from_point, each.to_point)):
-                found[point] = (*found.get(point, ()), each)
-        return found
+        return _by((each, (each.from_point, each.to_point)) for each in self.segments.values())
+
+    @cached_property
+    def wired(self) -> Mapping[str, tuple[Device, ...]]:
+        """The devices with a terminal on each point, by the point's id; points that have none are left out."""
+        return _by((each, each.terminals.values()) for each in self.devices.values())
+
+    @cached_property
+    def passed(self) -> Mapping[str, tuple[Circuit, ...]]:
+        """The circuits that pass each segment, by the segment's id; segments that none passes are left out."""
+        return _by((each, each.whole_path) for each in self.circuits.values())
 
     def access_to_point(self, point_id: str) -> Access:
         """How one gets at a point: as said, or as easily as at the easiest of what ends there."""
-        devices = (each for each in self.devices.values() if point_id in each.terminals.values())
-        ways: list[Access] = [each.access or "open" for each in devices]
+        ways: list[Access] = [each.access or "open" for each in self.wired.get(point_id, ())]
         ways += map(self.access_to_segment, self.meeting.get(point_id, ()))
         easiest: Access = min(ways, key=ACCESSES.index, default="open")
         return self.points[point_id].access or easiest
@@ -198,7 +213,7 @@ class Vehicle:
 
 def passing(vehicle: Vehicle, segment_id: str) -> list[Circuit]:
     """The circuits that pass a segment."""
-    return [each for each in vehicle.circuits.values() if segment_id in each.whole_path]
+    return list(vehicle.passed.get(segment_id, ()))
 
 
 def stations(vehicle: Vehicle, circuit: Circuit, side: Side) -> tuple[str, ...]:
