@@ -62,6 +62,9 @@ class Application:
         self.state.mkdir(parents=True, exist_ok=True)
         self.state.chmod(0o700)
         shutil.rmtree(self.state / "metrics", ignore_errors=True)
+        if self.balancer is None:  # the way to a group of nodes is laid when they start
+            for each in self.web:
+                each.prepare()
         self.start_database()
         bring_up_to_date(self.database, self._begin, self.back_up)
         if self.demo:

@@ -1,5 +1,6 @@
 """Server processes that share one listening socket; each is started again when it dies, and the socket outlives all."""
 
+import os
 import socket
 import subprocess
 import sys
@@ -25,6 +26,8 @@ class WebServer:
         self._workers, self._environment = workers, environment
         self.processes: list[subprocess.Popen[bytes]] = []
         self._listening: socket.socket | None = None
+        self._gate, self._bar = os.pipe()  # processes wait at it until the bar is closed
+        self._is_open = False
 
     def listen(self) -> None:
         """Take the port. Raises RuntimeError where somebody else has it."""
@@ -45,9 +48,17 @@ class WebServer:
                 self._listening = listening
                 return
 
-    def start(self) -> None:
-        """Start the processes, and wait until one answers. Raises RuntimeError where none does."""
+    def prepare(self) -> None:
+        """Start the processes: they read in what they are made of, and wait."""
         self.processes = [self._start_one() for _ in range(self._workers)]
+
+    def start(self) -> None:
+        """Let the processes answer, and wait until one does. Raises RuntimeError where none does."""
+        if all(each.poll() is not None for each in self.processes):
+            self.prepare()
+        if not self._is_open:
+            os.close(self._bar)
+            self._is_open = True
         deadline = time.monotonic() + READY_SECONDS
         while not status(self.port):
             if time.monotonic() > deadline or all(each.poll() is not None for each in self.processes):
@@ -75,9 +86,9 @@ class WebServer:
 
     def _start_one(self) -> subprocess.Popen[bytes]:
         assert self._listening is not None
-        descriptor = self._listening.fileno()
-        command = [sys.executable, "-m", "config.serve", str(descriptor)]
-        return child.start(command, self.log, self._environment(), [descriptor])
+        handed = [self._listening.fileno(), self._gate]
+        command = [sys.executable, "-m", "config.serve", *map(str, handed)]
+        return child.start(command, self.log, self._environment(), handed)
 
 
 def status(port: int) -> int:

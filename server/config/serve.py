@@ -1,10 +1,14 @@
-"""One server process: answers on a listening socket that it is handed, `python -m config.serve DESCRIPTOR`.
+"""One server process: answers on a listening socket that it is handed, `python -m config.serve SOCKET GATE`.
+
+It reads in what it is made of, then waits until the pipe at whose end it is handed is closed: by then the database is
+there, and its tables are as they should be.
 
 A request is read whole before a thread takes it up, and an answer is sent on while the thread is free again: who sends
 or reads slowly, or says nothing at all, keeps nobody else waiting.
 """
 
 import gc
+import os
 import signal
 import socket
 import sys
@@ -23,11 +27,12 @@ IDLE_SECONDS = 60  # after which a connection that says nothing is ended
 MOST_BODY_BYTES = MOST_BYTES + 1_000_000  # a photo with what is sent around it
 
 
-def serve(listening: socket.socket) -> None:
-    """Answer until the process is asked to end, then finish what was begun."""
+def serve(listening: socket.socket, gate: int) -> None:
+    """Answer once the gate opens until the process is asked to end, then finish what was begun."""
     import_module(settings.ROOT_URLCONF)  # before the first request asks for it
     gc.collect()
     gc.freeze()  # what is read in stays: to look through it again holds every request up, a tenth of a second each time
+    os.read(gate, 1)
     signal.signal(signal.SIGTERM, _end)
     server = create_server(
         application,
@@ -48,4 +53,4 @@ def _end(*_: object) -> NoReturn:
 
 
 if __name__ == "__main__":
-    serve(socket.socket(fileno=int(sys.argv[1])))
+    serve(socket.socket(fileno=int(sys.argv[1])), int(sys.argv[2]))
