@@ -14,6 +14,7 @@ from ops.balancer import Balancer
 from ops.database import AnyDatabase, Database, DatabaseElsewhere, free_port, write_secret
 from ops.galera import Galera
 from ops.lan import Front, own_address
+from ops.private import make_private, private_folder
 from ops.revived import LOOK_SECONDS, Revived
 from ops.upgrade import bring_up_to_date
 from ops.web_server import WebServer
@@ -22,6 +23,9 @@ ROOT = Path(__file__).resolve().parent.parent
 SERVER = ROOT / "server"
 SIMULATED = "Simulated meter"
 WORKERS = 2  # server processes
+# They count in files that they share and have in memory: where such a file cannot grow, its process is ended by the
+# system. So they lie in memory, and not on a disk that may be full.
+COUNTS = Path("/dev/shm")
 SERVERS = 2  # of a cluster, with a process each: all of it stands on one machine
 # Networks are small: a second thread in the linear algebra of one worker only waits for the core another works on.
 ONE_THREAD_EACH = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "MKL_NUM_THREADS": "1"}
@@ -40,6 +44,7 @@ class Application:
         self.demo = demo
         self.database = Galera(state) if cluster else _database_of(state)
         self.media = state / "media"
+        self.counts = private_folder(COUNTS, state)
         self.front = Front(state, own_address(), port) if lan else None
         self.balancer: Balancer | None = None
         if isinstance(self.database, Galera):
@@ -61,7 +66,7 @@ class Application:
             each.listen()
         self.state.mkdir(parents=True, exist_ok=True)
         self.state.chmod(0o700)
-        shutil.rmtree(self.state / "metrics", ignore_errors=True)
+        shutil.rmtree(self.counts, ignore_errors=True)
         if self.balancer is None:  # the way to a group of nodes is laid when they start
             for each in self.web:
                 each.prepare()
@@ -95,6 +100,7 @@ class Application:
         if self.balancer is not None:
             self.balancer.stop()
         self.database.stop()
+        shutil.rmtree(self.counts, ignore_errors=True)
 
     def keep_alive(self) -> None:
         """Start a part again that died, after longer and longer pauses while it does not stay; returns never."""
@@ -136,8 +142,9 @@ class Application:
 
     def _environment(self, name: str) -> dict[str, str]:
         """What a process of ours is told; ``name`` is that under which it counts."""
-        counts = self.state / "metrics" / name
-        counts.mkdir(parents=True, exist_ok=True, mode=0o700)
+        counts = self.counts / name
+        make_private(self.counts)
+        counts.mkdir(exist_ok=True, mode=0o700)
         return {
             **os.environ,
             **ONE_THREAD_EACH,

@@ -4,6 +4,7 @@ import gzip
 import http.client
 import json
 import urllib.request
+from http import HTTPStatus
 from http.cookiejar import CookieJar
 from typing import Any
 
@@ -46,7 +47,11 @@ class Client:
         return json.loads(gzip.decompress(sent) if sent.startswith(GZIP) else sent)
 
     def answer(self, method: str, path: str, body: Any = None) -> bytes:
-        """What the server sends, as it is."""
+        """What the server sends, as it is. Raises HTTPException for a refusal."""
         data = None if body is None else json.dumps(body)
         self.connection.request(method, f"/api{path}", data, self.headers)
-        return self.connection.getresponse().read()
+        came = self.connection.getresponse()
+        sent = came.read()
+        if came.status != HTTPStatus.OK:
+            raise http.client.HTTPException(f"{method} {path}: {came.status} {came.reason}")
+        return sent

@@ -1,7 +1,6 @@
 """Where the data are: a private MariaDB with its own directory, port and socket; or one elsewhere, by its address."""
 
 import getpass
-import hashlib
 import os
 import random
 import secrets
@@ -20,6 +19,7 @@ import dj_database_url
 import MySQLdb
 
 from ops import child
+from ops.private import make_private, private_folder
 from ops.revived import Revived
 
 MARIADBD = "/usr/sbin/mariadbd"  # Debian keeps it outside an ordinary user's PATH
@@ -144,9 +144,8 @@ class Database(AnyDatabase):
         self.durable = durable
         self.data = self.state / "mariadb"
         self.log = self.state / "mariadb.log"
-        digest = hashlib.sha256(str(self.state.resolve()).encode()).hexdigest()[:12]
         # A socket's path may hold 107 bytes at most, so it cannot lie under an arbitrarily deep state directory.
-        self.sockets = Path(tempfile.gettempdir()) / f"percorso-{os.getuid()}-{digest}"
+        self.sockets = private_folder(Path(tempfile.gettempdir()), self.state)
         self.socket = self.sockets / "db.sock"
         self.port = free_port()
         self.process: subprocess.Popen[bytes] | None = None
@@ -179,9 +178,7 @@ class Database(AnyDatabase):
     def launch(self) -> None:
         """The same without waiting."""
         self.state.mkdir(parents=True, exist_ok=True, mode=0o700)
-        self.sockets.mkdir(mode=0o700, exist_ok=True)
-        if self.sockets.stat().st_uid != os.getuid():
-            raise DatabaseError(f"{self.sockets} belongs to someone else; remove it")
+        make_private(self.sockets)
         self.end_predecessors()
         self.socket.unlink(missing_ok=True)  # so that the next one to appear is the new server's
         if not (self.data / "mysql").is_dir():

@@ -28,6 +28,7 @@ REQUESTS = Histogram(
     ("method", "route", "status"),
     buckets=(0.01, 0.025, 0.05, 0.1, 0.15, 0.3, 1.0, 3.0),
 )
+METHODS = ("GET", "HEAD", "OPTIONS", "POST", "PUT", "PATCH", "DELETE")  # what else is sent is counted together
 log = logging.getLogger("percorso.access")
 
 
@@ -44,7 +45,8 @@ class Observed:
         taken = time.perf_counter() - began
         match, user = request.resolver_match, getattr(request, "_cached_user", None)  # nobody is looked up for this
         route = match.route if match else "none"
-        REQUESTS.labels(request.method, route, response.status_code).observe(taken)
+        method = request.method if request.method in METHODS else "other"
+        REQUESTS.labels(method, route, response.status_code).observe(taken)
         told = {
             "request": named,
             "person": getattr(user, "pk", None),
