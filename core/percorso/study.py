@@ -50,6 +50,7 @@ class Solved:
     network: Network
     solution: Solution
     rules: HouseRules
+    chosen: Mapping[str, str]
 
     @property
     def vehicle(self) -> Vehicle:
@@ -64,7 +65,7 @@ class Solved:
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
         """What the rules notice in this state."""
-        return behaviour(self.network, self.solution, self.rules)
+        return behaviour(self.network, self.network.looked_ahead(self.solution, self.chosen), self.rules)
 
 
 Chosen = tuple[tuple[str, str], ...]  # inputs with their positions, in order
@@ -204,7 +205,11 @@ class Study:
             return None
         key = stage, state, tuple(sorted(chosen.items())), preparations
         network = self.at(stage, preparations)
-        return kept(self._solved, key, lambda: Solved(network, network.solve(state, chosen), self.rules), MOST_SOLVED)
+
+        def solve() -> Solved:
+            return Solved(network, network.solve(state, chosen, look_ahead=False), self.rules, chosen)
+
+        return kept(self._solved, key, solve, MOST_SOLVED)
 
     def proof(self, stage: Stage, preparations: Preparations = ()) -> Proof:
         """Every situation of a stage, tried. The vehicle needs a point. Raises PreparationError."""

@@ -95,16 +95,15 @@ class Network:
 
         ``look_ahead``: also whether the engine would outlast its key, which costs another state.
         """
-        way = steps(WAY_TO[state], chosen)
-        solution = self.end_of(way)
-        outlasts = look_ahead and self._outlasts_key(solution.modes, way)
-        return replace(solution, outlasts_key=outlasts)
+        solution = self.end_of(steps(WAY_TO[state], chosen))
+        return self.looked_ahead(solution, chosen) if look_ahead else solution
 
-    def _outlasts_key(self, modes: Modes, way: tuple[Step, ...]) -> bool:
-        """Whether a running engine would keep running if its key were turned off now."""
-        if modes.engine not in TURNING or not modes.excited:
-            return False
-        return self._reached((*way, Step("off", way[-1].chosen))).running_on
+    def looked_ahead(self, solution: Solution, chosen: Mapping[str, str] | None) -> Solution:
+        """A state that was solved, with whether its engine would keep running if its key were turned off now."""
+        if solution.modes.engine not in TURNING or not solution.modes.excited:
+            return solution
+        way = steps(WAY_TO[solution.state], chosen)
+        return replace(solution, outlasts_key=self._reached((*way, Step("off", way[-1].chosen))).running_on)
 
     def sequence(self, way: Sequence[Step]) -> list[Solution]:
         """States one after the other, each from what the one before left pulled in and excited. Raises StateError."""
