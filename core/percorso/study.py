@@ -124,9 +124,8 @@ class Study:
     @property
     def known(self) -> dict[Stage, tuple[Network, Mapping[str, Profile]]]:
         """The network of each stage that was asked for, with what is known of its circuits at design current."""
-        return self._before | {
-            each: (network, self._profiles.get(each, {})) for each, network in self._networks.items()
-        }
+        asked = dict(self._networks)  # and copies of what other threads may add to meanwhile
+        return self._before | {each: (asked[each], dict(self._profiles.get(each, {}))) for each in asked}
 
     def _at_design(self, stage: Stage) -> dict[str, Profile]:
         """The circuits of a stage at design current that are known, by id."""
