@@ -7,6 +7,8 @@ from contextlib import suppress
 from itertools import pairwise
 from unittest import TestCase, mock
 
+from ops.application import Application
+from ops.client import Client
 from ops.revived import FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS, STAYS_SECONDS, Revived
 from ops.started import end, said_until_served, start
 from ops.tests.test_ops import InAFolder
@@ -17,8 +19,8 @@ STALLED = 64
 
 
 class Interrupted(InAFolder):
-    def _begin(self) -> subprocess.Popen[str]:
-        begun = start("start", self.state, PORT)
+    def _begin(self, command: str = "start") -> subprocess.Popen[str]:
+        begun = start(command, self.state, PORT)
         self.addCleanup(end, begun)
         return begun
 
@@ -43,7 +45,7 @@ class Interrupted(InAFolder):
         self._serves(self._begin())
 
     def test_whoever_stalls_keeps_nobody_else_waiting(self) -> None:
-        self._serves(self._begin())
+        self._serves(self._begin("demo"))
         head = b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 500\r\n\r\n{"
         stalled = [socket.create_connection(("127.0.0.1", PORT)) for _ in range(3 * STALLED)]
         for each in stalled[:STALLED]:
@@ -54,6 +56,11 @@ class Interrupted(InAFolder):
             began = time.monotonic()
             self.assertIn(b"200 OK", ask(path))
             self.assertLess(time.monotonic() - began, 1.0, path)
+        client = Client(Application(self.state, PORT, demo=True))
+        for job in client.call("GET", "/jobs"):
+            began = time.monotonic()
+            self.assertGreater(len(client.call("GET", f"/jobs/{job['id']}")["lines"]), 0)
+            self.assertLess(time.monotonic() - began, 1.0, job["name"])
         for each in stalled:
             each.close()
 
