@@ -15,7 +15,7 @@ from typing import NoReturn, TextIO
 from ops.application import ROOT, SERVER, Application
 from ops.backup import BackupError, check
 from ops.backup import restore as put_back
-from ops.database import Database, DatabaseError
+from ops.database import Database
 
 STATE = Path(os.environ.get("PERCORSO_STATE", ROOT / ".percorso"))
 PORT = int(os.environ.get("PERCORSO_PORT", "8000"))
@@ -125,7 +125,7 @@ def restore(file: Path) -> int:
             check(file)
             application.start_database()
             put_back(file, application.database, application.media)
-        except (BackupError, DatabaseError) as error:
+        except RuntimeError as error:
             print(f"Nothing was restored: {error}", file=sys.stderr)
             return 1
         finally:
