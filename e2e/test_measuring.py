@@ -21,6 +21,19 @@ A_DAY_AHEAD = """() => {
   window.Date.now = () => now() + ahead;
 }"""
 
+# What waits is read from the machine's disk half a second late.
+A_SLOW_DISK = """() => {
+  const open = IDBFactory.prototype.open;
+  IDBFactory.prototype.open = function (name, version) {
+    const request = open.call(this, name, version);
+    if (name === "percorso-waiting")
+      Object.defineProperty(request, "onsuccess", {
+        set: (then) => request.addEventListener("success", (event) => setTimeout(() => then.call(request, event), 500)),
+      });
+    return request;
+  };
+}"""
+
 
 class Measuring(BrowserCase):
     def setUp(self) -> None:
@@ -76,6 +89,7 @@ class Measuring(BrowserCase):
 
     def test_a_hundred_readings_without_network_arrive_once_and_in_order(self) -> None:
         page = self.phone()
+        page.add_init_script(f"({A_SLOW_DISK})()")
         before = {each["id"] for each in self.logged(page)}
         self.go_offline(page, '["tests"')
         for number in range(100):

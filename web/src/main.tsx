@@ -14,7 +14,7 @@ import { StrictMode, useEffect } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { queryClient, refreshAll, useSession } from "./api/queries";
-import { startSaving } from "./api/saving";
+import { startSaving, useTakenUp } from "./api/saving";
 import { Shell } from "./app/Shell";
 import { cssVariables, theme } from "./app/theme";
 import { Board } from "./board/Board";
@@ -53,6 +53,7 @@ const router = createBrowserRouter([
 function App() {
   const session = useSession();
   const person = session.data?.person;
+  const takenUp = useTakenUp();
   useEffect(() => {
     if (person) startSaving(person, refreshAll);
   }, [person]);
@@ -63,7 +64,8 @@ function App() {
       </p>
     );
   }
-  return person ? <RouterProvider router={router} /> : <SignIn />;
+  if (!person) return <SignIn />;
+  return takenUp === person ? <RouterProvider router={router} /> : null;
 }
 
 startOffline();

@@ -55,7 +55,10 @@ export type SavingState = {
 };
 
 const RETRY_MS = [500, 1000, 2000, 3000];
+const HANGS_MS = 30_000; // from which an answer is not waited for: a network that goes away leaves a request hanging
+const FILE_HANGS_MS = 120_000;
 let owner = "";
+let takenUp = ""; // of whom what waits is known
 let queue: Write[] = [];
 let busy = false;
 let attempts = 0;
@@ -126,6 +129,7 @@ export function startSaving(person: string, refresh: () => Promise<unknown>) {
   void recall().then(() => {
     const own = new Set(queue.map(({ key }) => key));
     queue = [...kept().filter(({ key }) => !own.has(key)), ...queue];
+    takenUp = person;
     show({ trouble: null });
     void sendNext();
   });
@@ -232,6 +236,7 @@ async function send(write: Write): Promise<Schemas["Saved"]> {
       "Idempotency-Key": write.key,
     },
     ...(body ? { body } : {}),
+    signal: AbortSignal.timeout(write.withFile ? FILE_HANGS_MS : HANGS_MS),
   }).catch(() => {
     throw new ApiError(0, "offline", "the server does not answer");
   });
@@ -341,15 +346,15 @@ export async function attempt(changing: Promise<unknown>): Promise<boolean> {
   }
 }
 
-export function useSaving(): SavingState {
-  return useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener);
-      return () => listeners.delete(listener);
-    },
-    () => state,
-  );
+function listen(listener: () => void) {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
 }
+
+export const useSaving = (): SavingState => useSyncExternalStore(listen, () => state);
+
+/** Of whom it is known what waits: before, a screen would take for open what is done. */
+export const useTakenUp = (): string => useSyncExternalStore(listen, () => takenUp);
 
 /** What waits of what is on the screen, the latest of each. */
 export function useWaiting(): Map<string, Write> {

@@ -72,6 +72,8 @@ export function AskedPanel(props: Props) {
   }
   function log(said: { value: number } | { outcome: string }) {
     send(said, came?.id ?? null, about(test, stage));
+    setTyped(""); // the last test stays
+    setNote("");
     onStep(1);
   }
   /** What is read moves while a piece is moved by hand. */

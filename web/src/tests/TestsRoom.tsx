@@ -59,6 +59,8 @@ function Room({ jobId, title, circuits }: RoomProps) {
     (each) => only === "all" || each.id === chosen || (only === "open" ? !isDone(each) : isOver(each)),
   );
   const test = shown.find(({ id }) => id === chosen) ?? shown.find((each) => !isDone(each)) ?? shown[0];
+  // What is asked stays while one types, whatever arrives meanwhile.
+  if (chosen === null && test && !asked.isPlaceholderData) setChosen(test.id);
   const meter = useMeter(jobId, test, useInstruments().data ?? []);
 
   const at = test ? shown.indexOf(test) : -1;

@@ -3,7 +3,7 @@ import { Button, NativeSelect } from "@mantine/core";
 import { useMediaQuery } from "@mantine/hooks";
 import { useState } from "react";
 import { useParams } from "react-router";
-import { type Board, type Traced, useBoard, useInstruments, useStage } from "../api/queries";
+import { type Board, type Stage, type Traced, useBoard, useInstruments, useStage } from "../api/queries";
 import { attempt, change as saveChange, useWaiting } from "../api/saving";
 import { type KeyBinding, useKeys } from "../app/keys";
 import { AskedPanel } from "../tests/AskedPanel";
@@ -16,11 +16,13 @@ import { Suspects } from "./Suspects";
 import { type Case, useCase } from "./useCase";
 import { useTrace } from "./useTrace";
 
+type Asked = Traced["next"][number]["test"];
 const MOST_STRIPS = 4;
 const CONCERNED = 0.04; // of suspicion on a route, from which it is drawn
 
 export function TraceRoom() {
   const { jobId = "" } = useParams();
+  const stage = useStage(jobId);
   const board = useBoard(jobId).data;
   if (!board) return <p className="page quiet">Looking what could be wrong …</p>;
   if (!board.moment.is_fed)
@@ -29,32 +31,36 @@ export function TraceRoom() {
         Nothing can be traced yet: say in the Vehicle room what the battery is and where its posts are.
       </p>
     );
-  return <Room key={jobId} board={board} />;
+  return <Room key={`${jobId} ${stage}`} board={board} stage={stage} />;
 }
 
-function Room({ board }: { board: Board }) {
+function Room({ board, stage }: { board: Board; stage: Stage }) {
   const jobId = board.job.id;
-  const stage = useStage(jobId);
   const { known, isThere, begin, ...change } = useCase(jobId, stage);
   const [saying, setSaying] = useState(false);
-  const [chosen, setChosen] = useState<number | null>(null);
+  const [chosen, setChosen] = useState<Asked | null>(null);
   const counting = known.readings.filter((each) => !known.doubted.includes(each));
   const { said, mended, suspected } = known;
   const asked = useTrace(jobId, { stage, said, reading_ids: counting, mended, suspected });
   const traced = asked.data;
   const next = traced?.next ?? [];
-  const choose = (at: number) => next[at] && setChosen(at);
+  function beginAnew() {
+    begin();
+    setChosen(null);
+  }
+  const choose = (test?: Asked) => test && setChosen(test);
   useKeys("Trace", [
     { keys: "n", does: "what the customer says", run: () => setSaying(isThere) },
-    ...[0, 1, 2].map((at) => ({ keys: `${at + 1}`, does: `measure ${at + 1}`, run: () => choose(at) })),
+    ...[0, 1, 2].map((at) => ({
+      keys: `${at + 1}`,
+      does: `measure ${at + 1}`,
+      run: () => choose(next[at]?.test),
+    })),
     { keys: "Escape", does: "back to the suspects", run: () => setChosen(null) },
   ]);
   const back: KeyBinding[] = [{ keys: "Escape", does: "back to the suspects", run: () => setChosen(null) }];
   const again = traced?.again ?? [];
   const isMended = mended.length > 0;
-  const proof = traced?.stop?.prove ? [traced.stop.prove] : [];
-  const tests = [...next.map((each) => each.test), ...again, ...proof];
-  const test = chosen === null ? undefined : tests[chosen];
   return (
     <div className="room trace">
       <section className="trace-main">
@@ -75,7 +81,7 @@ function Room({ board }: { board: Board }) {
           >
             The customer says …
           </Button>
-          <Button variant="default" size="compact-md" onClick={begin}>
+          <Button variant="default" size="compact-md" onClick={beginAnew}>
             Begin anew
           </Button>
         </div>
@@ -89,10 +95,11 @@ function Room({ board }: { board: Board }) {
           onUnmend={change.unmend}
           onSuspect={change.suspect}
         />
-        {test ? (
+        {chosen ? (
           <Asking
-            key={test.id}
-            {...{ jobId, test, stage, back }}
+            key={chosen.id}
+            {...{ jobId, stage, back }}
+            test={chosen}
             onDone={() => setChosen(null)}
             onLogged={change.count}
           />
@@ -109,15 +116,15 @@ function Room({ board }: { board: Board }) {
             {traced?.stop && (
               <Found
                 stop={traced.stop}
-                onProve={() => setChosen(next.length + again.length)}
+                onProve={() => choose(traced.stop?.prove ?? undefined)}
                 onMended={change.mend}
                 onPlan={({ does, edits }) => void attempt(saveChange(jobId, does, edits, { label: does }))}
               />
             )}
             {again.length > 0 && (
-              <Again again={again} isMended={isMended} onChoose={(at) => setChosen(next.length + at)} />
+              <Again again={again} isMended={isMended} onChoose={(at) => choose(again[at])} />
             )}
-            {next.length > 0 && <Next next={next} onChoose={setChosen} />}
+            {next.length > 0 && <Next next={next} onChoose={(at) => choose(next[at]?.test)} />}
             {traced && <Strips board={board} traced={traced} />}
             <p className="caution-line">
               What is not looked at cannot be found: these are chances, not proofs. Prove it before anything
@@ -264,8 +271,8 @@ const sum = (path: string[], suspicion: Map<string, number>) =>
 
 type AskingProps = {
   jobId: string;
-  test: Traced["next"][number]["test"];
-  stage: ReturnType<typeof useStage>;
+  test: Asked;
+  stage: Stage;
   back: KeyBinding[];
   onDone: () => void;
   onLogged: (reading: string) => void;
