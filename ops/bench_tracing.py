@@ -2,8 +2,8 @@
 
 ``python -m ops.bench_tracing 100`` hides so many faults in each vehicle, draws them by their weights, and follows the
 best test each time with noisy instruments, from one thing that is seen. Beside it go half-splitting by the book and
-swapping parts, the likeliest first; then the same with two wrong readings in ten, and with two faults at once until
-both are mended.
+swapping parts, the likeliest first, or both; then the same with two wrong readings in ten, and with two faults at once
+until both are mended.
 """
 
 import random
@@ -53,6 +53,7 @@ class Tally:
     minutes: list[float] = field(default_factory=list)
     split_min: list[float] = field(default_factory=list)
     beside_split_min: list[float] = field(default_factory=list)
+    book_min: list[float] = field(default_factory=list)
     swapped_min: list[float] = field(default_factory=list)
     steps_s: list[float] = field(default_factory=list)
     said: list[list[tuple[float, bool]]] = field(default_factory=lambda: [[] for _ in range(BINS)])
@@ -71,7 +72,7 @@ class Tally:
         """Count what another tally has."""
         for name in ("right", "to_the_part", "misread", "right_with_wrong", "pairs", "pairs_at_once", "pairs_mended"):
             setattr(self, name, getattr(self, name) + getattr(other, name))
-        for name in ("tests", "minutes", "split_min", "beside_split_min", "swapped_min", "steps_s"):
+        for name in ("tests", "minutes", "split_min", "beside_split_min", "book_min", "swapped_min", "steps_s"):
             getattr(self, name).extend(getattr(other, name))
         for mine, theirs in zip(self.said, other.said, strict=True):
             mine.extend(theirs)
@@ -105,6 +106,7 @@ def report(tally: Tally) -> None:
     print(f"of relays coil and contact told apart as well: {tally.to_the_part} ({tally.to_the_part / whole:.1%})")
     print(f"median tests {statistics.median(tally.tests):.0f} (aim: 5), minutes {statistics.median(tally.minutes):.1f}")
     _beside("half-splitting, where it ends at the right part", tally.split_min, tally.beside_split_min)
+    _beside("half-splitting, and where it ends elsewhere swapping parts from there on", tally.book_min, tally.minutes)
     _beside("swapping parts", tally.swapped_min, tally.minutes)
     if tally.misread:
         share = tally.right_with_wrong / tally.misread
@@ -179,11 +181,18 @@ def _follow(
     tally.to_the_part += [each.part for each in found.suspects[:1]] == [fault.part]
     tally.tests.append(tests)
     tally.minutes.append(spent)
-    tally.swapped_min.append(_swapped_min(tracer.vehicle, start, unit))
+    units = [*start.of_units()]
+    tally.swapped_min.append(_swapped_min(tracer.vehicle, start, units, unit))
     halving = HalfSplitting(tracer.vehicle, symptom.situation, read)
-    if halving.ends_at(symptom.device or "") == fault.part:
+    end = halving.ends_at(symptom.device or "")
+    if end == fault.part:
         tally.split_min.append(halving.minutes)
         tally.beside_split_min.append(spent)
+        tally.book_min.append(halving.minutes)
+    else:
+        wrong = unit_called(tracer.vehicle, end)
+        units.sort(key=lambda each: each != wrong)
+        tally.book_min.append(halving.minutes + _swapped_min(tracer.vehicle, start, units, unit))
 
 
 def _misread(
@@ -237,11 +246,11 @@ def _wrong(right: Measurement, chance: random.Random) -> Measurement:
     return right.model_copy(update={"value": round(chance.uniform(0, 14.0), 2)})
 
 
-def _swapped_min(vehicle: Vehicle, start: Trace, unit: str) -> float:
-    """Minutes until the right part has been swapped, the likeliest first."""
+def _swapped_min(vehicle: Vehicle, start: Trace, units: list[str], unit: str) -> float:
+    """Minutes until the right part has been swapped, in an order; what is not suspected takes none."""
     worst = {each.unit: each for each in reversed(start.suspects)}
     spent = 0.0
-    for each in start.of_units():
+    for each in units:
         spent += cures_of(vehicle, worst[each].part, worst[each].fault)[0].work_min
         if each == unit:
             break
