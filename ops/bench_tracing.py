@@ -1,9 +1,9 @@
 """Measures what the design promises about tracing: speed, how often the right part is found, and whether it says so.
 
 ``python -m ops.bench_tracing 100`` hides so many faults in each vehicle, draws them by their weights, and follows the
-best test each time with noisy instruments, from one thing that is seen. Beside it go half-splitting by the book and
-swapping parts, the likeliest first, or both; then the same with two wrong readings in ten, and with two faults at once
-until both are mended.
+best test each time with noisy instruments, from one thing that is seen, each in metal that is not quite as described.
+Beside it go half-splitting by the book and swapping parts, the likeliest first, or both; then the same with two wrong
+readings in ten, and with two faults at once until both are mended.
 """
 
 import random
@@ -19,6 +19,7 @@ import numpy as np
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
 from ops.half_splitting import HalfSplitting
+from ops.real_metal import as_metal_is
 from percorso.faults.cures import cures_of
 from percorso.faults.library import Way, library, unit_called
 from percorso.faults.model import Fault
@@ -140,40 +141,48 @@ def hidden_in(asked: tuple[str, Stage, int]) -> Tally:
     ]
     shown = _showing(whole, library(tracer.vehicle), looks, chance)
     for number in range(count):
-        fault, differ = next(shown)
-        symptom = chance.choice(differ)
-        _follow(tracer, whole, fault, symptom, chance, tally)
+        hidden = next(shown)
+        symptom = chance.choice(hidden.differ)
+        _follow(tracer, hidden, symptom, chance, tally)
         if number % 3 == 0:
-            _misread(tracer, whole, fault, symptom, chance, tally)
+            _misread(tracer, hidden, symptom, chance, tally)
     for _ in range(count // 10):
-        _two_at_once(tracer, whole, [next(shown), next(shown)], chance, tally)
+        _two_at_once(tracer, next(shown), next(shown), chance, tally)
     return tally
+
+
+@dataclass(frozen=True)
+class Hidden:
+    """A fault in a vehicle whose metal is not quite as described, and what is seen of it there."""
+
+    metal: Vehicle
+    fault: Fault
+    differ: list[Measurement]
 
 
 def _showing(
     whole: Vehicle, ways: tuple[Way, ...], looks: list[Measurement], chance: random.Random
-) -> Iterator[tuple[Fault, list[Measurement]]]:
-    """Faults drawn by their weight, of which something is seen, and what."""
-    sound = measure(whole, looks)
+) -> Iterator[Hidden]:
+    """Faults drawn by their weight, of which something is seen."""
     while True:
+        metal = as_metal_is(whole, chance)
         [way] = chance.choices(ways, [each.weight for each in ways])
         fault = chance.choice(way.faults)
         differ = [
             after
-            for before, after in zip(sound, measure(whole, looks, [fault]), strict=True)
+            for before, after in zip(measure(metal, looks), measure(metal, looks, [fault]), strict=True)
             if after.outcome and before.outcome != after.outcome
         ]
         if differ:
-            yield fault, differ
+            yield Hidden(metal, fault, differ)
 
 
-def _follow(
-    tracer: Tracer, whole: Vehicle, fault: Fault, symptom: Measurement, chance: random.Random, tally: Tally
-) -> None:
+def _follow(tracer: Tracer, hidden: Hidden, symptom: Measurement, chance: random.Random, tally: Tally) -> None:
     """Trace one fault from one symptom, the best test each time; and the other ways to find it."""
+    fault = hidden.fault
 
     def read(asked: Measurement) -> Measurement:
-        return measure(whole, [asked], [fault], noise=chance.randrange(10**6))[0]
+        return measure(hidden.metal, [asked], [fault], noise=chance.randrange(10**6))[0]
 
     start, unit = tracer.trace([symptom], tests=False), unit_called(tracer.vehicle, fault.part)
     found, tests, spent = _traced(tracer, [symptom], read, lambda each: tally.count(each, unit), tally.steps_s)
@@ -195,18 +204,16 @@ def _follow(
         tally.book_min.append(halving.minutes + _swapped_min(tracer.vehicle, start, units, unit))
 
 
-def _misread(
-    tracer: Tracer, whole: Vehicle, fault: Fault, symptom: Measurement, chance: random.Random, tally: Tally
-) -> None:
+def _misread(tracer: Tracer, hidden: Hidden, symptom: Measurement, chance: random.Random, tally: Tally) -> None:
     """Trace one fault with a fifth of the readings wrong."""
 
     def read(asked: Measurement) -> Measurement:
-        [right] = measure(whole, [asked], [fault], noise=chance.randrange(10**6))
+        [right] = measure(hidden.metal, [asked], [hidden.fault], noise=chance.randrange(10**6))
         return _wrong(right, chance) if chance.random() < WRONG else right
 
     found, _, _ = _traced(tracer, [symptom], read, lambda _: None, [])
     tally.misread += 1
-    tally.right_with_wrong += _first(found) == unit_called(tracer.vehicle, fault.part)
+    tally.right_with_wrong += _first(found) == unit_called(tracer.vehicle, hidden.fault.part)
 
 
 def _traced(
@@ -257,19 +264,13 @@ def _swapped_min(vehicle: Vehicle, start: Trace, units: list[str], unit: str) ->
     return spent
 
 
-def _two_at_once(
-    tracer: Tracer,
-    whole: Vehicle,
-    hidden: list[tuple[Fault, list[Measurement]]],
-    chance: random.Random,
-    tally: Tally,
-) -> None:
-    """Trace two faults from one thing that is seen of each."""
-    faults = [each for each, _ in hidden]
+def _two_at_once(tracer: Tracer, first: Hidden, second: Hidden, chance: random.Random, tally: Tally) -> None:
+    """Trace two faults in one metal from one thing that is seen of each."""
+    whole, faults = first.metal, [first.fault, second.fault]
     units = {unit_called(tracer.vehicle, each.part) for each in faults}
     if len(units) < 2:
         return
-    symptoms = measure(whole, [chance.choice(differ) for _, differ in hidden], faults)
+    symptoms = measure(whole, [chance.choice(each.differ) for each in (first, second)], faults)
     sound = measure(whole, symptoms)
     if any(each.outcome == one.outcome or not each.outcome for each, one in zip(symptoms, sound, strict=True)):
         return

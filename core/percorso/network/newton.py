@@ -80,6 +80,7 @@ class Circuitry:
         branches, numbers = assembly.branches, assembly.numbers
         laws = [(index, branch.law) for index, branch in enumerate(branches) if branch.law]
         self.elements = np.array([index for index, _ in laws], dtype=np.int64)
+        self.has_law = np.array([branch.law is not None for branch in branches], dtype=bool)
         self.law = np.array([law.number for _, law in laws], dtype=np.int64)
         self.parameters = np.array([law.parameters for _, law in laws]).reshape(-1, 3)
         self.start = np.array([numbers[branch.start] for branch in branches], dtype=np.int64)

@@ -252,7 +252,8 @@ def _laws(part: OhmicPart, others: Laws | None) -> _ActiveLaws:
     if others is None:
         return _ActiveLaws(part.ports, none, none, none, np.zeros((0, 3)))
     branches = part.circuitry.elements[part.ports.active]
-    rows = np.flatnonzero(np.isin(others.branch, branches))
+    conducts = part.circuitry.has_law[others.branch] & part.conducting[others.branch]
+    rows = np.flatnonzero((others.branch >= 0) & conducts)
     element = np.searchsorted(branches, others.branch[rows])
     return _ActiveLaws(part.ports, rows, element, others.number[rows], others.parameters[rows])
 

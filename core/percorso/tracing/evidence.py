@@ -12,14 +12,12 @@ from percorso.faults.at_segments import OPENS, RESISTS
 from percorso.tracing.predictions import Predicted
 from percorso.verification.instruments import errors
 from percorso.verification.measurements import DEAD, WORDS, Measurement
+from percorso.verification.spreads import SIDE, spread
 
-SIDE = 1.96  # standard deviations to each side that hold 95 of 100
 MISREAD = 0.01  # of readings: a probe slipped, a wrong range, a wrong terminal, from memory
 MOVES_SHARE, MOVES_ANYWAY = 0.5, 0.03  # a bad contact that is moved; a good one, by a probe that slips; from memory
 COMES_AND_GOES_MOVES_SHARE = 0.8  # what comes and goes, and is moved; from memory
 MAKES_AND_BREAKS = {*OPENS, *RESISTS} - {"blown"}
-LOADS_SHARE = 0.04  # one standard deviation of what a fault adds, for loads differ from their plates; from memory
-OWN_SHARE = 0.5  # of the spread of sound metal: the rest is the battery's and alike in all readings, from memory
 SPANS = {"voltage": 30.0, "current": 400.0}  # between which a misread value lies, V and A
 OHM_DECADES = 9.0  # and a misread resistance
 
@@ -27,13 +25,20 @@ OHM_DECADES = 9.0  # and a misread resistance
 def spread_of(measurement: Measurement, predicted: Array, sound: float | Array, sound_spread: float | Array) -> Array:
     """One standard deviation of what is read where ``predicted`` is computed, shape of ``predicted``.
 
-    What a fault adds differs as the load through it does; ``sound_spread`` is that of the reading on sound metal.
+    What a fault adds differs as the load through it does from its plate; ``sound_spread`` is that of the reading on
+    sound metal.
     """
     off = errors(measurement.with_what, measurement.quantity, predicted) / SIDE
     if measurement.quantity in DEAD:
         return np.asarray(np.hypot(off, 0.1 * np.abs(predicted)))
     beyond = predicted - np.where(np.isfinite(sound), sound, 0.0)
-    return np.asarray(np.sqrt(off**2 + (OWN_SHARE * sound_spread) ** 2 + (LOADS_SHARE * beyond) ** 2))
+    return np.asarray(np.sqrt(off**2 + np.square(sound_spread) + (_loads_share() * beyond) ** 2))
+
+
+@cache
+def _loads_share() -> float:
+    """One standard deviation of what a load takes, by share of what its plate says."""
+    return spread("load")[1] / SIDE
 
 
 def likelihood_of_value(measurement: Measurement, predicted: Array, spread: Array, whole: Array | None = None) -> Array:

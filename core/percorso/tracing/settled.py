@@ -77,7 +77,7 @@ class Settled:
         across = self.potential[:, wiring.start[branches]] - self.potential[:, wiring.end[branches]]
         own = self.altered.branch[:, None] == branches
         current = across * np.where(own, self.altered.altered_s[:, None], part.conductance[branches])
-        for column in np.flatnonzero(np.isin(branches, wiring.elements)).tolist():
+        for column in np.flatnonzero(wiring.has_law[branches]).tolist():
             current[:, column] = self._by_law(int(branches[column]), across[:, column])
         conducts = part.conducting[branches] | (own & self.altered.held[:, None])
         return np.where(conducts, current, 0.0)

@@ -15,7 +15,6 @@ from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.tracing.answer import Acquitted, Again, Suspect, Trace
 from percorso.tracing.complaints import Complaint, Heard
-from percorso.tracing.evidence import SIDE
 from percorso.tracing.mending import Mended, afterwards, faults_of
 from percorso.tracing.next_test import Among, NextTest, Weighed, best_of, candidates, weigh
 from percorso.tracing.pairs import Beside, Pair, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
@@ -29,6 +28,7 @@ from percorso.verification.expected import Expected, expect
 from percorso.verification.measurements import Measurement, Situation, by_ids
 from percorso.verification.minutes import minutes
 from percorso.verification.situation import prepared
+from percorso.verification.spreads import SIDE
 
 Known = Heard | Mended
 ENOUGH = 0.95  # of one part, to stop

@@ -82,13 +82,13 @@ class ByHand(TestCase):
         value = read.value or 0.0
         [sound] = expect(Network(vehicle), read.situation, [read])
         assert sound.value is not None and sound.low is not None and sound.high is not None
-        wide = 0.5 * (sound.high - sound.low) / 3.92
+        wide = (sound.high - sound.low) / 3.92
 
         def likelihood(volts: float | None) -> float:
             if volts is None:
                 return 0.01 / 30
             off = error("multimeter", "voltage", abs(volts)) / 1.96
-            deviation = math.sqrt(off**2 + wide**2 + (0.04 * (volts - sound.value)) ** 2)
+            deviation = math.sqrt(off**2 + wide**2 + (0.15 / 1.96 * (volts - sound.value)) ** 2)
             normal = math.exp(-0.5 * ((value - volts) / deviation) ** 2) / (deviation * math.sqrt(2 * math.pi))
             return 0.99 * normal + 0.01 / 30
 

@@ -57,6 +57,8 @@ export type SavingState = {
 const RETRY_MS = [500, 1000, 2000, 3000];
 const HANGS_MS = 30_000; // from which an answer is not waited for: a network that goes away leaves a request hanging
 const FILE_HANGS_MS = 120_000;
+const SHOWN_MS = 1500;
+const RECALL_MS = 2000; // a disk that takes longer, as while another tab holds it, is not waited for
 let owner = "";
 let takenUp = ""; // of whom what waits is known
 let queue: Write[] = [];
@@ -74,6 +76,8 @@ let state: SavingState = {
   lastSaved: null,
   lastLabel: "",
 };
+
+const pause = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 
 /** Each waiting change is kept by itself: two tabs of one person do not write over what the other keeps. */
 const slots = () => `percorso.waiting.${owner}.`;
@@ -126,7 +130,7 @@ export function startSaving(person: string, refresh: () => Promise<unknown>) {
   }
   owner = person;
   onSaved = refresh;
-  void recall().then(() => {
+  void Promise.race([recall(), pause(RECALL_MS)]).then(() => {
     const own = new Set(queue.map(({ key }) => key));
     queue = [...kept().filter(({ key }) => !own.has(key)), ...queue];
     takenUp = person;
@@ -212,8 +216,7 @@ async function sendNext(): Promise<void> {
     written(write, saved);
     // The screen shows the new state before its form closes, unless reading it takes unusually long; while more
     // waits it would be read anew for each.
-    if (queue.length === 0)
-      await Promise.race([onSaved(), new Promise((resolve) => setTimeout(resolve, 1500))]);
+    if (queue.length === 0) await Promise.race([onSaved(), pause(SHOWN_MS)]);
     settled.get(write.key)?.resolve(saved);
     settled.delete(write.key);
   } catch (error) {
