@@ -41,13 +41,13 @@ def _loads_share() -> float:
     return spread("load")[1] / SIDE
 
 
-def likelihood_of_value(measurement: Measurement, predicted: Array, spread: Array, whole: Array | None = None) -> Array:
+def likelihood_of_value(measurement: Measurement, predicted: Array, sigma: Array, whole: Array | None = None) -> Array:
     """How likely a value is with each fault, per unit, shape of ``predicted``; NaN predicts nothing.
 
-    ``whole`` is how far a predicted value stands for its neighbours on a grid.
+    ``sigma`` is one standard deviation of it, ``whole`` how far a predicted value stands for its neighbours on a grid.
     """
     value = measurement.value or 0.0
-    deviation = spread if whole is None else np.hypot(spread, whole / np.sqrt(12))
+    deviation = sigma if whole is None else np.hypot(sigma, whole / np.sqrt(12))
     deviation = np.maximum(deviation, 1e-9)
     density = np.exp(-0.5 * ((value - predicted) / deviation) ** 2) / (deviation * np.sqrt(2 * np.pi))
     span = SPANS.get(measurement.quantity, max(abs(value), 0.01) * OHM_DECADES * np.log(10))

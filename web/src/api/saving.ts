@@ -56,8 +56,8 @@ export type SavingState = {
 
 const RETRY_MS = [500, 1000, 2000, 3000];
 const HANGS_MS = 30_000; // from which an answer is not waited for: a network that goes away leaves a request hanging
-const FILE_HANGS_MS = 120_000;
-const SHOWN_MS = 1500;
+const FILE_HANGS_MS = 600_000; // a photo on a slow network takes minutes
+const SHOWN_MS = 1500; // that a form waits for the screen behind it
 const RECALL_MS = 2000; // a disk that takes longer, as while another tab holds it, is not waited for
 let owner = "";
 let takenUp = ""; // of whom what waits is known
