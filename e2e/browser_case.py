@@ -91,6 +91,11 @@ class BrowserCase(unittest.TestCase):
         page.get_by_role("button", name="Sign in").click()
         page.get_by_role("heading", name="Jobs").wait_for()
 
+    def open_job(self, page: Page, vehicle: str) -> None:
+        """From the list to the board of a job; keys pressed before it is drawn are still the list's."""
+        page.get_by_role("link", name=vehicle).click()
+        page.get_by_role("heading", name=re.compile("^[0-9]+ circuits$")).wait_for()
+
     def go_offline(self, page: Page, kept: str) -> None:
         """Take the network away once the application, and the answer with `kept` in its key, are on this machine."""
         self.may_be_away = True

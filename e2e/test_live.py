@@ -11,8 +11,7 @@ class Live(BrowserCase):
     def _open(self, vehicle: str, stage: str) -> Page:
         page = self.open_browser()
         self.sign_in(page)
-        page.get_by_role("link", name=vehicle).click()
-        page.get_by_role("heading", name=re.compile("[0-9]+ circuits")).wait_for()
+        self.open_job(page, vehicle)
         for key in ("t", "s", stage):
             page.keyboard.press(key)
         expect(page.get_by_text(re.compile("situations tried"))).to_be_visible()

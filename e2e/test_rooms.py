@@ -89,8 +89,7 @@ class Rooms(BrowserCase):
     def test_every_demo_job(self) -> None:
         for job in JOBS:
             page = self._signed_in()
-            page.get_by_role("link", name=job).click()
-            page.get_by_role("heading", name=re.compile("^[0-9]+ circuits$")).wait_for()
+            self.open_job(page, job)
             self._in_every_state(page, f"{job}, board")
             circuits = page.locator("table.board a").evaluate_all("links => links.map(each => each.href)")
             self.assertGreater(len(circuits), 5)

@@ -16,8 +16,7 @@ class States(BrowserCase):
     def _open(self, vehicle: str) -> Page:
         page = self.open_browser()
         self.sign_in(page)
-        page.get_by_role("link", name=vehicle).click()
-        page.get_by_role("heading", name=re.compile("[0-9]+ circuits")).wait_for()
+        self.open_job(page, vehicle)
         return page
 
     def _press(self, page: Page, *pairs: str) -> None:

@@ -19,8 +19,7 @@ class TestsRoom(BrowserCase):
         """The van's tests of a circuit."""
         page = self.open_browser()
         self.sign_in(page)
-        page.get_by_role("link", name="Mobile market van").click()
-        page.wait_for_url("**/jobs/*")
+        self.open_job(page, "Mobile market van")
         page.keyboard.press("k")
         page.get_by_label("Circuit", exact=True).select_option(circuit)
         expect(page.get_by_role("heading", name=re.compile(f"^{circuit}:"))).to_be_visible()
@@ -126,8 +125,7 @@ class TestsRoom(BrowserCase):
         for dark in (False, True):
             page = self.open_browser(dark=dark)
             self.sign_in(page)
-            page.get_by_role("link", name="School minibus").click()
-            page.wait_for_url("**/jobs/*")
+            self.open_job(page, "School minibus")
             page.keyboard.press("k")
             expect(page.get_by_role("region", name="Asked now")).to_be_visible()
             page.evaluate(AXE.read_text())

@@ -12,8 +12,7 @@ class TraceRoom(BrowserCase):
         """The tractor as planned, that does nothing when cranked."""
         page = self.open_browser()
         self.sign_in(page)
-        page.get_by_role("link", name="Vineyard tractor").click()
-        page.wait_for_url("**/jobs/*")
+        self.open_job(page, "Vineyard tractor")
         page.keyboard.press("y")
         page.get_by_role("button", name="Begin anew").click()
         expect(page.get_by_text("Nothing is known yet")).to_be_visible()
@@ -58,8 +57,7 @@ class TraceRoom(BrowserCase):
     def test_what_was_mended_is_measured_again_until_all_is_well(self) -> None:
         page = self.open_browser()
         self.sign_in(page)
-        page.get_by_role("link", name="Vineyard tractor").click()
-        page.wait_for_url("**/jobs/*")
+        self.open_job(page, "Vineyard tractor")
         for key in ("s", "f", "y"):
             page.keyboard.press(key)
         expect(page.get_by_role("heading", name="It is J1")).to_be_visible()
@@ -78,8 +76,7 @@ class TraceRoom(BrowserCase):
     def test_a_cure_goes_into_the_plan_once(self) -> None:
         page = self.open_browser()
         self.sign_in(page)
-        page.get_by_role("link", name="School minibus").click()
-        page.wait_for_url("**/jobs/*")
+        self.open_job(page, "School minibus")
         for key in ("s", "f", "y"):
             page.keyboard.press(key)
         expect(page.get_by_role("heading", name="It is W10")).to_be_visible()
