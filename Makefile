@@ -40,7 +40,7 @@ disable password: .venv/run
 	@$(PYTHON) -m venv .venv
 	@touch $@
 
-.venv/run: .venv/debian requirements.txt core/pyproject.toml core/setup.py $(wildcard core/percorso/*/*.px*) cli/pyproject.toml
+.venv/run: .venv/debian requirements.txt core/pyproject.toml core/setup.py $(wildcard core/percorso/*/*.pyx core/percorso/*/*.pxd) cli/pyproject.toml
 	@echo "Installing Python packages"
 	@$(PY) -m pip install -qq --disable-pip-version-check --require-hashes -r requirements.txt
 	@$(PY) -m pip install -qq --disable-pip-version-check --no-deps --no-build-isolation -e core -e cli

@@ -31,17 +31,33 @@ def newton(
     within ``settled_v``.
     """
 
-def newton_each(
+def vary_each(
     law: Numbers,
     parameters: Array,
-    impedance: Array,
-    raised: Array,
-    felt: Array,
-    bias: Array,
     companion: Array,
-    voltage: Array,
+    impedance: Array,
+    bias: Array,
+    before_v: Array,
+    raised: Array,
+    across: Array,
+    pair: Numbers,
+    factor: Array,
+    at_rest_a: Array,
+    other: Numbers,
+    other_law: Numbers,
+    other_parameters: Array,
     settled_v: float,
-) -> NDArray[np.bool_]:
-    """The same for many, each with impedance − raised ⊗ felt of its own: all but ``impedance`` and ``companion`` have a
-    row for each. Who settled, (variants,).
+) -> tuple[Array, Array, NDArray[np.bool_]]:
+    """The same with each of many changes, from ``before_v`` (n,) on: one change is between a pair of points, of which
+    ``raised`` and ``across`` have a row (pairs, n); all from ``pair`` to ``at_rest_a`` have a figure for each change.
+
+    ``other`` is the element that has another law with it, negative where none has. What the elements take beyond their
+    companions, A, shape (changes, n), what each change draws, A, and who settled, both (changes,).
+    """
+
+def raised_each(base: Array, reach: Array, columns: Array, pair: Numbers, excess: Array, drawn_a: Array) -> Array:
+    """Unknowns with each of many changes, base − reach · excess − columns[pair] · drawn, shape (changes, unknowns).
+
+    ``reach`` (unknowns, n) is of the elements, ``columns`` (pairs, unknowns) of the pairs of points that changes are
+    between.
     """

@@ -218,26 +218,68 @@ def newton(
     return settle(law, parameters, impedance, bias, companion, voltage, settled_v, jacobian, change, excess)
 
 
-def newton_each(
-    const long[:, ::1] law,
-    const double[:, :, ::1] parameters,
-    const double[:, ::1] impedance,
-    const double[:, ::1] raised,
-    const double[:, ::1] felt,
-    const double[:, ::1] bias,
+def vary_each(
+    const long[::1] law,
+    const double[:, ::1] parameters,
     const double[::1] companion,
-    double[:, ::1] voltage,
+    const double[:, :] impedance,
+    const double[::1] bias,
+    const double[::1] before_v,
+    const double[:, ::1] raised,
+    const double[:, ::1] across,
+    const long[::1] pair,
+    const double[::1] factor,
+    const double[::1] at_rest_a,
+    const long[::1] other,
+    const long[::1] other_law,
+    const double[:, ::1] other_parameters,
     double settled_v,
 ):
-    cdef Py_ssize_t count = voltage.shape[0], size = voltage.shape[1], place, row, column
+    cdef Py_ssize_t count = pair.shape[0], size = law.shape[0], place, here, row, column
     cdef double[:, ::1] jacobian = np.empty((size, size)), change = np.empty((size, 1)), excess = np.empty((size, 2))
-    cdef double[:, ::1] varied = np.empty((size, size))
+    cdef double[:, ::1] varied = np.empty((size, size)), own_parameters = np.array(parameters)
+    cdef double[::1] voltage = np.empty(size), own_bias = np.empty(size)
+    cdef long[::1] own_law = np.array(law)
+    cdef double[:, ::1] taken = np.zeros((count, size))
+    cdef double[::1] drawn = np.array(at_rest_a)
     cdef unsigned char[::1] settled = np.zeros(count, dtype=np.uint8)
     for place in range(count):
+        here = pair[place]
         for row in range(size):
+            voltage[row] = before_v[row]
+            own_bias[row] = bias[row] - raised[here, row] * at_rest_a[place]
             for column in range(size):
-                varied[row, column] = impedance[row, column] - raised[place, row] * felt[place, column]
+                varied[row, column] = impedance[row, column] - raised[here, row] * factor[place] * across[here, column]
+        if other[place] >= 0:
+            own_law[other[place]] = other_law[place]
+            own_parameters[other[place]] = other_parameters[place]
         settled[place] = settle(
-            law[place], parameters[place], varied, bias[place], companion, voltage[place], settled_v, jacobian, change, excess
+            own_law, own_parameters, varied, own_bias, companion, voltage, settled_v, jacobian, change, excess
         )
-    return np.asarray(settled).view(np.bool_)
+        if other[place] >= 0:
+            own_law[other[place]] = law[other[place]]
+            own_parameters[other[place]] = parameters[other[place]]
+        if settled[place]:  # what did not settle may be no number
+            for row in range(size):
+                taken[place, row] = excess[row, 0]
+                drawn[place] -= factor[place] * across[here, row] * excess[row, 0]
+    return np.asarray(taken), np.asarray(drawn), np.asarray(settled).view(np.bool_)
+
+
+def raised_each(
+    const double[::1] base,
+    const double[:, ::1] reach,
+    const double[:, ::1] columns,
+    const long[::1] pair,
+    const double[:, ::1] excess,
+    const double[::1] drawn_a,
+):
+    cdef Py_ssize_t place, unknown
+    found = np.asarray(excess) @ np.asarray(reach).T
+    cdef double[:, ::1] unknowns = found
+    for place in range(pair.shape[0]):
+        for unknown in range(base.shape[0]):
+            unknowns[place, unknown] = (
+                base[unknown] - unknowns[place, unknown] - columns[pair[place], unknown] * drawn_a[place]
+            )
+    return found
