@@ -23,7 +23,7 @@ from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import Measurement, places
 from percorso.verification.minutes import minutes
 from percorso.verification.test_list.asked import Asked
-from percorso.verification.test_list.wording import caution, how, words
+from percorso.verification.test_list.wording import caution, how, situation_says, words
 from verification.api import job_of
 from verification.cases_api import MendedIn
 from verification.readings_told import ReadingOut
@@ -236,7 +236,7 @@ def _says(vehicle: Vehicle, measurement: Measurement | Complaint) -> str:
     said = dict(words(vehicle, measurement)).get(measurement.outcome or "", measurement.outcome)
     unit = UNITS.get(measurement.quantity, "")
     value = f"{measurement.value:.3g} {unit}" if measurement.value is not None else said
-    return f"{_title(vehicle, measurement)}, {measurement.situation.state}: {value}"
+    return f"{_title(vehicle, measurement)}, {situation_says(vehicle, measurement.situation, briefly=True)}: {value}"
 
 
 def _title(vehicle: Vehicle, measurement: Measurement) -> str:

@@ -62,6 +62,17 @@ class Traced(ShopCase):
         refused = self._traced(said=said, mended=[{"part": "W99", "before": []}], status=422)
         self.assertEqual(refused["problems"][0]["field"], [1, "mended"])
 
+    def test_what_is_known_says_what_was_done_to_the_metal_for_it(self) -> None:
+        devices = self.call("GET", f"/jobs/{self.job}")["devices"]
+        pump = next(each["designation"] for each in devices if each["spec"]["kind"] == "motor")
+        situation = {"stage": "planned", "state": "on", "preparations": [{"do": "unplug", "part": pump}]}
+        view = self.view(self.circuit)
+        ends = {"red_point": view["supply_stations"][-1], "black_point": view["return_stations"][-1]}
+        measured = {"quantity": "voltage", **ends, "situation": situation, "value": 12.6}
+        logged = self.call("POST", f"/jobs/{self.job}/readings", {"measurement": measured})
+        [known] = self._traced(reading_ids=[logged["id"]])["known"]
+        self.assertTrue(known["says"].endswith(f", on, {pump} unplugged: 12.6 V"), known["says"])
+
     def test_what_cannot_be_traced_says_which_field(self) -> None:
         refused = self._traced(said=[{"symptom": "device dead"}], status=422)
         self.assertEqual(refused["problems"][0]["field"], ["device"])

@@ -56,9 +56,10 @@ def caution(measurement: Measurement) -> str:
     return " ".join(each for each in said if each)
 
 
-def situation_says(vehicle: Vehicle, situation: Situation) -> str:
-    """A situation as one tells it to a colleague."""
-    return ", ".join([STATE_SAYS[situation.state], *_inputs(vehicle, situation), *_done(vehicle, situation)])
+def situation_says(vehicle: Vehicle, situation: Situation, *, briefly: bool = False) -> str:
+    """A situation as one tells it to a colleague; ``briefly``, with the state by its name alone."""
+    state = situation.state if briefly else STATE_SAYS[situation.state]
+    return ", ".join([state, *_inputs(vehicle, situation), *_done(vehicle, situation)])
 
 
 def _inputs(vehicle: Vehicle, situation: Situation) -> Iterator[str]:
