@@ -186,11 +186,13 @@ cdef bint settle(
             change[row, 0] = bias[row] - voltage[row]
             for column in range(size):
                 change[row, 0] -= impedance[row, column] * excess[column, 0]
-                jacobian[row, column] = impedance[row, column] * excess[column, 1]
-            jacobian[row, row] += 1
             settled = settled and fabs(change[row, 0]) < settled_v  # what is no number has not settled
         if settled:
             return True
+        for row in range(size):
+            for column in range(size):
+                jacobian[row, column] = impedance[row, column] * excess[column, 1]
+            jacobian[row, row] += 1
         if not solve_dense(jacobian, change):
             return False
         longest = 0
