@@ -5,10 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from percorso.arrays import Array, Mask
-from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil
+from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import IndicatorLamp, Load
 
 GIVES_A = 0.01  # from here on a source counts as giving
+TURNS_SHARE = 0.001  # of its speed, below which a starter stands
 DRAWS_SHARE = 0.1  # of its rated current, from where on a load counts as drawing
 
 
@@ -46,6 +47,14 @@ def doing(spec: DeviceKind, result: DeviceResult) -> str:
 def draws(spec: Load, result: DeviceResult) -> bool:
     """Whether a load draws a current worth speaking of, whether or not it works with it."""
     return abs(result.current_a or 0.0) > least_drawn_a(spec)
+
+
+def speed_of(spec: Starter, voltage_v: Array | float, current_a: Array | float) -> Array:
+    """How fast a starter turns at the voltage across it (V) with a current (A), as a share of its usual speed, 0 where
+    it stands, shape (…,).
+    """
+    speed = spec.speed(np.asarray(voltage_v), np.asarray(current_a))
+    return np.where((np.asarray(current_a) > GIVES_A) & (speed > TURNS_SHARE), speed, 0.0)
 
 
 def least_drawn_a(spec: Load) -> float:

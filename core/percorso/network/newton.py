@@ -26,8 +26,6 @@ TIE_S = 1.0
 FEW_COLUMNS = 12  # that are solved for alone; with more the inverse costs less
 NOTHING = 1e-9  # A or V: a contact with no more than that may open or close, and nothing changes
 MOST_PARTS = 64  # ohmic parts that are kept: each is as big as points times elements
-LEAST_LINK_A = 1e-6  # a junction that carries less does not hold a point
-FEEDS_V = 0.5  # nor does one that has less to give: a silicon junction's own forward voltage, from memory
 
 
 class NotSettledError(ArithmeticError):
@@ -94,6 +92,7 @@ class Circuitry:
             for index, law in laws
             if law.blocks and (ends := (numbers[branches[index].start], numbers[branches[index].end]))
         ]  # place, and the points that current enters and leaves by
+        self.leaks = np.array([branch.part == "leak" for branch in branches], dtype=bool)
         self.gates = Gates([(index, branch.when) for index, branch in enumerate(branches) if branch.when])
         self.standing = ~self.blocks  # branches that always hold their two points together
         self.standing[self.gates.branches] = False
@@ -189,7 +188,7 @@ class OhmicPart:
     @cached_property
     def island(self) -> Numbers:
         """The island of each point, shape (points,)."""
-        return self._islands(self.conducting)
+        return self.islands(self.conducting)
 
     @cached_property
     def ports(self) -> "Ports":
@@ -243,15 +242,17 @@ class OhmicPart:
             raise NotSettledError
         return right
 
-    def _islands(self, held: Mask) -> Numbers:
+    def islands(self, held: Mask) -> Numbers:
         """The island of each point where branches hold points together, and alternators that regulate their posts."""
         wiring = self.circuitry
         more = held & ~wiring.standing
-        island = joined(wiring.together, wiring.start[more], wiring.end[more])
+        return self._with_posts(joined(wiring.together, wiring.start[more], wiring.end[more]))
+
+    def _with_posts(self, island: Numbers) -> Numbers:
         regulating = [mode == "regulating" for mode, _ in self.regulated]
         if not any(regulating):
             return island
-        plus, minus, _ = wiring.posts[regulating].T
+        plus, minus, _ = self.circuitry.posts[regulating].T
         return joined(island, plus, minus)
 
     def equations(self) -> tuple[Array, Array]:
@@ -279,7 +280,18 @@ class OhmicPart:
     def sensed(self, generator: Generator) -> int:
         """The point its regulator really sees: its own post where the sense lead leads nowhere."""
         plus, sense = (self.circuitry.assembly.numbers[point] for point in (generator.plus, generator.sense))
-        return sense if self.island[sense] == self.island[plus] else plus
+        return sense if plus == sense or self.led[sense] == self.led[plus] else plus
+
+    @cached_property
+    def led(self) -> Numbers:
+        """The island of each point where what leaks joins nothing, shape (points,)."""
+        return self.led_without(np.zeros(len(self.conducting), dtype=bool))
+
+    def led_without(self, branches: Mask) -> Numbers:
+        """The same with breaks in some branches."""
+        wiring = self.circuitry
+        real = self.conducting & ~wiring.leaks & ~branches
+        return self._with_posts(joined(np.arange(wiring.size), wiring.start[real], wiring.end[real]))
 
     def _held_points(self) -> Numbers:
         """One point of each island, the reference for its own."""
@@ -305,29 +317,6 @@ class OhmicPart:
         potential = unknowns[:size] - unknowns[wiring.assembly.reference_number]
         element_v = potential[wiring.start[wiring.elements]] - potential[wiring.end[wiring.elements]]
         return Solved(self, potential, unknowns[size:], element_v, wiring.currents(element_v)[0])
-
-    def floating(self, solved: Solved) -> Mask:
-        """Which points nothing holds: no conductor joins them to the reference, and no junction carries or feeds them.
-
-        A junction feeds the point it leads to when what is held on its other side stands above the reference, or below
-        it the other way round: a meter there reads a voltage, though nothing flows yet.
-        """
-        wiring, reference = self.circuitry, self.circuitry.assembly.reference_number
-        held = self.conducting & (~wiring.blocks | (np.abs(solved.branch_a()) > LEAST_LINK_A))
-        island = self._islands(held)
-        waiting = [each for each in wiring.junctions if self.conducting[each[0]]]
-        while True:
-            home = island[reference]
-            feeding = [
-                (enters, leaves)
-                for _, enters, leaves in waiting
-                if (island[enters] == home and island[leaves] != home and solved.potential[enters] > FEEDS_V)
-                or (island[leaves] == home and island[enters] != home and solved.potential[leaves] < -FEEDS_V)
-            ]
-            if not feeding:
-                return np.asarray(island != home)
-            enters, leaves = np.array(feeding).T
-            island = joined(island, enters, leaves)
 
 
 def conductance_matrix(size: int, start: Numbers, end: Numbers, conductance: Array) -> Array:

@@ -10,12 +10,14 @@ import numpy as np
 
 from percorso.arrays import Array, Mask
 from percorso.network.branches import TURNING, Assembly, Modes
-from percorso.network.device_results import GIVES_A, DeviceResult, works
-from percorso.network.newton import Regulation, Solved
+from percorso.network.device_results import GIVES_A, DeviceResult, speed_of, works
+from percorso.network.newton import Regulation, Solved, joined
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.states import State
 
+LEAST_LINK_A = 1e-6  # a junction that carries less does not hold a point
+FEEDS_V = 0.5  # nor does one that has less to give: a silicon junction's own forward voltage, from memory
 AGREE = 1e-3  # V or A by which the phases of a chatter may differ and still be one number
 
 
@@ -171,7 +173,7 @@ class _Report:
 
     @cached_property
     def _floats(self) -> Mask:
-        return self._phase.solved.part.floating(self._phase.solved)
+        return _floating(self._phase.solved)
 
     @cached_property
     def _v(self) -> list[float | None]:
@@ -240,11 +242,36 @@ class _Report:
             return DeviceResult(-current, voltage, -current > GIVES_A)
         pulled_in = device.id in modes.pulled_in
         if isinstance(spec, Starter):
-            speed = max(0.0, spec.speed(voltage or 0.0, current)) if current > GIVES_A else 0.0
+            speed = float(speed_of(spec, voltage or 0.0, current))
             return DeviceResult(current, voltage, speed > 0, pulled_in, speed)
         if isinstance(spec, RelayCoil):
             return DeviceResult(current, voltage, pulled_in, pulled_in)
         return DeviceResult(current, voltage, voltage is not None and bool(works(spec, voltage)))
+
+
+def _floating(solved: Solved) -> Mask:
+    """Which points nothing holds: no conductor joins them to the reference, and no junction carries or feeds them.
+
+    A junction feeds the point it leads to when what is held on its other side stands above the reference, or below
+    it the other way round: a meter there reads a voltage, though nothing flows yet.
+    """
+    part, wiring = solved.part, solved.part.circuitry
+    reference = wiring.assembly.reference_number
+    held = part.conducting & (~wiring.blocks | (np.abs(solved.branch_a()) > LEAST_LINK_A))
+    island = part.islands(held)
+    waiting = [each for each in wiring.junctions if part.conducting[each[0]]]
+    while True:
+        home = island[reference]
+        feeding = [
+            (enters, leaves)
+            for _, enters, leaves in waiting
+            if (island[enters] == home and island[leaves] != home and solved.potential[enters] > FEEDS_V)
+            or (island[leaves] == home and island[enters] != home and solved.potential[leaves] < -FEEDS_V)
+        ]
+        if not feeding:
+            return np.asarray(island != home)
+        enters, leaves = np.array(feeding).T
+        island = joined(island, enters, leaves)
 
 
 _Result = TypeVar("_Result", PointResult, SegmentResult, DeviceResult)

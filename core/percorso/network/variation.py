@@ -140,8 +140,9 @@ class _Changes:
 def vary(solved: Solved, change: Change, points: Numbers | None = None) -> Variants:
     """Solve with each change made by itself; contacts stay as they are.
 
-    What leads nowhere may be cut: nothing else changes then, and what lies behind the cut reads nothing. ``points``:
-    those that are asked for, if not all; the potentials of others are not computed, and NaN.
+    What leads nowhere may be cut: nothing else changes then, and what lies behind the cut reads nothing. With which a
+    regulator sees another point has not settled here. ``points``: those that are asked for, if not all; the potentials
+    of others are not computed, and NaN.
     """
     part, ports = solved.part, solved.part.ports
     changes = _changes(part, change)
@@ -157,7 +158,32 @@ def vary(solved: Solved, change: Change, points: Numbers | None = None) -> Varia
     for place in np.flatnonzero(cut & knows & (change.of_s + change.added_s == 0)).tolist():
         behind = changes.behind(place, part.circuitry.assembly.reference_number)
         potential[place, behind[: part.circuitry.size]] = 0.0
-    return Variants(potential, generated_a, settled & (~cut | knows))
+    settled &= (~cut | knows) & ~_sees_otherwise(part, change, cut, potential)
+    return Variants(potential, generated_a, settled)
+
+
+def _sees_otherwise(part: OhmicPart, change: Change, cut: Mask, potential: Array) -> Mask:
+    """With which changes a regulator sees another point: something joins a sense lead that leads nowhere, or a break
+    leaves one that does, be it in the last load behind it.
+    """
+    wiring, laws = part.circuitry, change.laws
+    found = np.zeros(len(change.start), dtype=bool)
+    leads = zip(wiring.posts.tolist(), part.regulated, strict=True)
+    for plus, sense in [(plus, sense) for (plus, _, sense), (mode, _) in leads if plus != sense and mode != "still"]:
+        here, there = sorted((part.led[plus], part.led[sense]))
+        if here != there:
+            ends = np.sort(part.led[[change.start, change.end]], axis=0)
+            found |= (change.added_s > 0) & (ends[0] == here) & (ends[1] == there)
+            continue
+        breaks = cut & (change.of_s + change.added_s == 0)
+        if laws is not None:
+            hardly = 2 * np.abs(potential[:, sense]) < np.abs(potential[:, plus])
+            breaks |= hardly & (laws.branch >= 0) & (laws.parameters[:, 1] == 0)
+        for place in np.flatnonzero(breaks).tolist():
+            between = (wiring.start == change.start[place]) & (wiring.end == change.end[place])
+            led = part.led_without(between)
+            found[place] |= led[plus] != led[sense]
+    return found
 
 
 def _unknowns(

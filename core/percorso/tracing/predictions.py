@@ -10,7 +10,7 @@ from percorso.arrays import Array, Mask, Numbers
 from percorso.errors import PercorsoError
 from percorso.faults.model import Fault
 from percorso.network.branches import TURNING, Branch
-from percorso.network.device_results import GIVES_A, works
+from percorso.network.device_results import GIVES_A, speed_of, works
 from percorso.network.laws import battery_law, filament_law
 from percorso.network.results import AGREE
 from percorso.tracing.batch import Batch
@@ -120,7 +120,8 @@ class Predictions:
             for pair, column, weak, (_, into) in zip(pairs, volts.T, faint.T, asked, strict=True):
                 into.value[here], into.known[here] = column, True
                 if weak.any():
-                    into.value[here[weak]] = settled.only(rows[weak]).loaded(pair, load_ohm)
+                    loaded = settled.only(rows[weak]).loaded(pair, load_ohm)
+                    into.value[here[weak]], into.known[here[weak]] = loaded, ~np.isnan(loaded)
 
     def _with_instrument(self, measurement: Measurement, wanted: Numbers) -> list[Batch]:
         """The batch with an instrument that loads the circuit in it, in each of its ranges."""
@@ -239,7 +240,8 @@ def _seen_chattering(phases: Sequence[Settled], measurement: Measurement) -> NDA
     alike = np.logical_and.reduce([each == found[0] for each in found])
     device = phases[0].network.vehicle.devices.get(measurement.device or "")
     if device is None or not isinstance(device.spec, Load):
-        return np.where(alike, found[0], "clicks").astype(object)
+        moves = len({measurement.device in each.group.modes.pulled_in for each in phases}) > 1
+        return np.where(alike & (not moves), found[0], "clicks").astype(object)
     volts = np.array([each.across(device.terminals["+"], device.terminals["-"]) for each in phases])
     on = works(device.spec, volts)
     flickers = np.where(on.all(axis=0), "weak", np.where(on.any(axis=0), "clicks", "dead"))
@@ -271,5 +273,4 @@ def _given_a(settled: Settled, device: Device) -> Array:
 
 def _starter_looks(settled: Settled, device: Device, spec: Starter) -> NDArray[np.object_]:
     current = settled.current_a(device.id)
-    speed = spec.speed(settled.across(device.terminals["30"], device.terminals["31"]), current)
-    return starter_looks(np.where(current > GIVES_A, speed, 0.0))
+    return starter_looks(speed_of(spec, settled.across(device.terminals["30"], device.terminals["31"]), current))

@@ -139,11 +139,8 @@ class Settled:
     def _island(self) -> Numbers:
         """The island of each point, without what leaks."""
         part = self.group.solved.part
-        wiring = part.circuitry
-        real = part.conducting & [each.part != "leak" for each in wiring.assembly.branches]
-        island = joined(np.arange(wiring.size), wiring.start[real], wiring.end[real])
-        plus, minus, _ = wiring.posts.T
-        return joined(island, plus, minus)
+        plus, minus, _ = part.circuitry.posts.T
+        return joined(part.led, plus, minus)
 
     @cached_property
     def _loading(self) -> Loading:
