@@ -49,6 +49,7 @@ class Batch:
         instruments: Sequence[Branch] = (),
     ) -> None:
         self._situation, self._body, self._instruments = situation, body_point(vehicle), instruments
+        self._given = vehicle
         self._vehicle, self._inside = _with_insides(vehicle)
         self._faults = faults
         self.known = np.zeros(len(faults), dtype=bool)
@@ -78,7 +79,7 @@ class Batch:
         for place in places[~self.known[places]].tolist():
             fault = self._faults[place]
             if fault is not None and place not in chatters:
-                self._solve_one(self._network(with_faults(self._vehicle, [fault])), place)
+                self._solve_one(self._network(with_faults(self._given, [fault])), place)
 
     @property
     def _unaltered(self) -> Altered:
