@@ -8,7 +8,8 @@ import numpy as np
 from core.tests.support.charged import ALTERNATOR, BATTERY, HEATER, Devices
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
-from core.tests.support.small import Piece, joint, small_vehicle
+from core.tests.support.small import Piece, small_vehicle
+from percorso.arrays import Array
 from percorso.errors import FaultError, PercorsoError
 from percorso.faults.cures import cures_of
 from percorso.faults.library import library
@@ -84,27 +85,39 @@ class Together(TestCase):
             states: tuple[State, ...] = ("cranking", "idle", "road")
             self._agrees(generated_vehicle(seed, 12), states[seed % 3], 6, seed, within_v=THROUGH_JUNCTIONS_V)
 
-    def test_a_regulator_whose_sense_lead_breaks_sees_its_own_post(self) -> None:
-        """Then 14.2 V are there, and less at the battery; before, they are where the lead is taken."""
+    def _at_the_posts(self, *faults: Fault, **fuse: bool) -> tuple[Array, Array]:
+        """Volts at the alternator's post and the battery's on the road, with a fused sense lead from the battery."""
+        wire = {"kind": "wire", "size": "4 mm2", "length_m": 2}
         segments: dict[str, Piece] = {
-            "W1": ("post", "plus", joint(0.004)),
-            "F1": ("plus", "fused", {"kind": "fuse", "rating_a": 1}),
-            "W2": ("fused", "sense", joint(0.05)),
+            "W1": ("post", "plus", wire),
+            "F1": ("plus", "fused", {"kind": "fuse", "rating_a": 1, **fuse}),
+            "W2": ("fused", "sense", wire),
         }
         devices: Devices = {
             "G1": ({"+": "plus", "-": "minus"}, BATTERY),
             "G2": ({"B+": "post", "B-": "minus", "S": "sense"}, ALTERNATOR),
             "E1": ({"+": "plus", "-": "minus"}, HEATER),
         }
-        whole = small_vehicle(segments, devices)
-        situation = Situation(stage="found", state="road")
+        whole, situation = small_vehicle(segments, devices), Situation(stage="found", state="road")
         ends = [{"red_point": each, "black_point": "minus"} for each in ("post", "plus")]
         asked = [Measurement(quantity="voltage", **each, situation=situation) for each in ends]
+        post, plus = Predictions(whole, whole, situation, [None, *faults]).show(asked)
+        return post.value, plus.value
+
+    def test_a_regulator_whose_sense_lead_breaks_sees_its_own_post(self) -> None:
+        """Then 14.2 V are there; before, they are where the lead is taken."""
         breaks = [Fault(part="F1", fault="blown"), Fault(part="F1", fault="no contact"), Fault(part="W2", fault="open")]
-        post, plus = Predictions(whole, whole, situation, [None, *breaks]).show(asked)
-        self.assertAlmostEqual(plus.value[0], 14.2, delta=AGREE_V)
-        for place in range(1, 4):
-            self.assertAlmostEqual(post.value[place], 14.2, delta=AGREE_V)
+        post, plus = self._at_the_posts(*breaks)
+        self.assertAlmostEqual(plus[0], 14.2, delta=AGREE_V)
+        np.testing.assert_allclose(post[1:], 14.2, atol=AGREE_V)
+
+    def test_a_sense_lead_that_leads_nowhere_is_fed_where_it_touches(self) -> None:
+        """Half-way along the charge cable: as much as is lost before it is lost behind it."""
+        touches = Fault(part="W2", fault="touching its neighbour", other="W1", ohm=0.01)
+        post, plus = self._at_the_posts(touches, fitted=False)
+        self.assertAlmostEqual(post[0], 14.2, delta=AGREE_V)
+        self.assertAlmostEqual((post[1] + plus[1]) / 2, 14.2, delta=AGREE_V)
+        self.assertGreater(post[1], 14.25)
 
 
 class Library(TestCase):
