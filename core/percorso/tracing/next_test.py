@@ -260,11 +260,11 @@ def _values(measurement: Measurement, value: Array, sound: Array, sound_spread: 
     """How probable each of some values is where those are predicted, shape (measurements, rows, values), and ``sound``
     on sound metal; and the values, shape (measurements, values). What predicts nothing makes all of them as probable.
     """
-    finite = np.isfinite(value)
-    known = np.where(finite, value, 0.0)
+    finite, span = np.isfinite(value), SPANS[measurement.quantity]
+    known = np.where(finite, np.clip(value, -span, span), 0.0)  # what is beyond is alike, and leaves the rest its bins
     spread = np.maximum(spread_of(measurement, known, sound, sound_spread), 1e-6)
-    low = np.where(finite, value - 3 * spread, np.inf).min(axis=1, initial=SPANS[measurement.quantity])
-    high = np.where(finite, value + 3 * spread, -np.inf).max(axis=1, initial=-SPANS[measurement.quantity])
+    low = np.where(finite, known - 3 * spread, np.inf).min(axis=1, initial=span)
+    high = np.where(finite, known + 3 * spread, -np.inf).max(axis=1, initial=-span)
     low, high = np.minimum(low, high), np.maximum(low, high)
     edges = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, BINS + 1)
     below = _normal((edges[:, None, :] - known[:, :, None]) / spread[:, :, None])
@@ -298,11 +298,18 @@ def _tells(among: Among, weighed: Weighed) -> tuple[Then, ...]:
             of[parts] = of.get(parts, 0.0) + share
         best = max(of, key=of.__getitem__)
         if best not in told:
-            told[best] = Then(_called(weighed.measurement, weighed.outcomes[at]), best, of[best] / whole)
+            told[best] = Then(_called(weighed, at), best, of[best] / whole)
     return tuple(told.values())
 
 
-def _called(measurement: Measurement, outcome: Outcome) -> str:
-    if isinstance(outcome, float):
-        return f"about {outcome:.3g} {UNITS[measurement.quantity]}"
-    return outcome or ""
+def _called(weighed: Weighed, at: int) -> str:
+    """What an outcome is called: a word, or the middle of a range, which is 0 where that is in it."""
+    outcome, quantity = weighed.outcomes[at], weighed.measurement.quantity
+    if not isinstance(outcome, float):
+        return outcome or ""
+    first, second = weighed.outcomes[:2]
+    assert isinstance(first, float) and isinstance(second, float)
+    width, unit = second - first, UNITS[quantity]
+    if abs(outcome) > SPANS[quantity] - width:
+        return f"{SPANS[quantity]:g} {unit} or more{'' if outcome > 0 else ', the other way round'}"
+    return f"about {outcome if abs(outcome) > width / 2 else 0.0:.3g} {unit}"
