@@ -75,12 +75,12 @@ def readings_of(
     """
     if symptom in OF_SIGNS:
         complaint = OF_SIGNS[symptom](vehicle, symptom, stage, device)
-        cranks = symptom == "cranks and does not start"
-        return [complaint, *(_seen(each, "cranking", stage, "works") for each in _starters(vehicle) if cranks)]
+        turn = _starters(vehicle) if symptom == "cranks and does not start" else []
+        return [complaint, *(_seen(each, "cranking", stage, "works") for each in turn)]
     if symptom in OF_STARTERS:
         return [_seen(each, "cranking", stage, OF_STARTERS[symptom]) for each in _starters(vehicle)]
     if symptom == "not charging":
-        return [_seen(each, "idle", stage, "dead") for each in _some(vehicle, Alternator, "an alternator")]
+        return [_seen(each, "idle", stage, "dead") for each in _some(vehicle, Alternator, "alternator")]
     if symptom in ("lamp stays on", "lamp never lights"):
         return [_lamp(vehicle, symptom, stage, device)]
     one = _said(vehicle, symptom, device)
@@ -123,7 +123,7 @@ def _does_not_start(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: st
 
 def _flat(vehicle: Vehicle, symptom: Symptom, stage: Stage, _: str | None) -> Complaint:
     """Something draws from the battery at rest, or nothing charges it, or it does not keep its charge."""
-    battery = _some(vehicle, Battery, "a battery")[0]
+    battery = _some(vehicle, Battery, "battery")[0]
     post = battery.terminals["+"]
     leads = [each for each in vehicle.segments.values() if post in (each.from_point, each.to_point)]
     away = tuple(1.0 if each.from_point == post else -1.0 for each in leads)
@@ -139,7 +139,7 @@ def _flat(vehicle: Vehicle, symptom: Symptom, stage: Stage, _: str | None) -> Co
 
 
 def _too_high(vehicle: Vehicle, symptom: Symptom, stage: Stage, _: str | None) -> Complaint:
-    battery = _some(vehicle, Battery, "a battery")[0]
+    battery = _some(vehicle, Battery, "battery")[0]
     turning = [_across(battery, Situation(stage=stage, state=each)) for each in TURNING]
     return Complaint(symptom, tuple(Sign((each,), above=TOO_HIGH_SHARE * vehicle.nominal_v) for each in turning))
 
@@ -158,13 +158,13 @@ def _across(device: Device, situation: Situation) -> Measurement:
 
 
 def _starters(vehicle: Vehicle) -> list[Device]:
-    return _some(vehicle, Starter, "a starter")
+    return _some(vehicle, Starter, "starter")
 
 
 def _some(vehicle: Vehicle, kind: type, what: str) -> list[Device]:
     found = [each for each in vehicle.devices.values() if isinstance(each.spec, kind)]
     if not found:
-        raise TraceError(f"this vehicle has not {what}", field=("symptom",))
+        raise TraceError(f"there is no {what} in this description", field=("symptom",))
     return found
 
 
@@ -186,7 +186,7 @@ def _state(device: Device, *, runs_on: bool) -> State:
 
 
 def _lamp(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None) -> Measurement:
-    one = device_called(vehicle, device) if device else _some(vehicle, IndicatorLamp, "a tell-tale")[0]
+    one = device_called(vehicle, device) if device else _some(vehicle, IndicatorLamp, "tell-tale")[0]
     if symptom == "lamp stays on":
         return _seen(one, "idle", stage, "stays on")
     return _seen(one, "on", stage, "dead")

@@ -46,6 +46,22 @@ def wired() -> Vehicle:
     return small_vehicle(segments, devices)
 
 
+def sensing(**fuse: bool) -> Vehicle:
+    """An alternator that senses the battery over a lead with a fuse of its own, and a heater."""
+    wire = {"kind": "wire", "size": "4 mm2", "length_m": 2}
+    segments: dict[str, Piece] = {
+        "W1": ("post", "plus", wire),
+        "F1": ("plus", "fused", {"kind": "fuse", "rating_a": 1, **fuse}),
+        "W2": ("fused", "sense", wire),
+    }
+    devices: Devices = {
+        "G1": ({"+": "plus", "-": "minus"}, BATTERY),
+        "G2": ({"B+": "post", "B-": "minus", "S": "sense"}, ALTERNATOR),
+        "E1": ({"+": "plus", "-": "minus"}, HEATER),
+    }
+    return small_vehicle(segments, devices)
+
+
 def system_of(vehicle: Vehicle) -> ChargingSystem:
     """Its charging system as planned."""
     return ChargingSystem(budgeted(vehicle, "planned"))

@@ -5,10 +5,9 @@ from unittest import TestCase
 
 import numpy as np
 
-from core.tests.support.charged import ALTERNATOR, BATTERY, HEATER, Devices
+from core.tests.support.charged import sensing
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
-from core.tests.support.small import Piece, small_vehicle
 from percorso.arrays import Array
 from percorso.errors import FaultError, PercorsoError
 from percorso.faults.cures import cures_of
@@ -87,18 +86,7 @@ class Together(TestCase):
 
     def _at_the_posts(self, *faults: Fault, **fuse: bool) -> tuple[Array, Array]:
         """Volts at the alternator's post and the battery's on the road, with a fused sense lead from the battery."""
-        wire = {"kind": "wire", "size": "4 mm2", "length_m": 2}
-        segments: dict[str, Piece] = {
-            "W1": ("post", "plus", wire),
-            "F1": ("plus", "fused", {"kind": "fuse", "rating_a": 1, **fuse}),
-            "W2": ("fused", "sense", wire),
-        }
-        devices: Devices = {
-            "G1": ({"+": "plus", "-": "minus"}, BATTERY),
-            "G2": ({"B+": "post", "B-": "minus", "S": "sense"}, ALTERNATOR),
-            "E1": ({"+": "plus", "-": "minus"}, HEATER),
-        }
-        whole, situation = small_vehicle(segments, devices), Situation(stage="found", state="road")
+        whole, situation = sensing(**fuse), Situation(stage="found", state="road")
         ends = [{"red_point": each, "black_point": "minus"} for each in ("post", "plus")]
         asked = [Measurement(quantity="voltage", **each, situation=situation) for each in ends]
         post, plus = Predictions(whole, whole, situation, [None, *faults]).show(asked)

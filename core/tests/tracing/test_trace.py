@@ -7,6 +7,7 @@ from unittest import TestCase
 
 import numpy as np
 
+from core.tests.support.charged import sensing
 from core.tests.support.demo import demo
 from core.tests.support.small import IDEAL_BATTERY, joint, small_vehicle
 from percorso.errors import MeasurementError, PercorsoError, TraceError
@@ -231,6 +232,17 @@ class Answers(TestCase):
             shares = found.of_units()
             self.assertGreater(sum(shares.get(each, 0.0) for each in parts), 0.6, symptom)
             self.assertLess(shares.get("f10", 0.0), 0.02)
+
+    def test_an_alternator_runs_away_by_a_chafed_sense_lead_not_by_a_broken_one(self) -> None:
+        """Its regulator senses its own post then; and no outcome is called a little less than nothing."""
+        vehicle = sensing()
+        found = Tracer(vehicle, "planned").trace(readings_of(vehicle, "charges too high", "planned"))
+        chances = found.of_units()
+        self.assertGreater(chances["W2"] + chances["G2"], 0.9)
+        self.assertLess(chances["F1"], 0.05)
+        said = {then.outcome for test in found.next for then in test.tells}
+        self.assertIn("about 0 V", said)
+        self.assertFalse([each for each in said if each.startswith("about -0")])
 
     def test_what_is_gone_when_one_measures_is_not_acquitted(self) -> None:
         """Said dead, and all is well while it is looked at: something comes and goes, and is moved by hand."""
