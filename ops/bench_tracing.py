@@ -310,7 +310,10 @@ def _repaired(
             asked = again if isinstance(again, Measurement) else asked
         if asked is None:
             break
-        known += measure(whole, [asked], bad, noise=chance.randrange(10**6))
+        [read] = measure(whole, [asked], bad, noise=chance.randrange(10**6))
+        if read.value is None and read.outcome is None:
+            break
+        known.append(read)
     return named
 
 
