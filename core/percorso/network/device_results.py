@@ -9,7 +9,7 @@ from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import IndicatorLamp, Load
 
 GIVES_A = 0.01  # from here on a source counts as giving
-TURNS_SHARE = 0.001  # of its speed, below which a starter stands
+TURNS_SHARE = 0.001  # of its speed: with less a starter stands, and what is computed is rounding
 DRAWS_SHARE = 0.1  # of its rated current, from where on a load counts as drawing
 
 

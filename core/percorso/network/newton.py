@@ -280,14 +280,14 @@ class OhmicPart:
     def sensed(self, generator: Generator) -> int:
         """The point its regulator really sees: its own post where the sense lead leads nowhere."""
         plus, sense = (self.circuitry.assembly.numbers[point] for point in (generator.plus, generator.sense))
-        return sense if plus == sense or self.led[sense] == self.led[plus] else plus
+        return sense if plus == sense or self.wired[sense] == self.wired[plus] else plus
 
     @cached_property
-    def led(self) -> Numbers:
+    def wired(self) -> Numbers:
         """The island of each point where what leaks joins nothing, shape (points,)."""
-        return self.led_without(np.zeros(len(self.conducting), dtype=bool))
+        return self.wired_without(np.zeros(len(self.conducting), dtype=bool))
 
-    def led_without(self, branches: Mask) -> Numbers:
+    def wired_without(self, branches: Mask) -> Numbers:
         """The same with breaks in some branches."""
         wiring = self.circuitry
         real = self.conducting & ~wiring.leaks & ~branches

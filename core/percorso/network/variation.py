@@ -170,9 +170,9 @@ def _sees_otherwise(part: OhmicPart, change: Change, cut: Mask, potential: Array
     found = np.zeros(len(change.start), dtype=bool)
     leads = zip(wiring.posts.tolist(), part.regulated, strict=True)
     for plus, sense in [(plus, sense) for (plus, _, sense), (mode, _) in leads if plus != sense and mode != "still"]:
-        here, there = sorted((part.led[plus], part.led[sense]))
+        here, there = sorted((part.wired[plus], part.wired[sense]))
         if here != there:
-            ends = np.sort(part.led[[change.start, change.end]], axis=0)
+            ends = np.sort(part.wired[[change.start, change.end]], axis=0)
             found |= (change.added_s > 0) & (ends[0] == here) & (ends[1] == there)
             continue
         breaks = cut & (change.of_s + change.added_s == 0)
@@ -181,8 +181,8 @@ def _sees_otherwise(part: OhmicPart, change: Change, cut: Mask, potential: Array
             breaks |= hardly & (laws.branch >= 0) & (laws.parameters[:, 1] == 0)
         for place in np.flatnonzero(breaks).tolist():
             between = (wiring.start == change.start[place]) & (wiring.end == change.end[place])
-            led = part.led_without(between)
-            found[place] |= led[plus] != led[sense]
+            wired = part.wired_without(between)
+            found[place] |= wired[plus] != wired[sense]
     return found
 
 

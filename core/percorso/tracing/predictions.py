@@ -240,6 +240,7 @@ def _seen_chattering(phases: Sequence[Settled], measurement: Measurement) -> NDA
     alike = np.logical_and.reduce([each == found[0] for each in found])
     device = phases[0].network.vehicle.devices.get(measurement.device or "")
     if device is None or not isinstance(device.spec, Load):
+        # a starter that never turns looks alike in every phase, and its solenoid is heard all the same
         moves = len({measurement.device in each.group.modes.pulled_in for each in phases}) > 1
         return np.where(alike & (not moves), found[0], "clicks").astype(object)
     volts = np.array([each.across(device.terminals["+"], device.terminals["-"]) for each in phases])

@@ -140,7 +140,7 @@ class Settled:
         """The island of each point, without what leaks."""
         part = self.group.solved.part
         plus, minus, _ = part.circuitry.posts.T
-        return joined(part.led, plus, minus)
+        return joined(part.wired, plus, minus)
 
     @cached_property
     def _loading(self) -> Loading:
