@@ -119,11 +119,13 @@ class Application:
 
     def manage(self, *arguments: str) -> None:
         """Run one of Django's commands."""
-        subprocess.run(self._command(*arguments), env=self._environment("manage"), check=True)
+        command, environment = self._command(*arguments), self._environment("manage")
+        subprocess.run(command, env=environment, check=True, preexec_fn=child.with_parent())
 
     def _begin(self, arguments: list[str]) -> subprocess.Popen[str]:
         command, environment = self._command(*arguments), self._environment("manage")
-        return subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
+        ends = child.with_parent()
+        return subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True, preexec_fn=ends)  # noqa: PLW1509
 
     def _command(self, *arguments: str) -> list[str]:
         return [sys.executable, str(SERVER / "manage.py"), *arguments]

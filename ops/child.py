@@ -4,17 +4,23 @@ import ctypes
 import os
 import signal
 import subprocess
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 _PR_SET_PDEATHSIG = 1  # linux/prctl.h
 _libc = ctypes.CDLL(None, use_errno=True)
 
 
-def _die_with_parent() -> None:
-    """In the child: leave the terminal's Ctrl-C to the parent, and end when the parent ends, however it ends."""
-    os.setsid()
-    _libc.prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+def with_parent() -> Callable[[], None]:
+    """What a child calls first, so that it ends when we do, however we end: one left over would go on in our place."""
+    parent = os.getpid()
+
+    def end_with_it() -> None:
+        _libc.prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+        if os.getppid() != parent:  # which ended before it could be told to
+            os._exit(1)
+
+    return end_with_it
 
 
 def start(
@@ -29,7 +35,8 @@ def start(
             stderr=output,
             pass_fds=tuple(handed),
             env=None if environment is None else {**os.environ, **environment},
-            preexec_fn=_die_with_parent,  # noqa: PLW1509  # we start no threads
+            start_new_session=True,  # the terminal's Ctrl-C is left to us
+            preexec_fn=with_parent(),  # noqa: PLW1509  # we start no threads
         )
 
 

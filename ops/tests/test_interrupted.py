@@ -1,10 +1,13 @@
 """Percorso that is killed at any time, and its parts that die: every later start succeeds, and what died is revived."""
 
+import os
+import signal
 import socket
 import subprocess
 import time
 from contextlib import suppress
 from itertools import pairwise
+from pathlib import Path
 from unittest import TestCase, mock
 
 from ops.application import Application
@@ -36,6 +39,30 @@ class Interrupted(InAFolder):
             begun.kill()
             begun.wait()
         self._serves(self._begin())
+
+    def test_what_was_begun_does_not_go_on_beside_the_next_start(self) -> None:
+        first = self._begin()
+        migrates = self._process("migrate")
+        os.kill(migrates, signal.SIGSTOP)  # too slow to have noticed anything
+        first.kill()
+        first.wait()
+        second = self._begin()
+        self._process("migrate", other_than=migrates)
+        os.kill(migrates, signal.SIGCONT)
+        self._serves(second)
+
+    def _process(self, command: str, other_than: int = 0) -> int:
+        """Wait until one of the server's commands runs on what lies in our folder; its number."""
+        deadline = time.monotonic() + START_SECONDS
+        while time.monotonic() < deadline:
+            for each in Path("/proc").glob("[0-9]*"):
+                with suppress(OSError):
+                    ours = f"PERCORSO_MEDIA={self.state}/".encode() in (each / "environ").read_bytes()
+                    runs = command in (each / "cmdline").read_text().split("\0")
+                    if ours and runs and int(each.name) != other_than:
+                        return int(each.name)
+            time.sleep(0.05)
+        raise AssertionError(f"{command} was not run")
 
     def test_who_is_killed_can_be_started_at_once(self) -> None:
         first = self._begin()
