@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from percorso.errors import FaultError
 from percorso.faults.at_segments import with_resistor
-from percorso.network.branches import usual_resistance_ohm
+from percorso.network.branches import usual_acceptance_a, usual_resistance_ohm
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.ids import free_id
 from percorso.vehicle.loads import IndicatorLamp, Load, ResistiveLoad
@@ -94,7 +94,17 @@ def _needs_too_much(vehicle: Vehicle, device: Device) -> Vehicle:
 
 
 def _low(vehicle: Vehicle, device: Device) -> Vehicle:
-    return _with_spec(vehicle, device, state_of_charge_percent=LOW_PERCENT)
+    """A battery without charge: what was measured of it when it had some moves as that of its kind does."""
+    spec = device.spec
+    assert isinstance(spec, Battery)
+    low = spec.model_copy(update={"state_of_charge_percent": LOW_PERCENT})
+    values: dict[str, float] = {}
+    if spec.resistance_ohm is not None:
+        usual, now = (usual_resistance_ohm(each, vehicle.nominal_v) for each in (low, spec))
+        values["resistance_ohm"] = spec.resistance_ohm * usual / now
+    if spec.charge_a is not None and usual_acceptance_a(spec) > 0:
+        values["charge_a"] = spec.charge_a * usual_acceptance_a(low) / usual_acceptance_a(spec)
+    return _with_spec(vehicle, device, state_of_charge_percent=LOW_PERCENT, **values)
 
 
 def _weak(vehicle: Vehicle, device: Device) -> Vehicle:

@@ -232,7 +232,8 @@ def _outcomes(
     if quantity in UNITS:
         values = np.array([each.value[rows] for each in predicted])
         sound = np.array([each.value[0] for each in predicted])
-        shares, middles = _values(alike[0], values, sound[:, None], sound_spreads[:, None])
+        of_metal = np.hypot(sound_spreads[:, None], [each.doubt[rows] for each in predicted])
+        shares, middles = _values(alike[0], values, sound[:, None], of_metal)
         there, outcomes = THERE_WHEN_MEASURED, middles.tolist()
     else:
         # what stays on works, and is not meant to

@@ -30,6 +30,7 @@ from percorso.verification.measuring import Bench
 from percorso.verification.metering import NOTHING, Shown, brightness
 from percorso.verification.seen import load_looks, starter_looks
 
+OF_A_PHASE = 0.1  # of the time, one standard deviation of how long a phase lasts where something chatters; from memory
 TOGETHER = ("current", "seen", "wiggle")  # read off one batch without an instrument in it
 
 
@@ -37,20 +38,22 @@ TOGETHER = ("current", "seen", "wiggle")  # read off one batch without an instru
 class Predicted:
     """What one measurement shows with each fault, shape (faults,): values, NaN where there is none, and words.
 
-    ``known``: those that were asked about.
+    ``doubt`` is one standard deviation of a value beside what metal and instruments differ; ``known``: those that were
+    asked about.
     """
 
     value: Array
     word: NDArray[np.object_]
     known: Mask
+    doubt: Array
 
     @staticmethod
     def joined(tables: Sequence["Predicted"]) -> "Predicted":
         """Several as one, one after the other."""
         if len(tables) == 1:
             return tables[0]
-        value, word, known = zip(*((each.value, each.word, each.known) for each in tables), strict=True)
-        return Predicted(np.concatenate(value), np.concatenate(word), np.concatenate(known))
+        columns = zip(*((each.value, each.word, each.known, each.doubt) for each in tables), strict=True)
+        return Predicted(*(np.concatenate(each) for each in columns))
 
 
 class Predictions:
@@ -84,7 +87,8 @@ class Predictions:
 
     def _nothing(self) -> Predicted:
         count = len(self._faults)
-        return Predicted(np.full(count, np.nan), np.full(count, None, dtype=object), np.zeros(count, dtype=bool))
+        unknown = np.full(count, np.nan), np.full(count, None, dtype=object), np.zeros(count, dtype=bool)
+        return Predicted(*unknown, np.zeros(count))
 
     def _read_together(self, measurements: Sequence[Measurement], found: Sequence[Predicted], wanted: Numbers) -> None:
         """What measurements show with the faults that come to rest, at least with those that are wanted."""
@@ -164,7 +168,7 @@ def _read(batches: Sequence[Batch], measurement: Measurement, into: Predicted) -
             here = settled.places
             match measurement.quantity:
                 case "current":
-                    value[here] = settled.current_a(measurement.segment or "")
+                    value[here] = _value(settled, measurement)
                 case "seen":
                     word[here] = _seen(settled, measurement)
                 case "lamp":
@@ -188,15 +192,21 @@ def _read_chattering(batch: Batch, measurement: Measurement, into: Predicted) ->
     for phases in batch.chattering:
         here = phases[0].places
         match measurement.quantity:
-            case "voltage":
-                into.value[here] = np.mean([each.across(*_pair(measurement)) for each in phases], axis=0)
-            case "current":
-                into.value[here] = np.mean([each.current_a(measurement.segment or "") for each in phases], axis=0)
+            case "voltage" | "current":
+                through = [_value(each, measurement) for each in phases]
+                into.value[here], into.doubt[here] = np.mean(through, axis=0), OF_A_PHASE * np.ptp(through, axis=0)
             case "seen":
                 into.word[here] = _seen_chattering(phases, measurement)
             case _:
                 into.word[here] = "steady"
         into.known[here] = True
+
+
+def _value(settled: Settled, measurement: Measurement) -> Array:
+    """A voltage or a current with each fault here."""
+    if measurement.quantity == "current":
+        return settled.current_a(measurement.segment or "")
+    return settled.across(*_pair(measurement))
 
 
 def _read_ohm(settled: Settled, measurement: Measurement, number: int, into: Predicted) -> None:

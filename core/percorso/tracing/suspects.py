@@ -226,14 +226,14 @@ def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
     if measurement.value is None:
         found = hypotheses.mixed(likelihood_of_word(measurement, predicted), THERE_WHEN_SEEN)
         return _alike(hypotheses, found, anything, may_have_gone=measurement.quantity == "seen")
-    sound = float(predicted.value[0])
-    spread = spread_of(measurement, predicted.value, sound, known.sound_spread)
+    sound, of_metal = float(predicted.value[0]), np.hypot(known.sound_spread, predicted.doubt)
+    spread = spread_of(measurement, predicted.value, sound, of_metal)
     found = hypotheses.mixed(likelihood_of_value(measurement, predicted.value, spread), THERE_WHEN_MEASURED)
     fine = []
     for grid in hypotheses.grids:
         values = _between(predicted.value[grid.places], grid.ohm)
         apart = np.nan_to_num(np.abs(np.gradient(values, axis=1)))  # beside nothing, as if it stood alone
-        own = spread_of(measurement, values, sound, known.sound_spread)
+        own = spread_of(measurement, values, sound, _like_the_one_before(of_metal, grid))
         fine.append(_log(likelihood_of_value(measurement, values, own, apart)))
     return Likelihood(_log(found), tuple(fine), math.log(anything), may_have_gone=False)
 
@@ -241,8 +241,13 @@ def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
 def _alike(hypotheses: Hypotheses, found: Array, anything: float, *, may_have_gone: bool) -> Likelihood:
     """The same between resistances that are solved as at the one before."""
     log = _log(found)
-    fine = [np.repeat(log[each.places], FINER, axis=1)[:, : _fine_count(len(each.ohm))] for each in hypotheses.grids]
-    return Likelihood(log, tuple(fine), math.log(anything), may_have_gone)
+    fine = tuple(_like_the_one_before(log, each) for each in hypotheses.grids)
+    return Likelihood(log, fine, math.log(anything), may_have_gone)
+
+
+def _like_the_one_before(of_solved: Array, grid: Grid) -> Array:
+    """Between resistances that are solved what is so at the one before, shape (ways, fine)."""
+    return np.asarray(np.repeat(of_solved[grid.places], FINER, axis=1)[:, : _fine_count(len(grid.ohm))])
 
 
 def _log(likelihood: Array) -> Array:

@@ -28,7 +28,6 @@ from percorso.verification.expected import Expected, expect
 from percorso.verification.measurements import Measurement, Situation, by_ids
 from percorso.verification.minutes import minutes
 from percorso.verification.situation import prepared
-from percorso.verification.spreads import SIDE
 
 Known = Heard | Mended
 ENOUGH = 0.95  # of one part, to stop
@@ -228,8 +227,7 @@ class Tracer:
 
     def _spread(self, measurements: Sequence[Measurement]) -> list[float]:
         """One standard deviation of what is read on sound metal, of measurements in one situation."""
-        sound = self._expected(measurements)
-        return [0.0 if one.low is None or one.high is None else (one.high - one.low) / (2 * SIDE) for one in sound]
+        return [each.deviation for each in self._expected(measurements)]
 
     def _again(self, found: Posterior, readings: Sequence[Heard]) -> tuple[Again, ...]:
         """What was read and is not as on sound metal."""
@@ -316,7 +314,7 @@ class Tracer:
         for situation in situations(self.vehicle, self._stage, known):
             weighed += weighed_with(candidates(self.vehicle, found, among, situation))
         best = best_of(weighed, among, SHOWN_TESTS)
-        for trial in () if besides else trials(self.vehicle, found, known, self._carries_a):
+        for trial in trials(self.vehicle, found, known, self._carries_a):
             takes = minutes(self.vehicle, trial.measurement, before)
             if len(best) < SHOWN_TESTS or trial.most_bits / takes > best[-1].bits / best[-1].minutes:
                 weighed += weighed_with([trial.measurement])

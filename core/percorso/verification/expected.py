@@ -7,18 +7,22 @@ from percorso.network.operating_point import Network
 from percorso.verification.instruments import UNITS, error, range_for, ranges
 from percorso.verification.measurements import DEAD, Measurement, Situation
 from percorso.verification.metering import Metering, Shown
-from percorso.verification.spreads import Spreads, spreads
+from percorso.verification.spreads import SIDE, Spreads, spreads
 
 
 @dataclass(frozen=True)
 class Expected:
-    """A value in V, A or Ω and within what sound metal keeps it 95 times of 100, or a word; ``why_not`` if neither."""
+    """A value in V, A or Ω and within what sound metal keeps it 95 times of 100, or a word; ``why_not`` if neither.
+
+    ``deviation`` is one standard deviation of the value, where something chatters the mean of what it goes through.
+    """
 
     value: float | None = None
     low: float | None = None
     high: float | None = None
     outcome: str | None = None
     why_not: str = ""
+    deviation: float = 0.0
 
 
 CHATTERS = "it never comes to rest: something pulls in and drops out again and again"
@@ -39,6 +43,9 @@ def expect(network: Network, situation: Situation, measurements: Sequence[Measur
 
 def _expected(shown: Shown, measurement: Measurement, of: Spreads | None) -> Expected:
     """``of``: the spreads of the network without an instrument, where the value is of that."""
+    if shown.phases:
+        through = [_expected(each, measurement, of).deviation for each in shown.phases]
+        return Expected(why_not=CHATTERS, deviation=sum(through) / len(through))
     if shown.value is None or shown.network is None or shown.solved is None or shown.moved is None:
         return Expected(outcome=shown.outcome, why_not="" if shown.outcome else CHATTERS)
     instrument, quantity = measurement.with_what, measurement.quantity
@@ -49,4 +56,4 @@ def _expected(shown: Shown, measurement: Measurement, of: Spreads | None) -> Exp
     low, high = (of or spreads(shown.network.assembly)).interval(shown.value, shown.moved, shown.solved, off)
     if quantity in DEAD:
         low = max(low, 0.0)
-    return Expected(shown.value, low, high, shown.outcome)
+    return Expected(shown.value, low, high, shown.outcome, deviation=(high - low) / (2 * SIDE))

@@ -38,7 +38,7 @@ class Shown:
     """What an instrument would show: a ``value`` in V, A or Ω, or a word; neither where there is no solution.
 
     ``network`` and ``solved`` are what the value is of, ``moved`` what moves it: one row. None of them of a mean, where
-    something chatters.
+    something chatters, which is of its ``phases``.
     """
 
     value: float | None = None
@@ -46,6 +46,7 @@ class Shown:
     network: Network | None = None
     solved: Solved | None = None
     moved: Sensitivity | None = None
+    phases: tuple["Shown", ...] = ()
 
 
 NOTHING = Shown()
@@ -74,7 +75,9 @@ class Metering:
         ]
         for places, read in ((by_meter, self._voltages), (by_clamp, self._clamped)):
             asked = [measurements[each] for each in places]
-            found = self._averaged(asked) if self._rests is None else read(asked, self._rests) if places else []
+            if not asked:
+                continue
+            found = self._averaged(asked) if self._rests is None else read(asked, self._rests)
             for place, one in zip(places, found, strict=True):
                 shown[place] = one
         for place, each in enumerate(measurements):
@@ -87,33 +90,37 @@ class Metering:
         phases = self._network.phases(self._state, self._chosen)
         if not phases:
             return [NOTHING] * len(measurements)
-        return [Shown(float(np.mean([self._in(each, one.solved) for one in phases]))) for each in measurements]
-
-    def _in(self, measurement: Measurement, solved: Solved) -> float:
-        """A voltage or a current in one moment."""
-        if measurement.quantity == "current":
-            return float(solved.branch_a()[self._network.branch_of(measurement.segment or "")])
-        numbers = self._network.assembly.numbers
-        red, black = (numbers[each or ""] for each in (measurement.red_point, measurement.black_point))
-        return float(solved.potential[red] - solved.potential[black])
+        read = self._clamped if measurements[0].quantity == "current" else self._unloaded
+        through = zip(*(read(measurements, one.solved) for one in phases), strict=True)
+        return [Shown(float(np.mean([one.value for one in each])), phases=each) for each in through]
 
     def _voltages(self, measurements: Sequence[Measurement], rests: Solved) -> list[Shown]:
         """Voltages by a meter. Where it loads its points down the network is solved with it in its place."""
         pairs = [(each.red_point or "", each.black_point or "") for each in measurements]
-        numbers = self._network.assembly.numbers
-        start, end = np.array([[numbers[each] for each in pair] for pair in pairs]).T
         ohm = loads_ohm("multimeter", "voltage")
         try:
             value = self._network.across(self._state, pairs, ohm, self._chosen)
         except NotSettledError:  # one meter more and something chatters: each by itself
             return [self._between(pair, None, ohm) for pair in pairs]
-        moved = sensitivity.of_voltages(rests, start, end)
-        unloaded = rests.potential[start] - rests.potential[end]
         return [
-            Shown(volts, network=self._network, solved=rests, moved=_row(moved, place))
-            if abs(volts - free) <= AGREES_V
+            replace(free, value=volts)
+            if abs(volts - (free.value or 0.0)) <= AGREES_V
             else self._between(pair, None, ohm)
-            for place, (pair, volts, free) in enumerate(zip(pairs, value.tolist(), unloaded.tolist(), strict=True))
+            for pair, volts, free in zip(pairs, value.tolist(), self._unloaded(measurements, rests), strict=True)
+        ]
+
+    def _unloaded(self, measurements: Sequence[Measurement], solved: Solved) -> list[Shown]:
+        """Voltages in one moment without a meter."""
+        numbers = self._network.assembly.numbers
+        start, end = (
+            np.array([numbers[each or ""] for each in ends])
+            for ends in zip(*((each.red_point, each.black_point) for each in measurements), strict=True)
+        )
+        moved = sensitivity.of_voltages(solved, start, end)
+        volts = solved.potential[start] - solved.potential[end]
+        return [
+            Shown(value, network=self._network, solved=solved, moved=_row(moved, place))
+            for place, value in enumerate(volts.tolist())
         ]
 
     def _clamped(self, measurements: Sequence[Measurement], rests: Solved) -> list[Shown]:

@@ -22,7 +22,7 @@ from percorso.verification.expected import expect
 from percorso.verification.instruments import error
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.measuring import measure
-from percorso.verification.preparations import Swap
+from percorso.verification.preparations import Lift, Swap
 
 MOST_TESTS = 12
 OF_ITSELF = (
@@ -35,6 +35,13 @@ OF_ITSELF = (
     "cranks and does not start",
     "battery flat in the morning",
     "charges too high",
+)
+SEEN_OF_WEAK = (("a2", "dead"), ("a3", "clicks"))
+READ_OF_WEAK = (
+    ("x9-3m", "x9-2", 0.0),
+    ("x9-3", "b-minus", 8.21),
+    ("b-plus", "b-minus", 8.27),
+    ("x9-2", "b-minus", 0.067),
 )
 
 
@@ -294,6 +301,37 @@ class Answers(TestCase):
         tried = next(each for each in readings if Swap(part="k5-coil") in each.situation.preparations)
         self.assertEqual(tried.outcome, "works")
         self.assertGreater(tracer.trace(readings, tests=False).of_units()["k5-coil"], 0.98)
+
+    def test_a_suspect_is_put_on_trial_also_where_two_faults_are_thought_of(self) -> None:
+        """A fuse has blown, and the battery gives more than it should, so that no single fault explains it all."""
+        idle, on = (Situation(stage="found", state=each) for each in ("idle", "on"))
+        dead = [Measurement(quantity="seen", device=each, situation=idle, outcome="dead") for each in ("m4", "m1")]
+        dead += [Measurement(quantity="seen", device=f"k{n}-coil", situation=idle, outcome="dead") for n in (4, 5)]
+        amps = [
+            Measurement(quantity="current", segment=each, situation=on, value=value)
+            for each, value in (("w1", 6.9), ("w2", 6.7))
+        ]
+        volts = [
+            Measurement(quantity="voltage", red_point=each, black_point="k6-86", situation=situation, value=value)
+            for each, situation, value in (("sol", idle, 0.0), ("ign15", on, 12.5))
+        ]
+        [best, *_] = Tracer(demo("market-van"), "found").trace([*dead, *amps, *volts]).next
+        self.assertEqual(best.measurement.situation.preparations, (Lift(part="w24"),))
+
+    def test_a_mean_of_what_chatters_is_believed_as_far_as_the_metal_allows(self) -> None:
+        """A weak battery chatters, its own voltage half a volt below what is computed; a terminal is pushed out."""
+        cranking = Situation(stage="found", state="cranking")
+        read = [
+            *((Measurement(quantity="seen", device=each, situation=cranking), word) for each, word in SEEN_OF_WEAK),
+            *(
+                (Measurement(quantity="voltage", red_point=red, black_point=black, situation=cranking), value)
+                for red, black, value in READ_OF_WEAK
+            ),
+        ]
+        known = [each.model_copy(update={"outcome" if isinstance(came, str) else "value": came}) for each, came in read]
+        found = Tracer(demo("school-minibus"), "found").trace(known, tests=False)
+        self.assertEqual(next(iter(found.of_units())), "x9-way3")
+        self.assertLess(found.of_units().get("m1", 0.0), 0.05)
 
     def test_readings_of_sound_metal_accuse_nobody(self) -> None:
         whole = demo("vineyard-tractor")

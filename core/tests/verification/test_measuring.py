@@ -1,5 +1,6 @@
 """What instruments show with hidden faults, by hand arithmetic; and a simulated meter that says so over SCPI."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from core.tests.support.demo import demo
@@ -7,6 +8,8 @@ from core.tests.support.small import IDEAL_BATTERY, joint, small_vehicle
 from core.tests.verification.test_expected import rotten
 from percorso.errors import FaultError, MeasurementError
 from percorso.faults.model import FAULTS
+from percorso.network.branches import usual_acceptance_a, usual_resistance_ohm
+from percorso.vehicle.devices import Battery
 from percorso.vehicle.model import Vehicle
 from percorso.verification.bench_meter import BenchMeter
 from percorso.verification.measurements import MEASUREMENTS, Measurement, Situation
@@ -54,6 +57,19 @@ class HiddenFaults(TestCase):
             found = shown(fault, load, drop)
             self.assertAlmostEqual(found[0].value or 0, at_load, delta=2e-3, msg=str(fault))
             self.assertAlmostEqual(found[1].value or 0, lost, delta=2e-3, msg=str(fault))
+
+    def test_a_battery_goes_flat_whether_or_not_it_was_measured_when_it_was_full(self) -> None:
+        """Its resistance when full, typed, is what its marking says anyway; without charge it has more of it."""
+        vehicle, marked = fused(), Battery(capacity_ah=70, cold_cranking_a=600, state_of_charge_percent=100)
+        ohm = usual_resistance_ohm(marked, 12)
+        typed = marked.model_copy(update={"resistance_ohm": ohm, "charge_a": usual_acceptance_a(marked)})
+        low, at_load = FAULTS.validate_python({"part": "G1", "fault": "low"}), []
+        for spec in (marked, typed):
+            battery = replace(vehicle.devices["G1"], spec=spec)
+            one = replace(vehicle, devices={**vehicle.devices, "G1": battery})
+            asked = MEASUREMENTS.validate_python([{"situation": ON, **voltage("b", "minus")}])
+            at_load.append(measure(one, asked, low)[0].value or 0.0)
+        self.assertAlmostEqual(*at_load, places=9)
 
     def test_a_short_blows_its_fuse(self) -> None:
         """12.65 V ÷ 14 mΩ is 45 times its rating: nothing is left behind it, all of it in front."""
