@@ -24,9 +24,10 @@ from percorso.tracing.situations import situations, trials
 from percorso.tracing.suspects import Hypotheses, Likelihood, Posterior, Reading, Told, likelihood_of, posterior
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.expected import Expected, expect
+from percorso.verification.expected import deviations, expect
 from percorso.verification.measurements import Measurement, Situation, by_ids
 from percorso.verification.minutes import minutes
+from percorso.verification.preparations import Preparation
 from percorso.verification.situation import prepared
 
 Known = Heard | Mended
@@ -38,6 +39,7 @@ LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives i
 EXPLAINED = 0.2  # probability of something not described, below which what was read counts as explained
 SHOWN_TESTS = 3
 MOST_LIKELIHOODS = 64  # of readings that are kept
+MOST_PREPARED = 16  # networks that are kept
 MOST_BESIDE = 24  # vehicles with one fault already that are kept
 
 
@@ -61,7 +63,8 @@ class Tracer:
         self._hypotheses = Hypotheses.of(*some) if some else Hypotheses.of(library(self.vehicle))
         self._with_one: dict[int, Tracer] = {}
         self._situations: dict[Hashable, Predictions] = {}
-        self._sound: dict[Hashable, Expected] = {}
+        self._networks: dict[tuple[Preparation, ...], Network] = {}
+        self._spreads: dict[Hashable, float] = {}
         self._likelihoods: dict[Hashable, Likelihood] = {}
         self._start = 0  # place of the first reading since something was mended
         self._owed: dict[Hashable, Again] = {}  # what was off before that, by what is measured
@@ -215,27 +218,27 @@ class Tracer:
             self._situations[situation.key] = Predictions(self._whole, self.vehicle, situation, self._faults)
         return self._situations[situation.key]
 
-    def _expected(self, measurements: Sequence[Measurement]) -> list[Expected]:
-        """What is read on sound metal, of measurements in one situation."""
-        fresh = [each for each in measurements if each.key not in self._sound]
-        if fresh:
-            situation = fresh[0].situation
-            network = Network(prepared(self.vehicle, situation.preparations))
-            for each, one in zip(fresh, expect(network, situation, fresh), strict=True):
-                self._sound[each.key] = one
-        return [self._sound[each.key] for each in measurements]
-
     def _spread(self, measurements: Sequence[Measurement]) -> list[float]:
         """One standard deviation of what is read on sound metal, of measurements in one situation."""
-        return [each.deviation for each in self._expected(measurements)]
+        fresh = [each for each in measurements if each.key not in self._spreads]
+        if fresh:
+            situation = fresh[0].situation
+            found = deviations(self._prepared(situation), situation, fresh)
+            self._spreads |= zip((each.key for each in fresh), found, strict=True)
+        return [self._spreads[each.key] for each in measurements]
+
+    def _prepared(self, situation: Situation) -> Network:
+        """Sound metal as it is prepared for a situation."""
+        done = situation.preparations
+        return kept(self._networks, done, lambda: Network(prepared(self.vehicle, done)), MOST_PREPARED)
 
     def _again(self, found: Posterior, readings: Sequence[Heard]) -> tuple[Again, ...]:
         """What was read and is not as on sound metal."""
         off = [place for place, share in enumerate(found.share[:, 0].tolist()) if share < LIKELY]
         read = [(place, each) for place in off if isinstance(each := readings[place], Measurement)]
-        return tuple(
-            Again(self._start + place, self._expected([each])[0]) for place, each in read if each.quantity != "wiggle"
-        )
+        measured = [(place, each) for place, each in read if each.quantity != "wiggle"]
+        expected = [expect(self._prepared(each.situation), each.situation, [each])[0] for _, each in measured]
+        return tuple(Again(self._start + place, one) for (place, _), one in zip(measured, expected, strict=True))
 
     def _posterior(self, readings: Sequence[Heard]) -> Posterior:
         whats = [_what(each) for each in readings]

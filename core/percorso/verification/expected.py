@@ -1,6 +1,6 @@
 """What one should read on sound metal before the probes touch: a value with its interval, or a word."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from percorso.network.operating_point import Network
@@ -12,17 +12,13 @@ from percorso.verification.spreads import SIDE, Spreads, spreads
 
 @dataclass(frozen=True)
 class Expected:
-    """A value in V, A or Ω and within what sound metal keeps it 95 times of 100, or a word; ``why_not`` if neither.
-
-    ``deviation`` is one standard deviation of the value, where something chatters the mean of what it goes through.
-    """
+    """A value in V, A or Ω and within what sound metal keeps it 95 times of 100, or a word; ``why_not`` if neither."""
 
     value: float | None = None
     low: float | None = None
     high: float | None = None
     outcome: str | None = None
     why_not: str = ""
-    deviation: float = 0.0
 
 
 CHATTERS = "it never comes to rest: something pulls in and drops out again and again"
@@ -33,19 +29,33 @@ def expect(network: Network, situation: Situation, measurements: Sequence[Measur
 
     Raises StateError for an unknown input.
     """
-    shown = Metering(network, situation.state, situation.inputs).show(measurements)
+    return [_expected(*each) for each in _shown(network, situation, measurements)]
+
+
+def deviations(network: Network, situation: Situation, measurements: Sequence[Measurement]) -> list[float]:
+    """One standard deviation of what is read on sound metal, in V, A or Ω; 0 of a word. As ``expect``."""
+    return [_deviation(*each) for each in _shown(network, situation, measurements)]
+
+
+def _shown(
+    network: Network, situation: Situation, measurements: Sequence[Measurement]
+) -> Iterator[tuple[Shown, Measurement, Spreads | None]]:
+    """What each shows, with the spreads of the network without an instrument, where that is what it is of."""
     of = spreads(network.assembly)
-    return [
-        _expected(one, each, of if one.network is network else None)
-        for one, each in zip(shown, measurements, strict=True)
-    ]
+    shown = Metering(network, situation.state, situation.inputs).show(measurements)
+    for one, each in zip(shown, measurements, strict=True):
+        yield one, each, of if one.phases or one.network is network else None
+
+
+def _deviation(shown: Shown, measurement: Measurement, of: Spreads | None) -> float:
+    """Of a value; where something chatters the mean of what it goes through."""
+    if shown.phases:
+        return sum(_deviation(each, measurement, of) for each in shown.phases) / len(shown.phases)
+    expected = _expected(shown, measurement, of)
+    return 0.0 if expected.low is None or expected.high is None else (expected.high - expected.low) / (2 * SIDE)
 
 
 def _expected(shown: Shown, measurement: Measurement, of: Spreads | None) -> Expected:
-    """``of``: the spreads of the network without an instrument, where the value is of that."""
-    if shown.phases:
-        through = [_expected(each, measurement, of).deviation for each in shown.phases]
-        return Expected(why_not=CHATTERS, deviation=sum(through) / len(through))
     if shown.value is None or shown.network is None or shown.solved is None or shown.moved is None:
         return Expected(outcome=shown.outcome, why_not="" if shown.outcome else CHATTERS)
     instrument, quantity = measurement.with_what, measurement.quantity
@@ -56,4 +66,4 @@ def _expected(shown: Shown, measurement: Measurement, of: Spreads | None) -> Exp
     low, high = (of or spreads(shown.network.assembly)).interval(shown.value, shown.moved, shown.solved, off)
     if quantity in DEAD:
         low = max(low, 0.0)
-    return Expected(shown.value, low, high, shown.outcome, deviation=(high - low) / (2 * SIDE))
+    return Expected(shown.value, low, high, shown.outcome)
