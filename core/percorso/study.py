@@ -80,6 +80,7 @@ class Study:
         """``before`` has studied the vehicle as it was before a change: what it knows still and stays right is kept."""
         self.vehicle, self.rules = vehicle, rules
         self._before = before.known if before else {}
+        self._traced_before = before.tracers if before else {}
         self._networks: dict[Stage, Network] = {}
         self._prepared: dict[tuple[Stage, Preparations], Network] = {}
         self._plans: dict[Stage, Planned] = {}
@@ -238,7 +239,17 @@ class Study:
 
     def tracer(self, stage: Stage) -> Tracer:
         """What traces faults at a stage. Raises TraceError where nothing feeds the vehicle."""
-        return kept(self._tracers, stage, lambda: Tracer(self.vehicle, stage), len(STAGES))
+        return kept(self._tracers, stage, lambda: self._tracer(stage), len(STAGES))
+
+    def _tracer(self, stage: Stage) -> Tracer:
+        earlier = self._traced_before.get(stage)
+        is_same = earlier is not None and earlier.vehicle == vehicle_at(self.vehicle, stage)
+        return earlier if earlier and is_same else Tracer(self.vehicle, stage)
+
+    @property
+    def tracers(self) -> dict[Stage, Tracer]:
+        """What traces faults at each stage that was asked for."""
+        return self._traced_before | dict(self._tracers)
 
     def expected(self, measurements: Sequence[Measurement]) -> list[Expected]:
         """What is read on sound metal; points and parts go by id. Raises PercorsoError."""

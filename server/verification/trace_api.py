@@ -24,6 +24,7 @@ from percorso.verification.measurements import Measurement, places
 from percorso.verification.minutes import minutes
 from percorso.verification.test_list.asked import Asked
 from percorso.verification.test_list.wording import caution, how, situation_says, words
+from verification.ahead import compute_ahead
 from verification.api import job_of
 from verification.cases_api import MendedIn
 from verification.readings_told import ReadingOut
@@ -74,8 +75,11 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
         for each in logged
         if each.measurement.situation.stage == asked.stage and not each.superseded and each not in counting
     ]
+    found = tracer.trace(readings, suspected=asked.suspected)
     telling = _Telling(network, asked.stage, readings, came_of(logged))
-    return as_json(telling.told(tracer.trace(readings, suspected=asked.suspected), known, beside[:MOST_BESIDE]))
+    told = as_json(telling.told(found, known, beside[:MOST_BESIDE]))
+    compute_ahead(tracer, found)
+    return told
 
 
 def _counting(logged: list[ReadingOut], asked: TraceIn) -> list[ReadingOut]:

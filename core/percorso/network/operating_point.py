@@ -28,6 +28,7 @@ from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.states import ENGINE, KEY, KEY_INPUT, WAY_TO, State, Step, positions, steps
 
 MOST_COURSES = 20_000  # ends of what switches, that are kept
+MOST_INSTRUMENTED = 16  # networks with one instrument more, that are kept
 
 
 @dataclass(frozen=True)
@@ -61,12 +62,17 @@ class Network:
         self.coils = Coils(self.assembly, self.regulators.circuitry)
         self._courses: dict[Hashable, list[tuple[Latched, Solved]]] = {}
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
+        self._instrumented: dict[Branch, Network] = {}
 
     def with_instrument(self, instrument: Branch) -> "Network":
-        """The same with one instrument more, which comes after all other branches."""
-        other = copy(self)
-        other._wire(self.assembly, [instrument])
-        return other
+        """The same with one instrument more, which comes after all other branches; the last ones are kept."""
+
+        def wired() -> Network:
+            other = copy(self)
+            other._wire(self.assembly, [instrument])
+            return other
+
+        return kept(self._instrumented, instrument, wired, MOST_INSTRUMENTED)
 
     def with_opened(self, segment_id: str) -> "Network":
         """The same with one segment more that never conducts."""

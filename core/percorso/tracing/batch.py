@@ -48,7 +48,7 @@ class Batch:
         faults: Sequence[Fault | None],
         instruments: Sequence[Branch] = (),
     ) -> None:
-        self._situation, self._body, self._instruments = situation, body_point(vehicle), instruments
+        self.situation, self._body, self._instruments = situation, body_point(vehicle), instruments
         self._given = vehicle
         self._vehicle, self._inside = _with_insides(vehicle)
         self._faults = faults
@@ -63,12 +63,12 @@ class Batch:
         """Solve some of the faults, by their places, those that were not asked for before; two may ask at once."""
         with self._solving:
             left = which[~self._asked[which]]
-            self._solve_together(left)
+            self.solve_together(left)
             self._solve_the_rest(left)
             self._asked[left] = True
 
-    def _solve_together(self, places: Numbers) -> None:
-        """Those that are one thing otherwise each."""
+    def solve_together(self, places: Numbers) -> None:
+        """Solve those that are one thing otherwise each."""
         altered = {place: one for place in places.tolist() if (one := self._altered(self._faults[place])) is not None}
         if altered:
             self._solve(np.array(list(altered)), list(altered.values()), frozenset())
@@ -90,7 +90,7 @@ class Batch:
         """Solve some changes of the network with fuses blown, and on with the next fuse where one more blows."""
         network = self._networks[blown] if blown else self._sound
         altered = alteration_of(network, changes)
-        followed = follow(network, self._situation.state, self._situation.inputs, altered)
+        followed = follow(network, self.situation.state, self.situation.inputs, altered)
         more: dict[str, list[int]] = {}
         for group in followed.groups:
             rows = group.places
@@ -119,7 +119,7 @@ class Batch:
     def _solve_one(self, network: Network, place: int, blown: frozenset[str] = frozenset()) -> None:
         """Solve the network of a vehicle with one fault in it."""
         try:
-            phase = network.settled(self._situation.state, self._situation.inputs)
+            phase = network.settled(self.situation.state, self.situation.inputs)
         except NotSettledError:
             return
         group, same = Group(np.array([0]), phase.modes, phase.solved), self._unaltered
@@ -138,7 +138,7 @@ class Batch:
         return self._network(self._vehicle)
 
     def _network(self, vehicle: Vehicle) -> Network:
-        made = prepared(vehicle, self._situation.preparations)
+        made = prepared(vehicle, self.situation.preparations)
         reference = reference_point(made)
         leaks = [
             Branch("", "leak", each, reference, resistance_ohm=LEAK_OHM) for each in made.points if each != reference
@@ -147,7 +147,7 @@ class Batch:
 
     def _altered(self, fault: Fault | None) -> Altered | None:
         """A fault as one thing otherwise; None where it is more than that."""
-        if fault is None or not still_bad(self._vehicle, self._situation.preparations, [fault]):
+        if fault is None or not still_bad(self._vehicle, self.situation.preparations, [fault]):
             return self._unaltered
         if fault.part in self._vehicle.devices:
             return self._of_device(self._vehicle.devices[fault.part], fault)
@@ -183,7 +183,7 @@ class Batch:
 
     @cached_property
     def _prepared(self) -> Vehicle:
-        return prepared(self._vehicle, self._situation.preparations)
+        return prepared(self._vehicle, self.situation.preparations)
 
     def _of_device(self, device: Device, fault: Fault) -> Altered | None:
         """A device that conducts otherwise than it should."""

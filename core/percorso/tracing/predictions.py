@@ -1,7 +1,8 @@
 """What instruments would show in one situation with each of many faults in the vehicle, one fault at a time."""
 
-from collections.abc import Hashable, Sequence
+from collections.abc import Hashable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -96,18 +97,33 @@ class Predictions:
         if left:
             self._batch.solve(wanted)
         self._read_voltages([(each, one) for each, one in left if each.quantity == "voltage"], wanted)
+        self._read_currents([(each, one) for each, one in left if each.quantity == "current"], wanted)
         for each, one in left:
-            if each.quantity != "voltage":
+            if each.quantity not in ("voltage", "current"):
                 batches = [self._batch] if each.quantity in TOGETHER else self._with_instrument(each, wanted)
                 _read(batches, each, one)
             if each.quantity in (*TOGETHER, "voltage"):
                 _read_chattering(self._batch, each, one)
             if each.quantity == "seen" and each.segment:
-                one.word[self._is_blown(each.segment)] = "blown"
+                one.word[self._blown.get(each.segment, [])] = "blown"
 
-    def _is_blown(self, fuse: str) -> list[bool]:
-        """Which faults are that a fuse has blown, for whatever reason."""
-        return [each is not None and (each.part, each.fault) == (fuse, "blown") for each in self._faults]
+    @cached_property
+    def _blown(self) -> dict[str, list[int]]:
+        """Of each fuse the places of those faults that are that it has blown, for whatever reason."""
+        places: dict[str, list[int]] = {}
+        for place, each in enumerate(self._faults):
+            if each is not None and each.fault == "blown":
+                places.setdefault(each.part, []).append(place)
+        return places
+
+    def _settled(self, wanted: Numbers) -> Iterator[tuple[Settled, Numbers]]:
+        """What came to rest with some of the faults that are wanted, and the rows of those."""
+        is_wanted = np.zeros(len(self._faults), dtype=bool)
+        is_wanted[wanted] = True
+        for settled in self._batch.settled:
+            rows = np.flatnonzero(is_wanted[settled.places])
+            if rows.size:
+                yield settled, rows
 
     def _read_voltages(self, asked: Sequence[tuple[Measurement, Predicted]], wanted: Numbers) -> None:
         """Voltages by a meter; those that are faint with the meter in the circuit."""
@@ -115,10 +131,7 @@ class Predictions:
             return
         pairs = [_pair(each) for each, _ in asked]
         load_ohm = loads_ohm("multimeter", "voltage")
-        for settled in self._batch.settled:
-            rows = np.flatnonzero(np.isin(settled.places, wanted))
-            if not rows.size:
-                continue
+        for settled, rows in self._settled(wanted):
             here = settled.places[rows]
             volts, faint = settled.metered(pairs, load_ohm, rows)
             for pair, column, weak, (_, into) in zip(pairs, volts.T, faint.T, asked, strict=True):
@@ -126,6 +139,16 @@ class Predictions:
                 if weak.any():
                     loaded = settled.only(rows[weak]).loaded(pair, load_ohm)
                     into.value[here[weak]], into.known[here[weak]] = loaded, ~np.isnan(loaded)
+
+    def _read_currents(self, asked: Sequence[tuple[Measurement, Predicted]], wanted: Numbers) -> None:
+        """Currents by a clamp."""
+        if not asked:
+            return
+        for settled, rows in self._settled(wanted):
+            here = settled.places[rows]
+            amps = settled.currents_a([each.segment or "" for each, _ in asked])
+            for column, (_, into) in zip(amps[rows].T, asked, strict=True):
+                into.value[here], into.known[here] = column, True
 
     def _with_instrument(self, measurement: Measurement, wanted: Numbers) -> list[Batch]:
         """The batch with an instrument that loads the circuit in it, in each of its ranges."""
@@ -162,13 +185,11 @@ class Predictions:
 
 def _read(batches: Sequence[Batch], measurement: Measurement, into: Predicted) -> None:
     """Write down what a measurement shows in its batches, of which the first that shows something counts."""
-    value, word, known = into.value, into.word, into.known
+    word, known = into.word, into.known
     for number, batch in enumerate(batches):
         for settled in batch.settled:
             here = settled.places
             match measurement.quantity:
-                case "current":
-                    value[here] = _value(settled, measurement)
                 case "seen":
                     word[here] = _seen(settled, measurement)
                 case "lamp":
@@ -236,10 +257,11 @@ def _seen(settled: Settled, measurement: Measurement) -> NDArray[np.object_] | s
     if device is None:
         return "dead"
     found = np.array(np.broadcast_to(_looks(settled, device, device.spec), len(settled.places)), dtype=object)
-    for row, change in enumerate(settled.changes):
-        if change.owner == device.id and change.is_broken:
+    for row in settled.rows_of.get(device.id, ()):
+        change = settled.changes[row]
+        if change.is_broken:
             found[row] = "dead"
-        elif change.owner == device.id and change.spec is not None:  # a device that is another one now
+        elif change.spec is not None:  # a device that is another one now
             found[row] = _looks(settled.only(np.array([row])), device, change.spec)[0]
     return found
 

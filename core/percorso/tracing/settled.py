@@ -66,12 +66,22 @@ class Settled:
             generated_a=self.generated_a[rows],
         )
 
+    @cached_property
+    def rows_of(self) -> dict[str, list[int]]:
+        """The faults here that are of each part, by their rows."""
+        found: dict[str, list[int]] = {}
+        for row, change in enumerate(self.changes):
+            if change.owner is not None:
+                found.setdefault(change.owner, []).append(row)
+        return found
+
     def current_a(self, owner: str) -> Array:
         """Current of a segment or a load from its first point to its second, A, shape (faults here,)."""
-        return self.currents_a(np.array([self.network.branch_of(owner)]))[:, 0]
+        return self.currents_a([owner])[:, 0]
 
-    def currents_a(self, branches: Numbers) -> Array:
-        """Current of some branches from their start to their end, A, shape (faults here, branches)."""
+    def currents_a(self, owners: Sequence[str]) -> Array:
+        """The same of some, A, shape (faults here, owners)."""
+        branches = np.array([self.network.branch_of(each) for each in owners])
         part = self.group.solved.part
         wiring = part.circuitry
         across = self.potential[:, wiring.start[branches]] - self.potential[:, wiring.end[branches]]
@@ -169,8 +179,7 @@ def worst_fuses(here: Settled) -> list[str | None]:
     rated += [(each.id, spec.rating_a) for each, spec in made.segments_of(Breaker)]
     if not rated:
         return [None] * len(here.places)
-    branches = np.array([here.network.branch_of(each) for each, _ in rated])
-    over = np.abs(here.currents_a(branches)) / np.array([rating for _, rating in rated])
+    over = np.abs(here.currents_a([each for each, _ in rated])) / np.array([rating for _, rating in rated])
     for row, change in enumerate(here.changes):
         if change.never_blows is not None:
             over[row, [each == change.never_blows for each, _ in rated]] = 0.0

@@ -1,6 +1,6 @@
 """Traces what is wrong with a vehicle: suspects from readings, what is acquitted, the next best tests, when to stop."""
 
-from collections.abc import Collection, Hashable, Mapping, Sequence
+from collections.abc import Collection, Hashable, Iterator, Mapping, Sequence
 from copy import copy
 from dataclasses import replace
 from functools import cached_property
@@ -24,6 +24,7 @@ from percorso.tracing.situations import situations, trials
 from percorso.tracing.suspects import Hypotheses, Likelihood, Posterior, Reading, Told, likelihood_of, posterior
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
+from percorso.vehicle.states import State
 from percorso.verification.expected import deviations, expect
 from percorso.verification.measurements import Measurement, Situation, by_ids
 from percorso.verification.minutes import minutes
@@ -38,6 +39,7 @@ EXPLAINS = 0.1  # of what the best fault gives a reading
 LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
 EXPLAINED = 0.2  # probability of something not described, below which what was read counts as explained
 SHOWN_TESTS = 3
+SPOKEN_OF: tuple[State, ...] = ("cranking", "idle", "on")
 MOST_LIKELIHOODS = 64  # of readings that are kept
 MOST_PREPARED = 16  # networks that are kept
 MOST_BESIDE = 24  # vehicles with one fault already that are kept
@@ -86,6 +88,15 @@ class Tracer:
             else:
                 heard.append(each if isinstance(each, Complaint) else self._by_ids(place, each))
         return tracer._trace(heard, tests=tests)
+
+    def ahead(self, found: Trace) -> Iterator[None]:
+        """Compute, piece by piece, how every fault shows in the tests offered and in states that customers speak of."""
+        device = next(iter(self.vehicle.devices))
+        states = [Situation(stage=self._stage, state=each) for each in SPOKEN_OF]
+        looks = [Measurement(quantity="seen", device=device, situation=each) for each in states]
+        for each in (*(one.measurement for one in found.next), *looks):
+            self._predictions(each.situation).show([each])
+            yield
 
     def _trace(self, known: Sequence[Heard], *, tests: bool) -> Trace:
         found = self._posterior(known)

@@ -13,10 +13,12 @@ from core.tests.support.small import IDEAL_BATTERY, joint, small_vehicle
 from percorso.errors import MeasurementError, PercorsoError, TraceError
 from percorso.faults.library import Way, library
 from percorso.faults.model import FAULTS
+from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
+from percorso.study import Study
 from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
 from percorso.tracing.trace import Trace, Tracer
-from percorso.vehicle.model import Vehicle
+from percorso.vehicle.model import STAGES, Vehicle
 from percorso.vehicle.segments import Wire
 from percorso.verification.expected import expect
 from percorso.verification.instruments import error
@@ -144,6 +146,17 @@ class Together(TestCase):
         turned = by_part(Tracer(demo("vineyard-tractor"), "found").trace(readings[::-1], tests=False))
         for part, probability in one_by_one.items():
             self.assertAlmostEqual(turned[part], probability, places=9)
+
+
+class Kept(TestCase):
+    def test_what_is_planned_leaves_what_was_computed_of_what_is_found(self) -> None:
+        vehicle = demo("vineyard-tractor")
+        before = Study(vehicle, HouseRules())
+        tracers = {stage: before.tracer(stage) for stage in STAGES}
+        beside = replace(vehicle.segments["w1"], id="w99", designation="W99", origin="new")
+        after = Study(replace(vehicle, segments={**vehicle.segments, "w99": beside}), HouseRules(), before)
+        self.assertIs(after.tracer("found"), tracers["found"])
+        self.assertIsNot(after.tracer("planned"), tracers["planned"])
 
 
 class Intermittent(TestCase):

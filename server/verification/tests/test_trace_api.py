@@ -1,8 +1,11 @@
 """Tracing over HTTP: from what a customer says and from readings of the log to the part; other shops see nothing."""
 
 from typing import Any
+from unittest import mock
 from uuid import uuid4
 
+from percorso.tracing.batch import Batch
+from verification.ahead import wait_for_it
 from workshop.tests.case import ShopCase
 
 BATTERY = {"kind": "battery", "capacity_ah": 70, "cold_cranking_a": 600}
@@ -72,6 +75,18 @@ class Traced(ShopCase):
         logged = self.call("POST", f"/jobs/{self.job}/readings", {"measurement": measured})
         [known] = self._traced(reading_ids=[logged["id"]])["known"]
         self.assertTrue(known["says"].endswith(f", on, {pump} unplugged: 12.6 V"), known["says"])
+
+    def test_what_comes_next_is_computed_while_one_looks_at_an_answer(self) -> None:
+        """No fault is solved any more in a state of which a customer speaks; only with a suspect on trial."""
+        devices = self.call("GET", f"/jobs/{self.job}")["devices"]
+        pump = next(each["designation"] for each in devices if each["spec"]["kind"] == "motor")
+        self._traced()
+        wait_for_it()
+        solve = Batch.solve_together
+        with mock.patch.object(Batch, "solve_together", autospec=True, side_effect=solve) as solving:
+            self._traced(said=[{"symptom": "gauges die when the key is turned", "device": pump}])
+        solved = [batch.situation for batch, which in (each.args for each in solving.call_args_list) if which.size]
+        self.assertEqual([each for each in solved if not each.preparations], [])
 
     def test_what_cannot_be_traced_says_which_field(self) -> None:
         refused = self._traced(said=[{"symptom": "device dead"}], status=422)
