@@ -13,7 +13,16 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from ops import bench_charging, bench_load, bench_network, bench_planning, bench_states, bench_tests, bench_tracing
+from ops import (
+    bench_answers,
+    bench_charging,
+    bench_load,
+    bench_network,
+    bench_planning,
+    bench_states,
+    bench_tests,
+    bench_tracing,
+)
 from ops.application import ROOT, Application
 from ops.client import SIGN_IN, Client
 
@@ -199,6 +208,7 @@ def main() -> None:
     bench_network.main()
     bench_states.main()
     bench_tests.main()
+    bench_answers.main()
     bench_tracing.main()
 
 
