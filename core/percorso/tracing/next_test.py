@@ -189,7 +189,9 @@ def weigh(
     sound_spreads: Sequence[float],
     before: Situation | None,
 ) -> list[Weighed]:
-    """How much each measurement should tell of the part to be mended, and how long it takes after ``before``."""
+    """How much each measurement that tells anything should tell of the part to be mended, and how long it takes after
+    ``before``.
+    """
     mass = _mass_of_parts(among)
     alike: dict[Hashable, list[int]] = {}
     for place, each in enumerate(measurements):
@@ -200,14 +202,14 @@ def weigh(
         spreads = np.array([sound_spreads[place] for place in places])
         shares, outcomes = _outcomes(those, [predicted[place] for place in places], among, spreads)
         for measurement, bits, share, outcome in zip(those, _bits(shares, mass), shares, outcomes, strict=True):
-            weighed.append(Weighed(measurement, bits, minutes(vehicle, measurement, before), share, outcome))
+            if bits > LEAST_BITS:
+                weighed.append(Weighed(measurement, bits, minutes(vehicle, measurement, before), share, outcome))
     return weighed
 
 
 def best_of(weighed: Sequence[Weighed], among: Among, count: int) -> tuple[NextTest, ...]:
     """Those that tell most for each minute, the best first, with what each outcome would mean."""
-    telling = [each for each in weighed if each.bits > LEAST_BITS]
-    best = sorted(telling, key=lambda each: -each.bits / each.minutes)[:count]
+    best = sorted(weighed, key=lambda each: -each.bits / each.minutes)[:count]
     return tuple(NextTest(each.measurement, each.bits, round(each.minutes, 1), _tells(among, each)) for each in best)
 
 
@@ -238,16 +240,17 @@ def _outcomes(
     else:
         # what stays on works, and is not meant to
         words = [each for each in WORDS[quantity] if each != "stays on"]
-        told = [[each.word[row] for row in rows.tolist()] for each in predicted]
+        told = [each.word[rows].tolist() for each in predicted]
         of = {
             is_so: [word_share(quantity, is_so, each, len(words)) for each in words]
             for is_so in {one for each in told for one in each}
         }
         shares = np.array([[of[is_so] for is_so in each] for each in told])
         there, outcomes = THERE_WHEN_SEEN, [[*words]] * len(alike)
-    share = np.where(among.comes_and_goes, there, 1.0)[:, None]
-    count = len(among.with_it)
-    return np.asarray(share * shares[:, :count] + (1 - share) * shares[:, count:][:, among.table]), outcomes
+    with_it, gone = np.split(shares, [len(among.with_it)], axis=1)
+    at = np.flatnonzero(among.comes_and_goes)
+    with_it[:, at] = there * with_it[:, at] + (1 - there) * gone[:, among.table[at]]
+    return with_it, outcomes
 
 
 def _moves(alike: Sequence[Measurement], among: Among) -> Array:
@@ -269,13 +272,17 @@ def _values(measurement: Measurement, value: Array, sound: Array, sound_spread: 
     low, high = np.minimum(low, high), np.maximum(low, high)
     edges = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, BINS + 1)
     below = _normal((edges[:, None, :] - known[:, :, None]) / spread[:, :, None])
-    shares = np.where(finite[:, :, None], np.diff(below, axis=2), 1 / BINS)
+    shares = np.diff(below, axis=2)
+    shares[~finite] = 1 / BINS
     return shares, (edges[:, :-1] + edges[:, 1:]) / 2
 
 
 def _normal(deviations: Array) -> Array:
     """Share of a normal distribution below so many standard deviations (by its logistic approximation, 0.01)."""
-    return np.asarray(1 / (1 + np.exp(-1.702 * np.clip(deviations, -40, 40))))
+    share = np.clip(-1.702 * deviations, -68, 68)
+    np.exp(share, out=share)
+    share += 1
+    return np.asarray(np.reciprocal(share, out=share))
 
 
 def _bits(shares: Array, mass: Array) -> list[float]:
