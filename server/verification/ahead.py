@@ -2,22 +2,28 @@
 
 import logging
 from concurrent.futures import ThreadPoolExecutor
-from itertools import count
+from threading import Event
 
 from percorso.tracing.answer import Trace
 from percorso.tracing.trace import Tracer
 
 _log = logging.getLogger(__name__)
 _thread = ThreadPoolExecutor(1, "ahead")
-_answers = count()
-_latest = 0
+_wanted = Event()  # by somebody who looks at an answer; each has one of their own
+
+
+def give_way() -> None:
+    """Somebody asks: what was begun for an earlier answer is left at its next piece."""
+    _wanted.clear()
 
 
 def compute_ahead(tracer: Tracer, found: Trace) -> None:
-    """Begin with what comes after an answer; what was begun for an earlier one is left at its next piece."""
-    global _latest  # noqa: PLW0603  # the answer that somebody looks at now
-    _latest = next(_answers)
-    _thread.submit(_compute, tracer, found, _latest)
+    """Begin with what comes after an answer."""
+    global _wanted  # noqa: PLW0603  # the latest answer's
+    give_way()
+    _wanted = Event()
+    _wanted.set()
+    _thread.submit(_compute, tracer, found, _wanted)
 
 
 def wait_for_it() -> None:
@@ -25,10 +31,10 @@ def wait_for_it() -> None:
     _thread.submit(lambda: None).result()
 
 
-def _compute(tracer: Tracer, found: Trace, answer: int) -> None:
+def _compute(tracer: Tracer, found: Trace, wanted: Event) -> None:
     try:
         for _ in tracer.ahead(found):
-            if answer != _latest:
+            if not wanted.is_set():
                 break
     except Exception:
         _log.exception("what comes after an answer was not computed")

@@ -2,10 +2,17 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.pairs import Pair
 from percorso.tracing.proof import Stop
+from percorso.tracing.suspects import Posterior, posterior
 from percorso.verification.expected import Expected
+
+SHOWN = 0.001  # a suspect below is not shown
+ACQUITTED = 0.05  # of what it was before the readings, or less
+EXPLAINS = 0.1  # of what the best fault gives a reading
 
 
 @dataclass(frozen=True)
@@ -64,3 +71,31 @@ class Trace:
         for each in self.suspects:
             parts[each.unit] = parts.get(each.unit, 0.0) + each.probability
         return dict(sorted(parts.items(), key=lambda each: -each[1]))
+
+
+def suspects_of(found: Posterior, start: int) -> tuple[Suspect, ...]:
+    """The ways in which parts may be bad, the likeliest first; readings are counted from ``start``."""
+    hypotheses, totals = found.hypotheses, found.of_ways
+    suspects = []
+    for way in np.argsort(totals)[::-1].tolist():
+        if totals[way] < SHOWN:
+            break
+        one, here = hypotheses.ways[way], hypotheses.way == way
+        likeliest = int(np.flatnonzero(here)[np.argmax(found.probability[here])])
+        explains = tuple((start + np.flatnonzero(found.share[:, likeliest] > EXPLAINS)).tolist())
+        told = one.part, one.fault, one.unit, float(totals[way]), found.ohm(way), explains, one.other, one.because
+        suspects.append(Suspect(*told, one.comes_and_goes))
+    return tuple(suspects)
+
+
+def acquitted_of(found: Posterior, start: int) -> tuple[Acquitted, ...]:
+    """Parts that the readings speak against, each with the one that does most; the likeliest before come first."""
+    if not len(found.share):
+        return ()
+    before, after = posterior(found.hypotheses, []).of_parts(), found.of_parts()
+    acquitted, parts = [], np.array(found.hypotheses.named[0])
+    for part, was in sorted(before.items(), key=lambda each: -each[1]):
+        if after[part] > ACQUITTED * was:
+            continue
+        acquitted.append(Acquitted(part, start + int(np.argmin(found.share[:, parts == part].max(axis=1)))))
+    return tuple(acquitted)

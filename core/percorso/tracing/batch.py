@@ -4,7 +4,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import cached_property
-from threading import Lock
 
 import numpy as np
 
@@ -56,16 +55,14 @@ class Batch:
         self._asked = np.zeros(len(faults), dtype=bool)
         self.settled: list[Settled] = []
         self.chattering: list[tuple[Settled, ...]] = []
-        self._solving = Lock()
         self._networks: dict[frozenset[str], Network] = {}  # by the fuses that have blown
 
     def solve(self, which: Numbers) -> None:
-        """Solve some of the faults, by their places, those that were not asked for before; two may ask at once."""
-        with self._solving:
-            left = which[~self._asked[which]]
-            self.solve_together(left)
-            self._solve_the_rest(left)
-            self._asked[left] = True
+        """Solve some of the faults, by their places, those that were not asked for before."""
+        left = which[~self._asked[which]]
+        self.solve_together(left)
+        self._solve_the_rest(left)
+        self._asked[left] = True
 
     def solve_together(self, places: Numbers) -> None:
         """Solve those that are one thing otherwise each."""

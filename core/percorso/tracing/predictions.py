@@ -65,6 +65,7 @@ class Predictions:
         self._batch = Batch(at_stage, situation, faults)
         self._benches: dict[int, Bench | None] = {}
         self._known: dict[Hashable, Predicted] = {}
+        self._asked: dict[Hashable, Measurement] = {}
 
     def show(self, measurements: Sequence[Measurement], among: Numbers | None = None) -> list[Predicted]:
         """What each of some measurements of this situation shows; all go by id. Raises PercorsoError.
@@ -74,6 +75,7 @@ class Predictions:
         wanted = np.arange(len(self._faults)) if among is None else np.asarray(among, dtype=int)
         keys = [each.key for each in measurements]
         asked = dict(zip(keys, measurements, strict=True))
+        self._asked |= asked
         found = [self._known.setdefault(key, self._nothing()) for key in asked]
         self._read_together(list(asked.values()), found, wanted)
         known = np.array([each.known[wanted] for each in found]).reshape(len(found), len(wanted))
@@ -85,6 +87,10 @@ class Predictions:
                 one.word[fault] = shown.outcome
                 one.known[fault] = True
         return [self._known[key] for key in keys]
+
+    def complete(self) -> None:
+        """Find out with every fault what was asked of some."""
+        self.show(list(self._asked.values()))
 
     def _nothing(self) -> Predicted:
         count = len(self._faults)

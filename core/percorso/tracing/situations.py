@@ -14,11 +14,13 @@ from percorso.tracing.suspects import Posterior
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import Breaker, Fuse, FusibleLink, RelayContact, Wire
+from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.preparations import Bridge, LampInPlace, Lift, Preparation, Pull, Swap, Unplug
 from percorso.verification.situation import JUMPER_A
 
 MOST_SITUATIONS = 4  # that were read in
+SPOKEN_OF: tuple[State, ...] = ("cranking", "idle", "on")
 MOST_TRIALS = 4
 ON_TRIAL = 0.05  # probability from which a suspect is bridged, swapped or taken out of the way
 CONDUCTS = ("chafed to ground", "touching its neighbour", "welded", "shorted")
@@ -37,6 +39,13 @@ def situations(vehicle: Vehicle, stage: Stage, known: Sequence[Heard]) -> list[S
     usual = [Situation(stage=stage, state=each) for each in (("on",) if read else ("on", "idle"))]
     found = {each.key: each for each in (*list(read.values())[:MOST_SITUATIONS], *usual)}
     return [each for each in found.values() if not each.is_dead]
+
+
+def spoken_of(vehicle: Vehicle, stage: Stage) -> list[Measurement]:
+    """A look in each state that customers mostly speak of."""
+    device = next(iter(vehicle.devices))
+    found = [Situation(stage=stage, state=each) for each in SPOKEN_OF]
+    return [Measurement(quantity="seen", device=device, situation=each) for each in found]
 
 
 def _with_lamp(reading: Measurement) -> Measurement:

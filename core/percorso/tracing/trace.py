@@ -4,6 +4,7 @@ from collections.abc import Collection, Hashable, Iterator, Mapping, Sequence
 from copy import copy
 from dataclasses import replace
 from functools import cached_property
+from threading import Lock
 
 import numpy as np
 
@@ -13,18 +14,17 @@ from percorso.faults.model import Fault, with_faults
 from percorso.kept import keep, kept
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
-from percorso.tracing.answer import Acquitted, Again, Suspect, Trace
+from percorso.tracing.answer import Again, Suspect, Trace, acquitted_of, suspects_of
 from percorso.tracing.complaints import Complaint, Heard
 from percorso.tracing.mending import Mended, afterwards, faults_of
 from percorso.tracing.next_test import Among, NextTest, Weighed, best_of, candidates, weigh
 from percorso.tracing.pairs import Beside, Pair, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
 from percorso.tracing.predictions import Predicted, Predictions
 from percorso.tracing.proof import Stop, stop_at, stop_at_two
-from percorso.tracing.situations import situations, trials
+from percorso.tracing.situations import situations, spoken_of, trials
 from percorso.tracing.suspects import Hypotheses, Likelihood, Posterior, Reading, Told, likelihood_of, posterior
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
-from percorso.vehicle.states import State
 from percorso.verification.expected import deviations, expect
 from percorso.verification.measurements import Measurement, Situation, by_ids
 from percorso.verification.minutes import minutes
@@ -33,13 +33,9 @@ from percorso.verification.situation import prepared
 
 Known = Heard | Mended
 ENOUGH = 0.95  # of one part, to stop
-SHOWN = 0.001  # a suspect below is not shown
-ACQUITTED = 0.05  # of what it was before the readings, or less
-EXPLAINS = 0.1  # of what the best fault gives a reading
 LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
 EXPLAINED = 0.2  # probability of something not described, below which what was read counts as explained
 SHOWN_TESTS = 3
-SPOKEN_OF: tuple[State, ...] = ("cranking", "idle", "on")
 MOST_LIKELIHOODS = 64  # of readings that are kept
 MOST_PREPARED = 16  # networks that are kept
 MOST_BESIDE = 24  # vehicles with one fault already that are kept
@@ -70,6 +66,7 @@ class Tracer:
         self._likelihoods: dict[Hashable, Likelihood] = {}
         self._start = 0  # place of the first reading since something was mended
         self._owed: dict[Hashable, Again] = {}  # what was off before that, by what is measured
+        self._computing = Lock()  # an answer, or a piece of what comes after one
 
     @cached_property
     def _faults(self) -> list[Fault | None]:
@@ -81,6 +78,10 @@ class Tracer:
         ``suspected`` are parts that somebody suspects, by their ids or designations. Raises MeasurementError, whose
         ``field`` begins with the place of a reading, or with "suspected".
         """
+        with self._computing:
+            return self._answer(readings, suspected, tests=tests)
+
+    def _answer(self, readings: Sequence[Known], suspected: Sequence[str], *, tests: bool) -> Trace:
         tracer, heard = self._suspecting(suspected), list[Heard]()
         for place, each in enumerate(readings):
             if isinstance(each, Mended):
@@ -91,11 +92,14 @@ class Tracer:
 
     def ahead(self, found: Trace) -> Iterator[None]:
         """Compute, piece by piece, how every fault shows in the tests offered and in states that customers speak of."""
-        device = next(iter(self.vehicle.devices))
-        states = [Situation(stage=self._stage, state=each) for each in SPOKEN_OF]
-        looks = [Measurement(quantity="seen", device=device, situation=each) for each in states]
-        for each in (*(one.measurement for one in found.next), *looks):
-            self._predictions(each.situation).show([each])
+        offered = [each.measurement for each in found.next]
+        for each in (*offered, *spoken_of(self.vehicle, self._stage)):
+            with self._computing:
+                self._predictions(each.situation).show([each])
+            yield
+        for each in offered:
+            with self._computing:
+                self._predictions(each.situation).complete()
             yield
 
     def _trace(self, known: Sequence[Heard], *, tests: bool) -> Trace:
@@ -111,7 +115,7 @@ class Tracer:
             besides = besides_of(found, self._faults, with_first)
         pairs = pairs_of(found, besides)
         left = 1 - sum(each.probability for each in pairs)
-        suspects = tuple(replace(each, probability=each.probability * left) for each in self._suspects(found))
+        suspects = tuple(replace(each, probability=each.probability * left) for each in suspects_of(found, self._start))
         stop = self._stop_at_two(pairs) or self._stop(found, left, suspects, known)
         done = {each.key for each in known if isinstance(each, Measurement)}
         owed = tuple(each for key, each in self._owed.items() if key not in done)
@@ -119,7 +123,7 @@ class Tracer:
         goes_on = tests and stop is None and not is_mended
         return Trace(
             suspects,
-            self._acquitted(found, known),
+            acquitted_of(found, self._start),
             self._next(found, likely_of(besides, found), used, known) if goes_on else (),
             stop,
             found.not_described * left,
@@ -277,34 +281,6 @@ class Tracer:
             for sign in complaint.signs
         ]
         return Told(complaint.likelihood(shows, self._faults))
-
-    def _suspects(self, found: Posterior) -> tuple[Suspect, ...]:
-        ways = self._hypotheses.ways
-        totals = found.of_ways
-        suspects = []
-        for way in np.argsort(totals)[::-1].tolist():
-            if totals[way] < SHOWN:
-                break
-            one, here = ways[way], self._hypotheses.way == way
-            likeliest = int(np.flatnonzero(here)[np.argmax(found.probability[here])])
-            explains = tuple((self._start + np.flatnonzero(found.share[:, likeliest] > EXPLAINS)).tolist())
-            told = one.part, one.fault, one.unit, float(totals[way]), found.ohm(way), explains, one.other, one.because
-            suspects.append(Suspect(*told, one.comes_and_goes))
-        return tuple(suspects)
-
-    def _acquitted(self, found: Posterior, readings: Sequence[Heard]) -> tuple[Acquitted, ...]:
-        """Parts that the readings speak against, each with the one that does most; the likeliest before come first."""
-        if not readings:
-            return ()
-        before = posterior(self._hypotheses, []).of_parts()
-        after = found.of_parts()
-        acquitted, parts = [], np.array(self._hypotheses.named[0])
-        for part, was in sorted(before.items(), key=lambda each: -each[1]):
-            if after[part] > ACQUITTED * was:
-                continue
-            here = parts == part
-            acquitted.append(Acquitted(part, self._start + int(np.argmin(found.share[:, here].max(axis=1)))))
-        return tuple(acquitted)
 
     def _next(
         self, found: Posterior, besides: Sequence[Beside], used: Mapping[int, "Tracer"], known: Sequence[Heard]
