@@ -8,27 +8,29 @@ from percorso.tracing.answer import Trace
 from percorso.tracing.trace import Tracer
 
 _log = logging.getLogger(__name__)
-_thread = ThreadPoolExecutor(1, "ahead")
-_wanted = Event()  # by somebody who looks at an answer; each has one of their own
 
 
-def give_way() -> None:
-    """Somebody asks: what was begun for an earlier answer is left at its next piece."""
-    _wanted.clear()
+class Ahead:
+    """What a process computes ahead, in a thread of its own."""
 
+    def __init__(self) -> None:
+        self._thread = ThreadPoolExecutor(1, "ahead")
+        self._wanted = Event()  # while the answer before it is the latest; each has one of its own
 
-def compute_ahead(tracer: Tracer, found: Trace) -> None:
-    """Begin with what comes after an answer."""
-    global _wanted  # noqa: PLW0603  # the latest answer's
-    give_way()
-    _wanted = Event()
-    _wanted.set()
-    _thread.submit(_compute, tracer, found, _wanted)
+    def give_way(self) -> None:
+        """Leave what was begun at its next piece: somebody asks."""
+        self._wanted.clear()
 
+    def begin(self, tracer: Tracer, found: Trace) -> None:
+        """Begin with what comes after an answer."""
+        self.give_way()
+        self._wanted = Event()
+        self._wanted.set()
+        self._thread.submit(_compute, tracer, found, self._wanted)
 
-def wait_for_it() -> None:
-    """Return once all of it is computed."""
-    _thread.submit(lambda: None).result()
+    def wait(self) -> None:
+        """Return once all of it is computed."""
+        self._thread.submit(lambda: None).result()
 
 
 def _compute(tracer: Tracer, found: Trace, wanted: Event) -> None:
@@ -38,3 +40,6 @@ def _compute(tracer: Tracer, found: Trace, wanted: Event) -> None:
                 break
     except Exception:
         _log.exception("what comes after an answer was not computed")
+
+
+AHEAD = Ahead()

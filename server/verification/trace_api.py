@@ -24,7 +24,7 @@ from percorso.verification.measurements import Measurement, places
 from percorso.verification.minutes import minutes
 from percorso.verification.test_list.asked import Asked
 from percorso.verification.test_list.wording import caution, how, situation_says, words
-from verification.ahead import compute_ahead, give_way
+from verification.ahead import AHEAD
 from verification.api import job_of
 from verification.cases_api import MendedIn
 from verification.readings_told import ReadingOut
@@ -62,7 +62,7 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
     """Trace what is wrong; nothing is written. Readings that have not arrived yet do not count yet."""
     job = job_of(request, job_id)
     network = network_for_reading(job, request.user.shop.house_rules)
-    give_way()
+    AHEAD.give_way()
     tracer = network.tracer(asked.stage)
     vehicle = tracer.vehicle
     logged = logged_readings_of(job, network)
@@ -79,7 +79,7 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
     found = tracer.trace(readings, suspected=asked.suspected)
     telling = _Telling(network, asked.stage, readings, came_of(logged))
     told = as_json(telling.told(found, known, beside[:MOST_BESIDE]))
-    compute_ahead(tracer, found)
+    AHEAD.begin(tracer, found)
     return told
 
 

@@ -5,7 +5,7 @@ from unittest import mock
 from uuid import uuid4
 
 from percorso.tracing.batch import Batch
-from verification.ahead import wait_for_it
+from verification.ahead import AHEAD
 from workshop.tests.case import ShopCase
 
 BATTERY = {"kind": "battery", "capacity_ah": 70, "cold_cranking_a": 600}
@@ -81,7 +81,7 @@ class Traced(ShopCase):
         devices = self.call("GET", f"/jobs/{self.job}")["devices"]
         pump = next(each["designation"] for each in devices if each["spec"]["kind"] == "motor")
         self._traced()
-        wait_for_it()
+        AHEAD.wait()
         solve = Batch.solve_together
         with mock.patch.object(Batch, "solve_together", autospec=True, side_effect=solve) as solving:
             self._traced(said=[{"symptom": "gauges die when the key is turned", "device": pump}])
