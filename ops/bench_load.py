@@ -64,6 +64,7 @@ def _ask(state: Path, port: int, number: int) -> dict[str, list[float]]:
             client.answer(*ask(turn))
             times[what].append((time.perf_counter() - start) * 1000)
         turn += 1
+    _put_away(client, van)
     return times
 
 
@@ -71,6 +72,12 @@ def _own_van(client: Client) -> str:
     van = next(each["id"] for each in client.call("GET", "/jobs?search=market+van"))
     copy = {"id": str(uuid4()), "name": f"{OWN} {os.getpid()}", "vehicle": "Van"}
     return str(client.call("POST", f"/jobs/{van}/duplicate", copy)["id"])
+
+
+def _put_away(client: Client, van: str) -> None:
+    """Archive what one worked on, so that the list is as it was for the next measurement."""
+    version = client.call("GET", f"/jobs/{van}")["job"]["version"]
+    client.call("PATCH", f"/jobs/{van}", {"version": version, "archived": True})
 
 
 if __name__ == "__main__":
