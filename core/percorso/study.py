@@ -251,6 +251,11 @@ class Study:
         """What traces faults at each stage that was asked for."""
         return self._traced_before | dict(self._tracers)
 
+    def forget_tracers(self) -> None:
+        """Let go of what traces faults: once a vehicle was traced, that is most of what is known of it."""
+        self._tracers.clear()
+        self._traced_before = {}
+
     def expected(self, measurements: Sequence[Measurement]) -> list[Expected]:
         """What is read on sound metal; points and parts go by id. Raises PercorsoError."""
         unknown = {each.key: each for each in measurements if each.key not in self._expected}

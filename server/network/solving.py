@@ -16,11 +16,13 @@ from percorso.errors import StateError
 from percorso.house_rules import HouseRules
 from percorso.kept import keep
 from percorso.study import Solved, Study
+from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.states import State
 from percorso.verification.preparations import Preparation, preparation
 
-MOST_JOBS = 32  # that are kept: each is some ten megabytes once everything was asked of it
+MOST_JOBS = 32  # that are kept: each is some ten megabytes once everything but a trace was asked of it
+MOST_TRACED = 4  # of them of which it is kept what traces them: some forty megabytes for a van, 230 for 150 points
 
 
 class Viewed(Schema):
@@ -91,6 +93,15 @@ def keep_for_reading(job: Job, stored: StoredNetwork, rules: HouseRules) -> None
     _network_at(_Moment(job, stored.changed_at, rules, stored))
 
 
+def tracer_of(job: Job, network: JobNetwork, stage: Stage) -> Tracer:
+    """What traces faults at a stage of a job, kept for the jobs that were traced last. Raises TraceError."""
+    keep(_TRACED, job.pk, True, MOST_TRACED)
+    for each, (_, other) in list(_KEPT.items()):  # a copy: other threads keep theirs meanwhile
+        if each not in _TRACED:
+            other.forget_tracers()
+    return network.tracer(stage)
+
+
 @dataclass(frozen=True)
 class _Moment:
     """A job as it was since its last change; ``stored`` where that is known without reading it."""
@@ -102,6 +113,8 @@ class _Moment:
 
 
 _KEPT: dict[UUID, tuple[_Moment, JobNetwork]] = {}  # of each job the network as it was last
+
+_TRACED: dict[UUID, bool] = {}  # the jobs that were traced last
 
 
 def _network_at(moment: _Moment) -> JobNetwork:

@@ -8,7 +8,7 @@ from django.http import HttpResponse
 from ninja import Router
 
 from jobs.schemas import as_json
-from network.solving import JobNetwork, network_for_reading
+from network.solving import JobNetwork, network_for_reading, tracer_of
 from percorso.faults.cures import Cure
 from percorso.tracing.answer import Again, Suspect, Trace
 from percorso.tracing.complaints import Complaint
@@ -63,7 +63,7 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
     job = job_of(request, job_id)
     network = network_for_reading(job, request.user.shop.house_rules)
     AHEAD.give_way()
-    tracer = network.tracer(asked.stage)
+    tracer = tracer_of(job, network, asked.stage)
     vehicle = tracer.vehicle
     logged = logged_readings_of(job, network)
     counting = _counting(logged, asked)

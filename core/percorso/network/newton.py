@@ -109,15 +109,6 @@ class Circuitry:
         return mask
 
     @cached_property
-    def always(self) -> Array:
-        """Conductance matrix of what no gate opens, with rows and columns for the generators."""
-        matrix = np.zeros((self.size + len(self.posts),) * 2)
-        ungated = np.ones(len(self.assembly.branches), dtype=bool)
-        ungated[self.gates.branches] = False
-        add_conductances(matrix, self.start[ungated], self.end[ungated], self.conductance[ungated])
-        return matrix
-
-    @cached_property
     def last(self) -> NDArray[np.uint8]:
         """The unknowns that are eliminated last: what alternators give, and the points they stand at."""
         last = np.zeros(self.size + len(self.posts), dtype=np.uint8)
@@ -258,10 +249,10 @@ class OhmicPart:
     def equations(self) -> tuple[Array, Array]:
         """Conductance matrix with the generators' rows and columns, and what drives it."""
         wiring, size = self.circuitry, self.circuitry.size
-        matrix = wiring.always.copy()
-        driven = np.zeros(len(matrix))
-        closed = wiring.gates.branches[self.conducting[wiring.gates.branches]]
-        add_conductances(matrix, wiring.start[closed], wiring.end[closed], wiring.conductance[closed])
+        closed = np.flatnonzero(self.conducting)
+        unknowns = size + len(self.regulated)
+        matrix = conductance_matrix(unknowns, wiring.start[closed], wiring.end[closed], wiring.conductance[closed])
+        driven = np.zeros(unknowns)
         held = self._held_points()
         matrix[held, held] += TIE_S
         for row, (generator, (mode, limit)) in enumerate(

@@ -4,6 +4,9 @@ from typing import Any
 from unittest import mock
 from uuid import uuid4
 
+from jobs.models import Job
+from network import solving
+from network.solving import network_for_reading
 from percorso.tracing.batch import Batch
 from verification.ahead import AHEAD
 from workshop.tests.case import ShopCase
@@ -87,6 +90,20 @@ class Traced(ShopCase):
             self._traced(said=[{"symptom": "gauges die when the key is turned", "device": pump}])
         solved = [batch.situation for batch, which in (each.args for each in solving.call_args_list) if which.size]
         self.assertEqual([each for each in solved if not each.preparations], [])
+
+    def test_only_of_the_jobs_that_were_traced_last_it_is_kept_what_traces_them(self) -> None:
+        first, copy = self.job, {"id": str(uuid4()), "name": "Two", "vehicle": "Van"}
+        other = self.call("POST", f"/jobs/{first}/duplicate", copy)
+
+        def kept(job: str) -> bool:
+            return bool(network_for_reading(Job.objects.get(pk=job), self.shop.house_rules).tracers)
+
+        with mock.patch.object(solving, "MOST_TRACED", 1):
+            self._traced()
+            self.assertTrue(kept(first))
+            self.job = other["id"]
+            self._traced()
+        self.assertEqual([kept(each) for each in (first, self.job)], [False, True])
 
     def test_what_cannot_be_traced_says_which_field(self) -> None:
         refused = self._traced(said=[{"symptom": "device dead"}], status=422)
