@@ -22,7 +22,7 @@ from percorso.vehicle.states import State
 from percorso.verification.preparations import Preparation, preparation
 
 MOST_JOBS = 32  # that are kept: each is some ten megabytes once everything but a trace was asked of it
-MOST_TRACED = 4  # of them of which it is kept what traces them: some forty megabytes for a van, 230 for 150 points
+MOST_TRACED = 4  # of them of which it is kept what traces them: forty to some hundred megabytes each, see docs/scale.md
 
 
 class Viewed(Schema):
@@ -113,7 +113,6 @@ class _Moment:
 
 
 _KEPT: dict[UUID, tuple[_Moment, JobNetwork]] = {}  # of each job the network as it was last
-
 _TRACED: dict[UUID, bool] = {}  # the jobs that were traced last
 
 
