@@ -43,8 +43,8 @@ def measure(job: Path, measurements: Path, faults: Path | None, noise: int | Non
     if as_json:
         print_json([each.model_dump(mode="json", by_alias=True) for each in found])
         return
-    for each in found:
-        click.echo(f"{_where(each)}: {_said(each)}")
+    for as_asked, each in zip(asked, found, strict=True):
+        click.echo(f"{_where(as_asked)}: {_said(each)}")
 
 
 def without_the_rest(listed: Any) -> Any:

@@ -172,6 +172,8 @@ class JobsOnTheCommandLine(TestCase):
             )
             fault.write_text('{"part": "w9", "fault": "melted"}')
             refused = run("measure", VAN, "--measurements", str(listed), "--fault", str(fault))
+            listed.write_text('[{"quantity": "seen", "device": "M1", "situation": {"state": "cranking"}}]')
+            said = run("measure", VAN, "--measurements", str(listed)).stdout
         for test, shown in zip(asked, sound, strict=True):
             expected = test["expected"]
             self.assertEqual(shown["outcome"], expected.get("outcome"), test["title"])
@@ -180,6 +182,7 @@ class JobsOnTheCommandLine(TestCase):
         self.assertAlmostEqual(broken[place]["value"] - sound[place]["value"], 5.1, delta=0.3)
         self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (2, 1))
         self.assertIn("0.fault", refused.stderr)
+        self.assertEqual(said, "seen M1: works\n")
         self.assertIn('no circuit "Moon"', run("tests", VAN, "--circuit", "Moon").stderr)
 
     def test_states_asked_wrongly_are_refused_in_a_line(self) -> None:
