@@ -91,16 +91,18 @@ class Tracer:
         return tracer._trace(heard, tests=tests)
 
     def ahead(self, found: Trace) -> Iterator[None]:
-        """Compute, piece by piece, how every fault shows in the tests offered and in states that customers speak of."""
+        """Compute how every fault shows in the tests offered and in states that customers speak of; yields before each
+        piece of it.
+        """
         offered = [each.measurement for each in found.next]
         for each in (*offered, *spoken_of(self.vehicle, self._stage)):
+            yield
             with self._computing:
                 self._predictions(each.situation).show([each])
-            yield
         for each in offered:
+            yield
             with self._computing:
                 self._predictions(each.situation).complete()
-            yield
 
     def _trace(self, known: Sequence[Heard], *, tests: bool) -> Trace:
         found = self._posterior(known)
