@@ -3,7 +3,7 @@
 import math
 import random
 from dataclasses import replace
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from percorso.faults.model import FAULTS
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.study import Study
+from percorso.tracing.predictions import Predictions
 from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
 from percorso.tracing.trace import Trace, Tracer
 from percorso.vehicle.model import STAGES, Vehicle
@@ -157,6 +158,15 @@ class Kept(TestCase):
         after = Study(replace(vehicle, segments={**vehicle.segments, "w99": beside}), HouseRules(), before)
         self.assertIs(after.tracer("found"), tracers["found"])
         self.assertIsNot(after.tracer("planned"), tracers["planned"])
+
+    def test_what_nobody_waits_for_any_more_is_left_before_its_next_piece(self) -> None:
+        tracer = Tracer(demo("vineyard-tractor"), "found")
+        pieces = tracer.ahead(tracer.trace([]))
+        with mock.patch.object(Predictions, "show") as shows:
+            next(pieces)
+            shows.assert_not_called()
+            next(pieces)
+            shows.assert_called_once()
 
 
 class Intermittent(TestCase):
