@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import NoReturn, TextIO
 
 from ops.application import ROOT, SERVER, Application
-from ops.backup import BackupError, check
+from ops.backup import BackupError, check, is_signed
 from ops.backup import restore as put_back
 from ops.database import Database
 
@@ -123,6 +123,12 @@ def restore(file: Path) -> int:
         application = Application(STATE, PORT, demo=False)
         try:
             check(file)
+            if not is_signed(file, application.backup_key) and not _sure(
+                f"{file} was not written by this installation, or was changed since. Who wrote it decides what is in "
+                "it, passwords too. Put it back? Type yes: "
+            ):
+                print("Nothing was restored.")
+                return 1
             application.start_database()
             put_back(file, application.database, application.media)
         except RuntimeError as error:
@@ -132,6 +138,14 @@ def restore(file: Path) -> int:
             application.stop()
     print("Restored. Start with: make start")
     return 0
+
+
+def _sure(question: str) -> bool:
+    """Whether somebody says yes; nobody who is not there does."""
+    try:
+        return input(question).strip() == "yes"
+    except EOFError:
+        return False
 
 
 def test(labels: list[str]) -> int:
@@ -174,7 +188,7 @@ def reset() -> int:
         if not alone:
             print("Percorso is running; stop it first.", file=sys.stderr)
             return 1
-        if input(f"Delete every job and reading under {STATE}? Type yes: ").strip() != "yes":
+        if not _sure(f"Delete every job and reading under {STATE}? Type yes: "):
             print("Nothing was deleted.")
             return 1
         shutil.rmtree(STATE)

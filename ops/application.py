@@ -6,17 +6,18 @@ import shutil
 import subprocess
 import sys
 import time
+from functools import partial
 from pathlib import Path
 
 from ops import child
-from ops.backup import back_up
+from ops.backup import BEFORE_UPGRADE, NIGHTLY, back_up, clear_unfinished, put_tables_back
 from ops.balancer import Balancer
 from ops.database import AnyDatabase, Database, DatabaseElsewhere, free_port, write_secret
 from ops.galera import Galera
 from ops.lan import Front, own_address
 from ops.private import make_private, private_folder
 from ops.revived import LOOK_SECONDS, Revived
-from ops.upgrade import bring_up_to_date
+from ops.upgrade import Upgrade
 from ops.web_server import WebServer
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -44,6 +45,7 @@ class Application:
         self.demo = demo
         self.database = Galera(state) if cluster else _database_of(state)
         self.media = state / "media"
+        self.backups = state / "backups"
         self.counts = private_folder(COUNTS, state)
         self.front = Front(state, own_address(), port) if lan else None
         self.balancer: Balancer | None = None
@@ -67,11 +69,12 @@ class Application:
         self.state.mkdir(parents=True, exist_ok=True)
         self.state.chmod(0o700)
         shutil.rmtree(self.counts, ignore_errors=True)
+        clear_unfinished(self.state, self.backups)
         if self.balancer is None:  # the way to a group of nodes is laid when they start
             for each in self.web:
                 each.prepare()
         self.start_database()
-        bring_up_to_date(self.database, self._begin, self.back_up)
+        Upgrade(self.database, self._begin, partial(self.back_up, BEFORE_UPGRADE), self._put_back).bring_up_to_date()
         if self.demo:
             self.manage("load_demo")
             self._start_meter()
@@ -113,9 +116,21 @@ class Application:
             for each in parts:
                 each.look(time.monotonic())
 
-    def back_up(self) -> Path:
+    def back_up(self, kind: str = NIGHTLY) -> Path:
         """Write a backup of everything, while it runs."""
-        return back_up(self.database, self.media, self.state / "backups")
+        return back_up(self.database, self.media, self.backups, self.backup_key, kind)
+
+    @property
+    def backup_key(self) -> bytes:
+        """What this installation signs its backups with."""
+        return self._secret("backup-key").encode()
+
+    def _put_back(self, file: Path | None) -> None:
+        """The tables as a backup holds them, or none."""
+        if file is None:
+            self.database.clear()
+        else:
+            put_tables_back(file, self.database, self.state)
 
     def manage(self, *arguments: str) -> None:
         """Run one of Django's commands."""
@@ -152,7 +167,7 @@ class Application:
             **ONE_THREAD_EACH,
             **self.database.environment,
             "PYTHONPATH": str(SERVER),
-            "PERCORSO_SECRET_KEY": self._secret_key(),
+            "PERCORSO_SECRET_KEY": self._secret("secret-key"),
             "PERCORSO_DEMO": "1" if self.demo else "0",
             "PERCORSO_INSTRUMENTS": ",".join(self._instruments()),
             "PERCORSO_ACCESS_LOG": "INFO",
@@ -178,8 +193,9 @@ class Application:
         named = [os.environ["PERCORSO_INSTRUMENTS"]] if os.environ.get("PERCORSO_INSTRUMENTS") else []
         return [*named, f"{SIMULATED}=127.0.0.1:{self.meter_port}"] if self.demo else named
 
-    def _secret_key(self) -> str:
-        path = self.state / "secret-key"
+    def _secret(self, name: str) -> str:
+        """A secret of this installation, made when first asked for."""
+        path = self.state / name
         if not path.exists():
             write_secret(path, secrets.token_urlsafe(50))
         return path.read_text()

@@ -26,7 +26,9 @@ MARIADBD = "/usr/sbin/mariadbd"  # Debian keeps it outside an ordinary user's PA
 READY_SECONDS = 60
 ENDS_SECONDS = 10.0  # in which a server ends that was asked to
 _CANDIDATES = iter(random.sample(range(10_000, 32_000), 22_000))  # Linux takes those from 32768 on by itself
-UPGRADING = "percorso_upgrading"  # a table in which stands who changes the others; it is part of no backup
+# Tables that say who changes the others, and what was begun with them; they are part of no backup.
+UPGRADING, UNDER_WAY = "percorso_upgrading", "percorso_under_way"
+OUR_TABLES = ("auth_", "django_", "workshop_", "jobs_", "readings_", "axes_")  # what their names begin with, ever
 
 
 class DatabaseError(RuntimeError):
@@ -75,14 +77,22 @@ class AnyDatabase(ABC):
 
     def empty(self) -> None:
         """Take out every table there is. Raises DatabaseError where they may be somebody else's."""
+        if not self.is_ours and self._tables():
+            raise DatabaseError("the database that was named has tables already; name an empty one")
+        self.clear()
+
+    def clear(self) -> None:
+        """Take out our tables, and nobody else's."""
+        ours = [name for name in self._tables() if self.is_ours or name.startswith(OUR_TABLES)]
+        with closing(self.connect()) as connection, connection.cursor() as cursor:
+            cursor.execute("SET foreign_key_checks = 0")
+            for name in ours:
+                cursor.execute(f"DROP TABLE `{name}`")
+
+    def _tables(self) -> list[str]:
         with closing(self.connect()) as connection, connection.cursor() as cursor:
             cursor.execute("SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE()")
-            tables = [name for (name,) in cursor.fetchall() if name != UPGRADING]
-            if tables and not self.is_ours:
-                raise DatabaseError("the database that was named has tables already; name an empty one")
-            cursor.execute("SET foreign_key_checks = 0")
-            for name in tables:
-                cursor.execute(f"DROP TABLE `{name}`")
+            return [name for (name,) in cursor.fetchall() if name not in (UPGRADING, UNDER_WAY)]
 
     def client_options(self) -> list[str]:
         """How MariaDB's programs reach it; the password goes by their environment."""
