@@ -79,9 +79,10 @@ def _tables_made(lines: IO[bytes]) -> Iterator[str]:
         line = raw.rstrip(b"\r\n")
         if within == "table":
             within = _known(number, "" if _CLOSING.fullmatch(line) else "table" if _COLUMN.fullmatch(line) else None)
-        elif within == "rows" or (inserted := _INSERT.match(line)):
-            rest = line if within == "rows" else line[inserted.end() :]
-            within = _known(number, _after_rows(rest))
+        elif within == "rows":
+            within = _known(number, _after_rows(line))
+        elif inserted := _INSERT.match(line):
+            within = _known(number, _after_rows(line[inserted.end() :]))
         elif created := _CREATE.fullmatch(line):
             yield created[1].decode()
             within = "table"

@@ -16,7 +16,7 @@ from percorso.load_budget.endurance import Endurance
 from percorso.vehicle.devices import Starter
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.scenarios import find_scenario
-from percorso_cli.options import JOB_PATH, as_json, print_json, rules, stage, whole_vehicle_in
+from percorso_cli.options import JOB_PATH, as_json, print_json, rules, stage_option, whole_vehicle_in
 
 SAYS = {
     "pass": "carried",
@@ -30,7 +30,7 @@ SAYS = {
 @click.argument("job", type=JOB_PATH)
 @click.option("--scenario", "scenarios", multiple=True, help='For example "idle-night-winter", or one of the job.')
 @click.option("--drive", help='A drive of the job, or a usual one such as "town-winter-night".')
-@stage
+@stage_option
 @rules
 @as_json
 def budget(

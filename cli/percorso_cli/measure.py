@@ -1,6 +1,5 @@
 """The command ``percorso measure``: what instruments would show, on sound metal or with hidden faults."""
 
-import json
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -9,6 +8,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from percorso.errors import PercorsoError
 from percorso.faults.model import FAULTS
+from percorso.json_text import read_json
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import MEASUREMENTS, Measurement
 from percorso.verification.measuring import measure as shown
@@ -32,7 +32,7 @@ def measure(job: Path, measurements: Path, faults: Path | None, noise: int | Non
     """What instruments would show, on sound metal or with hidden faults; fuses that cannot carry it have blown."""
     vehicle = whole_vehicle_in(job)
     asked = read_listed(measurements, MEASUREMENTS, "'--measurements'", without_the_rest)
-    hidden = read_listed(faults, FAULTS, "'--fault'") if faults else []
+    hidden = read_listed(faults, FAULTS, "'--fault'", _without_weight) if faults else []
     try:
         found = shown(vehicle, asked, hidden, noise)
     except PercorsoError as error:
@@ -57,12 +57,21 @@ def without_the_rest(listed: Any) -> Any:
     ]
 
 
+def _without_weight(listed: Any) -> Any:
+    """Faults without how often each is met, which ``percorso faults`` says besides."""
+    faults = listed if isinstance(listed, list) else [listed]
+    return [
+        {key: value for key, value in each.items() if key != "weight"} if isinstance(each, dict) else each
+        for each in faults
+    ]
+
+
 def read_listed(path: Path, of: TypeAdapter[_Read], hint: str, prepare: Any = lambda listed: listed) -> _Read:
     """A JSON file as data. Raises BadParameter naming what is wrong in it."""
     try:
         if path.stat().st_size > MOST_BYTES:
             raise click.BadParameter("the file is larger than 5 MB", param_hint=hint)
-        return of.validate_python(prepare(json.loads(path.read_text(encoding="utf-8"))))
+        return of.validate_python(prepare(read_json(path.read_text(encoding="utf-8"))))
     except ValidationError as error:
         told = (f"{'.'.join(map(str, each['loc']))}: {each['msg']}" for each in error.errors())
         raise click.BadParameter("; ".join(told), param_hint=hint) from error

@@ -9,14 +9,14 @@ from percorso.network.spice import netlist as written
 from percorso.study import Study
 from percorso.vehicle.model import Stage
 from percorso.vehicle.states import State
-from percorso_cli.options import inputs, job_argument, stage, state, whole_vehicle_in
+from percorso_cli.options import inputs, job_argument, stage_option, state, whole_vehicle_in
 from percorso_cli.solving import solved_in
 
 
 @click.command()
 @job_argument
 @state
-@stage
+@stage_option
 @inputs
 def netlist(job: Path, state: State, stage: Stage, inputs: tuple[tuple[str, str], ...]) -> None:
     """A job in one operating state as a SPICE netlist."""

@@ -77,8 +77,15 @@ class _Rules(click.ParamType[HouseRules]):
 rules = click.option(
     "--rules", type=_Rules(), default=HouseRules(), help="A JSON file of house rules; what it leaves out is as usual."
 )
-stage = click.option("--as", "stage", type=click.Choice(STAGES), default="planned", show_default=True)
-stage_option = click.option("--stage", type=click.Choice(STAGES), default="planned", show_default=True)
+stage_option = click.option(
+    "--stage",
+    "--as",
+    "stage",
+    type=click.Choice(STAGES),
+    default="planned",
+    show_default=True,
+    help="As found or planned.",
+)
 inputs = click.option("--input", "inputs", type=InputPosition(), multiple=True, help='For example "oil_pressure=on".')
 preparations = click.option(
     "--with", "preparations", type=Doing(), multiple=True, help=f"Done to the metal for a test: {EXAMPLES}."

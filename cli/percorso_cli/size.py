@@ -27,7 +27,7 @@ from percorso_cli.options import (
     print_json,
     require,
     rules,
-    stage,
+    stage_option,
     temperature,
     vehicle_in,
 )
@@ -40,7 +40,7 @@ OF_ONE_WIRE = ("circuits", "stage")  # what it does not go by without a file
 @click.command()
 @click.option("--file", "job", type=JOB_PATH, help="A job file: sizes all its wires, fuses and contacts instead.")
 @click.option("--circuit", "circuits", multiple=True, help="Id of one circuit of the file; default: all.")
-@stage
+@stage_option
 @click.option("--current", type=Quantity(CURRENT))
 @click.option("--length", type=Quantity(LENGTH), help="Total conductor length, out and back.")
 @click.option("--supply", type=Quantity(VOLTAGE), help="Voltage at the source.")

@@ -21,7 +21,7 @@ from percorso_cli.options import (
     preparations,
     print_json,
     rules,
-    stage,
+    stage_option,
     state,
     whole_vehicle_in,
 )
@@ -33,7 +33,7 @@ NOTHING = 1e-6
 @click.command()
 @job_argument
 @state
-@stage
+@stage_option
 @inputs
 @preparations
 @rules

@@ -145,3 +145,4 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
                 cure.condition
             )
             click.echo(f"      {cure.does}: about {cure.work_min:.0f} min{needs}")
+        stop = stop.also

@@ -35,6 +35,7 @@ class Tracing(TestCase):
             readings.write_text(json.dumps(again))
             right = json.loads(run("measure", TRACTOR, "--measurements", str(readings), "--json").stdout)
             readings.write_text(json.dumps([*known, {"mended": "W8"}, *right]))
+            self.assertIn("nothing has to be bad", run("trace", TRACTOR, "--readings", str(readings)).stdout)
             since = json.loads(run("trace", TRACTOR, "--readings", str(readings), "--json").stdout)
         self.assertTrue(since["is_as_planned"])
         self.assertGreater(since["sound"], 0.9)

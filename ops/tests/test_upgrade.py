@@ -136,7 +136,8 @@ class EveryRelease(OlderRelease):
         """What a board says, without the ids of rows."""
         lines = client.call("GET", f"/jobs/{job_id}?stage=planned&state=idle")["lines"]
         told = [(each["circuit"]["name"], each["plan"], each["shown"], each["silent"]) for each in lines]
-        return json.loads(json.dumps(told), parse_float=lambda figure: round(float(figure), 9))
+        rounded: list[Any] = json.loads(json.dumps(told), parse_float=lambda figure: round(float(figure), 9))
+        return rounded
 
 
 class CutShort(OlderRelease):

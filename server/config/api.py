@@ -10,7 +10,7 @@ from pydantic import ValidationError as SpecError
 
 from budget.api import router as budget_router
 from config.again import note_failure
-from config.contract import Api
+from config.contract import Api, JsonBody
 from config.problems import field_of, plain_message
 from config.rendering import Json
 from job_files.api import router as job_files_router
@@ -36,7 +36,7 @@ from workshop.rules_api import router as rules_router
 from workshop.signed_in import SignedIn
 from workshop.stale import StaleError
 
-api = Api(title="Percorso", version="1", auth=SignedIn(), docs_url=None, renderer=Json())
+api = Api(title="Percorso", version="1", auth=SignedIn(), docs_url=None, renderer=Json(), parser=JsonBody())
 api.add_router("", session_router)
 api.add_router("", rules_router)
 api.add_router("", jobs_router)

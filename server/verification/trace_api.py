@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import Literal
 from uuid import UUID
 
 from django.http import HttpResponse
@@ -17,8 +18,9 @@ from percorso.tracing.next_test import NextTest
 from percorso.tracing.proof import Stop
 from percorso.tracing.symptoms import SYMPTOMS, readings_of, said_of
 from percorso.tracing.trace import Known
+from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Stage, Vehicle
-from percorso.vehicle.segments import describe
+from percorso.vehicle.segments import RelayContact, describe
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import Measurement, places
 from percorso.verification.minutes import minutes
@@ -205,6 +207,8 @@ def _cure(cure: Cure) -> CureOut:
 def _suspect(vehicle: Vehicle, suspect: Suspect) -> SuspectOut:
     return SuspectOut(
         part=suspect.part,
+        unit=suspect.unit,
+        piece=_piece(vehicle, suspect.part),
         name=_name(vehicle, suspect.part),
         fault=suspect.fault,
         probability=suspect.probability,
@@ -213,6 +217,14 @@ def _suspect(vehicle: Vehicle, suspect: Suspect) -> SuspectOut:
         because=list(suspect.because),
         comes_and_goes=suspect.comes_and_goes,
     )
+
+
+def _piece(vehicle: Vehicle, part: str) -> Literal["coil", "contact"] | None:
+    """What of a relay a part is."""
+    device, segment = vehicle.devices.get(part), vehicle.segments.get(part)
+    if device is not None and isinstance(device.spec, RelayCoil):
+        return "coil"
+    return "contact" if segment is not None and isinstance(segment.spec, RelayContact) else None
 
 
 def _designation(vehicle: Vehicle, part: str) -> str:

@@ -1,6 +1,6 @@
 """What the HTTP API of tracing takes and answers."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, Field
@@ -42,9 +42,13 @@ class OhmOut(BaseModel):
 
 
 class SuspectOut(BaseModel):
-    """One way a part can be bad, how probable that is, and the known things it explains, by their places."""
+    """One way a part can be bad, how probable that is, and the known things it explains, by their places. ``unit`` is
+    what it is renewed with, and ``piece`` what of that it is.
+    """
 
     part: str
+    unit: str
+    piece: Literal["coil", "contact"] | None
     name: str
     fault: str
     probability: float

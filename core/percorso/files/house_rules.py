@@ -1,6 +1,5 @@
 """House rules as people write them, in a file or on a screen: shares in percent, quantities in their own units."""
 
-import json
 from collections.abc import Mapping
 from dataclasses import replace
 from typing import Annotated, Any, Literal
@@ -10,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from percorso.components.conductors import find_size
 from percorso.errors import PercorsoError
 from percorso.house_rules import AmpacityRule, HouseRules, Joining, School
+from percorso.json_text import read_json
 from percorso.quantities import LENGTH, PERCENT, VOLTAGE, parse
 from percorso.targets import PURPOSES, Purpose, Target, usual_targets
 from percorso.vehicle.segments import Size
@@ -133,4 +133,4 @@ def said_values(rules: HouseRules, thinnest_wire: str) -> Mapping[str, Any]:
 
 def read_rules(text: str | bytes) -> HouseRules:
     """House rules from a JSON file's text. Raises ValueError for what is no JSON, pydantic's ValidationError."""
-    return HouseRulesValues.model_validate(json.loads(text)).rules
+    return HouseRulesValues.model_validate(read_json(text.decode() if isinstance(text, bytes) else text)).rules

@@ -1,11 +1,7 @@
 """Reads a job file that comes from outside: everything wrong with it is found before anything is made of it."""
 
-import json
-import re
-from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import partial
-from itertools import accumulate
 from typing import Any
 
 from pydantic import ValidationError
@@ -13,6 +9,7 @@ from pydantic import ValidationError
 from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.files.job_file import FORMAT, VERSION, JobFile, vehicle_of
 from percorso.files.versions import carried_over
+from percorso.json_text import JsonTextError, read_json, short
 from percorso.vehicle.checks import (
     check_believable,
     check_circuit,
@@ -25,9 +22,7 @@ from percorso.vehicle.checks import (
 from percorso.vehicle.model import Circuit, Vehicle
 
 MAX_BYTES = 5_000_000
-MAX_DEPTH = 12
 MOST_PROBLEMS = 100
-LONGEST_SAID = 60  # characters of a name in a message
 
 
 def read_job_file(text: str | bytes) -> JobFile:
@@ -50,11 +45,6 @@ def _first(problems: list[FileProblem]) -> list[FileProblem]:
     return problems if more <= 0 else [*problems[:MOST_PROBLEMS], FileProblem("$", f"and {more} more like these")]
 
 
-def _short(name: str) -> str:
-    """A name out of a file as a message repeats it."""
-    return name if len(name) <= LONGEST_SAID else f"{name[:LONGEST_SAID]}…"
-
-
 def _document(text: str | bytes) -> Any:
     """The JSON document, if it is one that may be looked at: right encoding, size, depth, format and version."""
     if len(text) > MAX_BYTES:
@@ -63,16 +53,10 @@ def _document(text: str | bytes) -> Any:
         decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
     except UnicodeDecodeError as error:
         raise _whole(f"the file is not UTF-8 text (byte {error.start})") from error
-    if _depth(decoded) > MAX_DEPTH:
-        raise _whole(f"the file is nested more than {MAX_DEPTH} deep; a job is not")
     try:
-        document = json.loads(decoded, parse_constant=_no_constant, object_pairs_hook=_once)
-    except JobFileError:
-        raise
-    except json.JSONDecodeError as error:
-        raise _whole(f"this is not complete JSON: line {error.lineno}, column {error.colno}: {error.msg}") from error
-    except ValueError as error:
-        raise _whole(f"a number in it is too long: {error}") from error
+        document = read_json(decoded)
+    except JsonTextError as error:
+        raise JobFileError([FileProblem(json_path(error.steps), str(error))]) from error
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise JobFileError([FileProblem("$.format", f'this is not a job file: its format is not "{FORMAT}"')])
     version = document.get("version")
@@ -82,30 +66,8 @@ def _document(text: str | bytes) -> Any:
     return carried_over(document)
 
 
-def _no_constant(name: str) -> Any:
-    raise _whole(f"{name} is not a number a job can hold")
-
-
 def _whole(message: str) -> JobFileError:
     return JobFileError([FileProblem("$", message)])
-
-
-_STRING = re.compile(r'"(?:[^"\\]|\\.)*"')
-
-
-def _depth(text: str) -> int:
-    """How deep brackets nest, strings left out; found without recursion."""
-    steps = (1 if bracket in "[{" else -1 for bracket in re.findall(r"[\[\]{}]", _STRING.sub("", text)))
-    return max(accumulate(steps), default=0)
-
-
-def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    """An object whose keys each stand there once."""
-    made = dict(pairs)
-    if len(made) < len(pairs):
-        twice, times = Counter(name for name, _ in pairs).most_common(1)[0]
-        raise _whole(f'"{_short(twice)}" stands {"twice" if times == 2 else f"{times} times"} in one object')
-    return made
 
 
 def json_path(steps: Iterable[str | int]) -> str:
@@ -171,7 +133,12 @@ def _parts(document: dict[str, Any], part: str) -> Iterator[tuple[int, dict[str,
 
 
 def _doubles(document: dict[str, Any]) -> Iterator[FileProblem]:
-    """Ids, and names that must tell things apart, that stand there twice."""
+    """Ids, and names that must tell things apart, that stand there twice; a device and a segment are both parts."""
+    segments = {each["id"]: at for at, each in _parts(document, "segments") if isinstance(each.get("id"), str)}
+    for place, each in _parts(document, "devices"):
+        if isinstance(each.get("id"), str) and each["id"] in segments:
+            where = json_path(("segments", segments[each["id"]], "id"))
+            yield FileProblem(json_path(("devices", place, "id")), f'"{short(each["id"])}" is already at {where}')
     for part, keys in _UNIQUE.items():
         for key in keys:
             first: dict[str, int] = {}
@@ -181,7 +148,7 @@ def _doubles(document: dict[str, Any]) -> Iterator[FileProblem]:
                     continue
                 if value.strip() in first:
                     where = json_path((part, first[value.strip()], key))
-                    yield FileProblem(json_path((part, place, key)), f'"{_short(value)}" is already at {where}')
+                    yield FileProblem(json_path((part, place, key)), f'"{short(value)}" is already at {where}')
                 first.setdefault(value.strip(), place)
 
 
@@ -196,7 +163,7 @@ def _dangling(document: dict[str, Any]) -> Iterator[FileProblem]:
                 for steps, name in _named(each, field):
                     if name not in known[wanted]:
                         path = json_path((part, place, *steps))
-                        yield FileProblem(path, f'there is no {wanted.removesuffix("s")} "{_short(name)}" in this file')
+                        yield FileProblem(path, f'there is no {wanted.removesuffix("s")} "{short(name)}" in this file')
 
 
 def _named(part: Any, field: tuple[str, ...]) -> Iterator[tuple[tuple[str | int, ...], str]]:

@@ -8,6 +8,7 @@ from percorso.faults.library import Way
 from percorso.tracing.complaints import Heard
 from percorso.tracing.situations import By, Carries, looked_at, prepared_again, relief_of
 from percorso.vehicle.model import Vehicle
+from percorso.vehicle.segments import GUARDS
 from percorso.verification.measurements import Measurement, Situation
 
 
@@ -57,11 +58,14 @@ def _proof(
 
 
 def _across(vehicle: Vehicle, part: str, situation: Situation) -> Measurement | None:
-    """The voltage over a device itself."""
-    device = vehicle.devices.get(part)
-    if device is None:
+    """The voltage over a device, or a fuse, itself."""
+    device, segment = vehicle.devices.get(part), vehicle.segments.get(part)
+    if device is not None:
+        red, black = (device.terminals.get(each) for each in device.spec.TERMINALS)
+    elif segment is not None and isinstance(segment.spec, GUARDS):
+        red, black = segment.from_point, segment.to_point
+    else:
         return None
-    red, black = (device.terminals.get(each) for each in device.spec.TERMINALS)
     if red is None or black is None or red == black:
         return None
     return Measurement(quantity="voltage", red_point=red, black_point=black, situation=situation)

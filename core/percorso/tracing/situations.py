@@ -13,7 +13,7 @@ from percorso.tracing.complaints import Heard, looks_of
 from percorso.tracing.suspects import Posterior
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Stage, Vehicle
-from percorso.vehicle.segments import Breaker, Fuse, FusibleLink, RelayContact, Wire
+from percorso.vehicle.segments import GUARDS, RelayContact, Wire
 from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.preparations import Bridge, LampInPlace, Lift, Preparation, Pull, Swap, Unplug
@@ -24,8 +24,7 @@ SPOKEN_OF: tuple[State, ...] = ("cranking", "idle", "on")
 MOST_TRIALS = 4
 ON_TRIAL = 0.05  # probability from which a suspect is bridged, swapped or taken out of the way
 CONDUCTS = ("chafed to ground", "touching its neighbour", "welded", "shorted")
-BRIDGED = {*OPENS, *RESISTS} - {"blown"}  # never a jumper in place of a fuse that blew
-PROTECTS = (Fuse, FusibleLink, Breaker)
+BRIDGED = {*OPENS, *RESISTS}
 
 Carries = Callable[[str, Situation], float]  # the current through a segment on sound metal in a situation, A
 By = Literal["bridged", "out of the way", "swapped", "measured"]
@@ -55,7 +54,7 @@ def _with_lamp(reading: Measurement) -> Measurement:
 
 
 def _protects(vehicle: Vehicle, part: str | None) -> bool:
-    return part is not None and part in vehicle.segments and isinstance(vehicle.segments[part].spec, PROTECTS)
+    return part is not None and part in vehicle.segments and isinstance(vehicle.segments[part].spec, GUARDS)
 
 
 def looked_at(known: Sequence[Heard]) -> Measurement | None:
@@ -107,6 +106,8 @@ def relief_of(vehicle: Vehicle, way: Way, situation: Situation, carries_a: Carri
         return None if out is None else (out, "out of the way")
     if segment is None or way.fault not in BRIDGED or segment.from_point == segment.to_point:
         return None
+    if isinstance(segment.spec, GUARDS):
+        return None  # a jumper over a fuse leaves its wire without one
     lead: Literal["jumper", "booster cable"] = "jumper"
     if abs(carries_a(segment.id, situation)) > JUMPER_A:
         lead = "booster cable"

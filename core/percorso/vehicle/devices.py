@@ -73,15 +73,17 @@ class OutputPoint(BaseModel):
 
 
 _NUMBER = r"([0-9]+(?:\.[0-9]+)?)"
-_POINT = re.compile(rf"{_NUMBER}\s*(?:rpm)?\s*[: ]\s*{_NUMBER}\s*A?")
+_POINT = re.compile(rf"{_NUMBER} *(?:rpm)? *[: ] *{_NUMBER} *A?")
 MOST_POINTS = 20
+MOST_TYPED = 40  # characters of one of them
 
 
 def _points(value: Any) -> Any:
     """Points as people type them: ``1500: 20, 3000: 80``; None: none."""
     if not isinstance(value, str):
         return () if value is None else value
-    found = [_POINT.fullmatch(each.strip()) for each in value.split(",")]
+    typed = [each.strip() for each in value.split(",", MOST_POINTS)]
+    found = [_POINT.fullmatch(each) if len(each) <= MOST_TYPED else None for each in typed]
     if None in found:
         raise PercorsoError('write points as rpm and ampere, for example "1500: 20, 3000: 80"')
     return [{"rpm": float(each[1]), "current_a": float(each[2])} for each in found if each]

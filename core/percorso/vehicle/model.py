@@ -269,12 +269,13 @@ def next_designation(vehicle: Vehicle, letter: str) -> str:
 
 def in_order(parts: Iterable[_Part]) -> list[_Part]:
     """Segments or devices as a list is read: by letter, then by number."""
-    return sorted(parts, key=lambda each: [int(piece) if piece.isdigit() else piece for piece in _split(each)])
+    return sorted(parts, key=lambda each: _letters_and_numbers(each.designation))
 
 
-def _split(part: "Segment | Device") -> list[str]:
-    """A designation in letters and numbers, letters first: ``W10`` as ``["W", "10", ""]``."""
-    return re.split(r"([0-9]+)", part.designation)
+def _letters_and_numbers(designation: str) -> list[str | int]:
+    """A designation in letters and numbers, letters first: ``W10`` as ``["W", 10, ""]``."""
+    pieces = re.split(r"([0-9]+)", designation)
+    return [int(piece) if place % 2 else piece for place, piece in enumerate(pieces)]
 
 
 def default_state(family: Family) -> State:

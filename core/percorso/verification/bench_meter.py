@@ -6,7 +6,6 @@ lies on the bench, and where probes and clamp are.
 """
 
 import hashlib
-import json
 import re
 from collections import deque
 from collections.abc import Sequence
@@ -17,6 +16,7 @@ from pydantic import ValidationError
 
 from percorso.errors import PercorsoError
 from percorso.faults.model import Fault
+from percorso.json_text import read_json
 from percorso.vehicle.model import Vehicle
 from percorso.verification.instruments import Quantity, range_for
 from percorso.verification.measurements import Measurement
@@ -151,7 +151,7 @@ def _header(command: str) -> str:
 
 def _measurement(text: str) -> Measurement:
     try:
-        return Measurement.model_validate(json.loads(text))
+        return Measurement.model_validate(read_json(text))
     except ValidationError as error:
         told = "; ".join(f"{'.'.join(map(str, each['loc']))}: {each['msg']}" for each in error.errors())
         raise ScpiError(-224, f"Illegal parameter value; {told}".replace('"', "'")) from error

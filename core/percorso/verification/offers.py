@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from percorso.network.branches import reference_point
 from percorso.vehicle.model import Circuit, Segment, Vehicle
-from percorso.vehicle.segments import Connector, RelayContact
+from percorso.vehicle.segments import GUARDS, Connector, RelayContact
 from percorso.verification.preparations import (
     BatteryOff,
     Bridge,
@@ -59,7 +59,7 @@ def _at_segment(vehicle: Vehicle, segment: Segment) -> Iterator[Offer]:
         if isinstance(spec, kinds):
             yield _offer(segment.id, preparation, says)
     start, end = (vehicle.points[each] for each in (segment.from_point, segment.to_point))
-    if start.id != end.id:
+    if start.id != end.id and not isinstance(spec, GUARDS):
         yield _offer(segment.id, Bridge(from_point=start.id, to_point=end.id), f"jumper across {name}")
     for point in (start, end):
         if point.id != reference_point(vehicle):

@@ -152,6 +152,7 @@ class BrokenFiles(TestCase):
             (("segments", 0, "spec", "size"), "11 mm2", "not a standard size"),
             (("segments", 2, "spec", "resistance_ohm"), -0.1, "$.segments[2].spec.resistance_ohm"),
             (("segments", 1, "id"), "w1", '$.segments[1].id: "w1" is already at $.segments[0].id'),
+            (("devices", 1, "id"), "w1", '$.devices[1].id: "w1" is already at $.segments[0].id'),
             (("circuits", 0, "supply"), [], "no supply side"),
             (("circuits", 0, "supply", 0), "w99", '$.circuits[0].supply[0]: there is no segment "w99"'),
             (("circuits", 0, "source_point"), "nowhere", "there is no point"),
@@ -258,6 +259,8 @@ class BrokenFiles(TestCase):
             (VAN.read_bytes().replace(b'"length_m": 0.6', b'"length_m": 1e999'), "$.segments[0].spec.length_m"),
             (b'{"format": "percorso-job", "format": "percorso-job"}', "stands twice"),
             (deep, "nested more than 12 deep"),
+            (b'{"format": "percorso-job", "version": ' + b"9" * 4000 + b"}", "too long: 4000 digits"),
+            (b'{"format": "percorso-job", "name": "\\ud800"}', "half a character"),
             (b" " * 50_000_000, "larger than 5 MB"),
         ]:
             with self.subTest(hint), self.assertRaisesRegex(JobFileError, re.escape(hint)):

@@ -325,6 +325,24 @@ class Answers(TestCase):
         self.assertEqual(tried.outcome, "works")
         self.assertGreater(tracer.trace(readings, tests=False).of_units()["k5-coil"], 0.98)
 
+    def test_no_jumper_ever_lies_over_a_fuse(self) -> None:
+        """Common practice: it leaves its wire unprotected. A fuse with a bad contact is measured instead."""
+        whole = demo("market-van")
+        tracer, hidden = Tracer(whole, "planned"), FAULTS.validate_python({"part": "f10", "fault": "no contact"})
+        dead = Measurement(quantity="seen", device="m3", situation=Situation(state="idle"))
+        readings = measure(whole, [dead], hidden)
+        while not (found := tracer.trace(readings)).stop:
+            readings += measure(whole, [found.next[0].measurement], hidden, noise=len(readings))
+        self.assertEqual(found.stop.part, "f10")
+        proof = found.stop.prove
+        assert proof
+        fuse = whole.segments["f10"]
+        self.assertEqual(
+            (found.stop.by, {proof.red_point, proof.black_point}), ("measured", {fuse.from_point, fuse.to_point})
+        )
+        for each in (proof, *readings):
+            self.assertNotIn("bridge", [done.do for done in each.situation.preparations])
+
     def test_a_suspect_is_put_on_trial_also_where_two_faults_are_thought_of(self) -> None:
         """A fuse has blown, and the battery gives more than it should, so that no single fault explains it all."""
         idle, on = (Situation(stage="found", state=each) for each in ("idle", "on"))

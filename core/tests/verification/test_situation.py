@@ -10,6 +10,7 @@ from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.study import Study
 from percorso.vehicle.model import Vehicle
+from percorso.vehicle.segments import GUARDS
 from percorso.vehicle.stages import vehicle_at
 from percorso.verification.offers import offers
 from percorso.verification.preparations import preparation
@@ -73,6 +74,8 @@ class WhatStaysOn(TestCase):
                 for offer in offers(vehicle, circuit):
                     is_same = prepared(vehicle, [preparation(offer.text)]) is vehicle
                     self.assertEqual(is_same, offer.text.startswith("swap"), offer.says)
+                    of = vehicle.segments.get(offer.segment_id or "")
+                    self.assertFalse(of and isinstance(of.spec, GUARDS) and "jumper" in offer.says, offer.says)
         bus = demo("school-minibus")
         signal = replace(next(iter(bus.circuits.values())), supply=("x9-way3",), return_path=())
         said = {offer.says: prepared(bus, [preparation(offer.text)]).opened for offer in offers(bus, signal)}

@@ -1,9 +1,11 @@
 """Tracing over HTTP: from what a customer says and from readings of the log to the part; other shops see nothing."""
 
+import json
 from typing import Any
 from unittest import mock
 from uuid import uuid4
 
+from core.tests.support.demo import DEMO
 from jobs.models import Job
 from network import solving
 from network.solving import network_for_reading
@@ -67,6 +69,15 @@ class Traced(ShopCase):
         self.assertGreater(since["parts"][0]["probability"], 0.3)
         refused = self._traced(said=said, mended=[{"part": "W99", "before": []}], status=422)
         self.assertEqual(refused["problems"][0]["field"], [1, "mended"])
+
+    def test_a_relay_is_told_with_the_piece_that_is_suspected(self) -> None:
+        """A minibus whose blower is dead: what is said of its relay is of contact and coil, each by its own name."""
+        file = json.loads((DEMO / "school-minibus.json").read_text())
+        job = self.call("POST", f"/job-files?id={uuid4()}", file)["id"]
+        found = self.call("POST", f"/jobs/{job}/trace", {"said": [{"symptom": "device dead", "device": "M3"}]})
+        relays = {each["part"] for each in found["parts"] if each["designation"].startswith("K")}
+        pieces = {(each["unit"] in relays, each["piece"]) for each in found["suspects"] if each["name"].startswith("K")}
+        self.assertEqual(pieces, {(True, "coil"), (True, "contact")})
 
     def test_what_is_known_says_what_was_done_to_the_metal_for_it(self) -> None:
         devices = self.call("GET", f"/jobs/{self.job}")["devices"]

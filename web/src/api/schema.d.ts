@@ -5853,11 +5853,16 @@ export interface components {
         };
         /**
          * SuspectOut
-         * @description One way a part can be bad, how probable that is, and the known things it explains, by their places.
+         * @description One way a part can be bad, how probable that is, and the known things it explains, by their places. ``unit`` is
+         *     what it is renewed with, and ``piece`` what of that it is.
          */
         SuspectOut: {
             /** Part */
             part: string;
+            /** Unit */
+            unit: string;
+            /** Piece */
+            piece: ("coil" | "contact") | null;
             /** Name */
             name: string;
             /** Fault */

@@ -23,7 +23,7 @@ export function Suspects({ traced, suspected, onSuspect }: SuspectsProps) {
           <Bar
             key={each.part}
             name={each.name}
-            says={waysOf(suspects.filter(({ part }) => part === each.part))}
+            says={waysOf(suspects.filter(({ unit }) => unit === each.part))}
             share={each.probability}
           />
         ))}
@@ -97,8 +97,8 @@ export function Suspects({ traced, suspected, onSuspect }: SuspectsProps) {
 /** The likeliest ways in which a part can be bad, and why it is likelier than others. */
 function waysOf(suspects: Traced["suspects"]) {
   const ways = suspects.map(
-    ({ fault, ohm, comes_and_goes }) =>
-      `${fault}${ohm ? `, ${ohms(ohm)}` : ""}${comes_and_goes ? ", comes and goes" : ""}`,
+    ({ piece, fault, ohm, comes_and_goes }) =>
+      `${piece ? `${piece}: ` : ""}${fault}${ohm ? `, ${ohms(ohm)}` : ""}${comes_and_goes ? ", comes and goes" : ""}`,
   );
   const why = suspects[0]?.because ?? [];
   return `${ways.slice(0, 2).join(" or ")}${why.length > 0 ? `; more likely: ${why.join(", ")}` : ""}`;

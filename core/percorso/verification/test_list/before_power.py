@@ -7,12 +7,10 @@ from percorso.network.branches import GATED, reference_point
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import Battery, RelayCoil
 from percorso.vehicle.model import SIDES, Circuit, Segment, Side, Stage, Vehicle, stations
-from percorso.vehicle.segments import Breaker, Connector, Diode, Fuse, FusibleLink, RelayContact
+from percorso.vehicle.segments import GUARDS, Connector, Diode, Fuse, RelayContact
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.preparations import BatteryOff, Bridge, Preparation, Pull, Unplug
 from percorso.verification.test_list.asked import Asked, of_circuit, seen, voltage
-
-GUARDS = (Fuse, FusibleLink, Breaker)
 
 
 def is_worked_on(vehicle: Vehicle, circuit: Circuit) -> bool:

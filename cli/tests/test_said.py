@@ -1,0 +1,104 @@
+"""What every command says as text, for people: each ends, and names what it is about."""
+
+import json
+from collections.abc import Sequence
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+from unittest import TestCase
+
+from cli.tests.test_cli import DEMO, MINIBUS, VAN, run
+from percorso_cli.main import NAMES
+
+TRACTOR = str(DEMO / "vineyard-tractor.json")
+MOST_CHARACTERS = 300_000
+RUN = ("--length", "9 m", "--supply", "13 V")
+BLOWN = {"part": "f10", "fault": "blown"}
+
+
+class Text(TestCase):
+    def _said(self, *arguments: str) -> str:
+        done = run(*arguments)
+        self.assertEqual((done.returncode, done.stderr), (0, ""), arguments)
+        self.assertLess(len(done.stdout), MOST_CHARACTERS, arguments)
+        return done.stdout
+
+    def test_every_command(self) -> None:
+        asked: Sequence[tuple[str, tuple[str, ...]]] = (
+            ("2.41 V lost", ("drop", "--size", "16 AWG", "--length", "30 ft", "--current", "20 A")),
+            ("carries 20 A with margin", ("size", *RUN, "--current", "20 A", "--max-drop", "0.5 V")),
+            ("no stocked size does it", ("size", *RUN, "--current", "900 A", "--max-drop", "0.01 V")),
+            ("(stays), governed by", ("size", "--file", VAN)),
+            ("by table", ("ampacity", "--size", "10 AWG", "--insulation", "105C")),
+            ("nothing wrong with the file", ("check", VAN)),
+            ("error: Engine ground loses", ("findings", VAN)),
+            ("caution: W6", ("findings", MINIBUS)),
+            ("All 88 situations tried", ("states", MINIBUS, "--stage", "found")),
+            ("Nothing happens that must not", ("states", MINIBUS)),
+            ("drops out", ("states", VAN, "--as", "found", "--way", "off, on, cranking, idle, off")),
+            ("stays on through", ("pull", MINIBUS, "--stage", "found", "--part", "K6")),
+            ("supply drop: 0.547 to 0.742 V", ("tests", VAN, "--circuit", "Cold box feed")),
+            ("under load:", ("tests", TRACTOR, "--stage", "found")),
+            ("W8: open (weight", ("faults", TRACTOR)),
+            ("chatters", ("solve", MINIBUS, "--state", "cranking", "--as", "found")),
+            ("SHORT", ("budget", VAN)),
+            ("goes on so for ever", ("budget", MINIBUS, "--drive", "motorway")),
+            ("* Percorso, state road", ("netlist", VAN, "--state", "road", "--stage", "found")),
+            ("next: ", ("trace", TRACTOR, "--symptom", "does nothing when cranked")),
+            ("| ", ("rules",)),
+            ("| ", ("tables",)),
+            ("percorso-job", ("schema",)),
+        )  # fmt: skip
+        for wanted, arguments in asked:
+            with self.subTest(arguments[0]):
+                self.assertIn(wanted, self._said(*arguments))
+        self.assertEqual({each[0] for _, each in asked} | {"measure"}, set(NAMES))
+
+    def test_trace_says_what_is_found_and_ends(self) -> None:
+        """Two faults, measured and traced in turns with what trace itself asks for: both named, with their cures."""
+        idle = {"stage": "planned", "state": "idle"}
+        seen = [{"quantity": "seen", "device": each, "situation": idle} for each in ("m2", "m3")]
+        points = [{"quantity": "voltage", "red_point": each, "black_point": "b-minus", "situation": idle}
+                  for each in ("cold-plus", "k5in", "main")]  # fmt: skip
+        known = self._measured(VAN, [*seen, *points], {"part": "w9", "fault": "open", "weight": 1.0}, BLOWN)
+        self.assertIn("two at once: F10, W9", self._traced(VAN, known))
+        for _ in range(6):
+            found = json.loads(self._traced(VAN, known, "--json"))
+            if found["stop"]:
+                break
+            known += self._measured(VAN, found["next"], {"part": "w9", "fault": "open"}, BLOWN)
+        said = self._traced(VAN, known)
+        self.assertEqual({found["stop"]["part"], found["stop"]["also"]["part"]}, {"w9", "f10"})
+        for part in ("it is W9: ", "it is F10: "):
+            self.assertEqual(said.count(part), 1, said)
+        for part in ("renew the whole run", "g of copper", "cut free at both ends"):
+            self.assertIn(part, said)
+
+    def test_measure_says_what_is_read_and_seen(self) -> None:
+        off = {"state": "off", "preparations": [{"do": "battery off"}]}
+        asked = [
+            {"quantity": "resistance", "red_point": "cold-plus", "black_point": "b-minus", "situation": off},
+            {"quantity": "current", "segment": "w9", "situation": {"state": "idle"}},
+            {"quantity": "seen", "device": "M1", "situation": {"state": "cranking"}},
+        ]
+        with TemporaryDirectory() as folder:
+            listed = Path(folder, "asked.json")
+            listed.write_text(json.dumps(asked))
+            said = self._said("measure", VAN, "--measurements", str(listed))
+        self.assertRegex(said, r"(?s)resistance cold-plus – b-minus: .*\ncurrent w9: [0-9.]+ A\nseen M1: works\n")
+
+    def _traced(self, job: str, readings: Sequence[Any], *more: str) -> str:
+        with TemporaryDirectory() as folder:
+            listed = Path(folder, "readings.json")
+            listed.write_text(json.dumps(readings))
+            return self._said("trace", job, "--readings", str(listed), *more)
+
+    def _measured(self, job: str, asked: Sequence[Any], *faults: Any) -> list[Any]:
+        """What is read, with faults as ``percorso faults`` lists them."""
+        with TemporaryDirectory() as folder:
+            listed, hidden = Path(folder, "asked.json"), Path(folder, "faults.json")
+            listed.write_text(json.dumps(asked))
+            hidden.write_text(json.dumps(faults))
+            read = self._said("measure", job, "--measurements", str(listed), "--fault", str(hidden), "--json")
+        told: list[Any] = json.loads(read)
+        return told
