@@ -19,8 +19,8 @@ expect.set_options(timeout=WAIT_MS)
 IS_KEPT = """(words) => new Promise((done) => {
   const opened = indexedDB.open("percorso");
   opened.onsuccess = () => {
-    const slot = opened.result.transaction("kept").objectStore("kept").get("answers");
-    slot.onsuccess = () => done((slot.result ?? "").includes(words));
+    const slots = opened.result.transaction("kept").objectStore("kept").getAll();
+    slots.onsuccess = () => done(slots.result.some((each) => each.includes(words)));
     opened.result.close();
   };
 })"""

@@ -98,7 +98,7 @@ class TraceRoom(BrowserCase):
                 page.get_by_role("button", name="Log it").click()
             else:
                 page.locator(".words button").last.click()
-        expect(page.get_by_text("waiting to save 2")).to_be_visible()
+        expect(page.get_by_text("waiting to save 4")).to_be_visible()  # two readings, and that they count
         page.reload()
         expect(page.get_by_role("list", name="What is known")).to_be_visible()
         page.context.set_offline(False)

@@ -1,6 +1,7 @@
 """The root of the HTTP API: who may call it, and how every error reaches the browser."""
 
 from collections.abc import Iterable, Sequence
+from errno import EDQUOT, ENOSPC
 from typing import Any
 
 from django.db import IntegrityError, InterfaceError, OperationalError, connection
@@ -23,6 +24,7 @@ from network.forms_api import router as forms_router
 from network.quantity_api import router as quantity_router
 from network.starters_api import router as starters_router
 from percorso.errors import AnswersError, JobFileError, PercorsoError
+from percorso.json_text import JsonTextError
 from sheets.api import router as sheets_router
 from states.api import router as states_router
 from verification.api import router as readings_router
@@ -33,7 +35,7 @@ from verification.tests_api import router as tests_router
 from verification.trace_api import router as trace_router
 from workshop.api import router as session_router
 from workshop.rules_api import router as rules_router
-from workshop.signed_in import SignedIn
+from workshop.signed_in import SignedIn, SomebodyElseError
 from workshop.stale import StaleError
 
 api = Api(title="Percorso", version="1", auth=SignedIn(), docs_url=None, renderer=Json(), parser=JsonBody())
@@ -130,13 +132,29 @@ def _database_is_away(request: HttpRequest, error: Exception) -> HttpResponse:
     return _answer(request, 503, "database-away", "the database does not answer; nothing was written")
 
 
+@api.exception_handler(OSError)
+def _disk_is_full(request: HttpRequest, error: OSError) -> HttpResponse:
+    if error.errno not in (ENOSPC, EDQUOT):
+        raise error
+    return _answer(request, 503, "disk-full", "the server's disk is full; nothing was written")
+
+
 @api.exception_handler(AuthenticationError)
 def _not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
     return _answer(request, 401, "signed-out", "sign in first")
 
 
+@api.exception_handler(SomebodyElseError)
+def _not_who_it_says(request: HttpRequest, error: SomebodyElseError) -> HttpResponse:
+    return _answer(request, 401, "somebody-else", "somebody else is signed in in this browser now")
+
+
 @api.exception_handler(HttpError)
 def _not_even_read(request: HttpRequest, error: HttpError) -> HttpResponse:
+    """What is no JSON; where one value of it is none that can be kept, its field is named."""
+    cause = error.__cause__
+    if isinstance(cause, JsonTextError) and cause.steps:
+        return _invalid(request, "invalid", [(_in_edit(cause.steps), str(cause))])
     return _answer(request, error.status_code, "refused", str(error))
 
 

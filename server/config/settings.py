@@ -93,6 +93,8 @@ STATIC_ROOT = WEB_DIST / "static"
 WHITENOISE_MAX_AGE = 31536000  # every file name carries a hash of its content
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
 MEDIA_ROOT = os.environ.get("PERCORSO_MEDIA", str(ROOT / ".percorso" / "media"))  # of photos, served by the API alone
+SHOP_PHOTOS = int(os.environ.get("PERCORSO_SHOP_PHOTOS", "20000"))  # at most that many of a shop
+SHOP_PHOTO_MB = int(os.environ.get("PERCORSO_SHOP_PHOTO_MB", "10000"))
 INSTRUMENTS = os.environ.get("PERCORSO_INSTRUMENTS", "")  # name=host:port, comma-separated
 
 USE_TZ = True

@@ -22,7 +22,7 @@ from percorso.files.job_file import (
 )
 from percorso.vehicle.ids import Ids, same_ids, with_ids
 from percorso.verification.renaming import renamed, with_new_ids
-from verification.keeping import photo_of
+from verification.keeping import keep_photo
 from verification.models import Case, Photo, Reading
 from workshop.models import Person
 
@@ -70,6 +70,9 @@ def _write_cases(file: JobFile, job: Job, readings: Mapping[str, UUID]) -> None:
         )
 
 
+PICTURED = ("sha256", "picture", "thumbnail", "width", "height", "bytes")  # what photos of one picture have in common
+
+
 def _write_photos(
     file: JobFile, job: Job, person: Person, new: Ids, readings: Mapping[str, UUID], pictures: Mapping[str, bytes]
 ) -> None:
@@ -83,9 +86,9 @@ def _write_photos(
         columns: dict[str, Any] = {"job": job, "file_id": each.id, "caption": each.caption, "taken_by": person, **links}
         same = Photo.objects.filter(job__shop=job.shop, sha256=each.sha256).first()
         if each.id in pictures:
-            photo_of(pictures[each.id], **columns).save()
+            keep_photo(pictures[each.id], **columns)
         elif same is not None:
-            kept = {name: getattr(same, name) for name in ("sha256", "picture", "thumbnail", "width", "height")}
+            kept = {name: getattr(same, name) for name in PICTURED}
             Photo.objects.create(**columns, **kept)
 
 

@@ -3,69 +3,42 @@
 from typing import Annotated
 from uuid import UUID
 
+from django.db import transaction
+from ninja import Body as BodyParameter
 from ninja import Router
-from pydantic import BaseModel, Field
 
-from jobs.schemas import Body
-from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID, MOST_SUSPECTED
-from percorso.tracing.symptoms import Said
+from jobs.schemas import Key
 from percorso.vehicle.model import Stage
 from verification.api import job_of
+from verification.case_steps import NOTHING, CaseOut, CaseStep, after
 from verification.models import Case
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["trace"])
-Counted = Annotated[list[UUID], Field(max_length=MOST_COUNTED)]
-
-
-Designation = Annotated[str, Field(min_length=1, max_length=100)]
-
-
-class MendedIn(Body):
-    """A part that was mended, by its designation, and the readings that counted before."""
-
-    part: Designation
-    before: Counted = []
-
-
-class CaseIn(Body):
-    """What was said, which readings of the log count or are doubted, what was mended since, and what is suspected."""
-
-    said: Annotated[list[Said], Field(max_length=MOST_SAID)] = []
-    readings: Counted = []
-    doubted: Counted = []
-    mended: Annotated[list[MendedIn], Field(max_length=MOST_MENDED)] = []
-    suspected: Annotated[list[Designation], Field(max_length=MOST_SUSPECTED)] = []
-
-
-class CaseOut(BaseModel):
-    """The same as it is kept."""
-
-    said: list[Said]
-    readings: list[UUID]
-    doubted: list[UUID]
-    mended: list[MendedIn]
-    suspected: list[Designation]
+REMEMBERED = 200  # steps by their keys: one that is sent again after a lost answer was among the last
 
 
 @router.get("/jobs/{job_id}/cases/{stage}", response=CaseOut)
 def read_case(request: SignedInRequest, job_id: UUID, stage: Stage) -> CaseOut:
     """The case of a job at a stage; nothing is known of one that nobody began."""
     row = Case.objects.filter(job=job_of(request, job_id), stage=stage).first()
-    return CaseOut(said=[], readings=[], doubted=[], mended=[], suspected=[]) if row is None else _told(row)
+    return NOTHING if row is None else _told(row)
 
 
-@router.put("/jobs/{job_id}/cases/{stage}", response=CaseOut)
-def keep_case(request: SignedInRequest, job_id: UUID, stage: Stage, case: CaseIn) -> CaseOut:
-    """Keep a case as it is now; the last one to say something is right."""
-    values = {
-        "said": [each.model_dump() for each in case.said],
-        "readings": [str(each) for each in case.readings],
-        "doubted": [str(each) for each in case.doubted],
-        "mended": [each.model_dump(mode="json") for each in case.mended],
-        "suspected": case.suspected,
-    }
-    row, _ = Case.objects.update_or_create(job=job_of(request, job_id), stage=stage, defaults=values)
+@router.post("/jobs/{job_id}/cases/{stage}/steps", response=CaseOut)
+def take_step(
+    request: SignedInRequest, job_id: UUID, stage: Stage, step: Annotated[CaseStep, BodyParameter()], key: Key
+) -> CaseOut:
+    """One step on top of what anybody did before. Sent twice with the same key it is taken once."""
+    job = job_of(request, job_id)
+    Case.objects.get_or_create(job=job, stage=stage)
+    with transaction.atomic():
+        row = Case.objects.select_for_update().get(job=job, stage=stage)
+        if str(key) not in row.keys:
+            for name, value in after(_told(row), step).model_dump(mode="json").items():
+                setattr(row, name, value)
+            row.keys = [*row.keys, str(key)][-REMEMBERED:]
+            row.save()
     return _told(row)
 
 

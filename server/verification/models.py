@@ -65,7 +65,7 @@ class Reading(models.Model):
 class Case(models.Model):
     """What is known where a job's vehicle is traced at a stage: what was said, which readings count or are doubted, in
     the order in which they were taken up, what was mended since, each with the readings that counted before,
-    and which parts somebody suspects.
+    and which parts somebody suspects. ``version`` grows with each step; ``keys`` are those of the last ones.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="cases")
@@ -75,6 +75,8 @@ class Case(models.Model):
     doubted = models.JSONField(default=list)
     mended = models.JSONField(default=list)
     suspected = models.JSONField(default=list)  # designations
+    version = models.PositiveIntegerField(default=0)
+    keys = models.JSONField(default=list)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "stage"], name="one_case_of_a_stage")]
@@ -98,6 +100,7 @@ class Photo(models.Model):
     thumbnail = models.FileField(upload_to="photos", max_length=200)
     width = models.PositiveSmallIntegerField()
     height = models.PositiveSmallIntegerField()
+    bytes = models.PositiveIntegerField(default=0)  # of both pictures
     taken_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     received_at = models.DateTimeField(auto_now_add=True)
 

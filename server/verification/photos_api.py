@@ -3,7 +3,7 @@
 from typing import Annotated, Any, Literal
 from uuid import UUID, uuid4
 
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError
 from django.http import FileResponse, Http404
 from ninja import File, Form, Router, Schema, UploadedFile
 from pydantic import Field
@@ -11,7 +11,7 @@ from pydantic import Field
 from jobs.models import Device, Job, Point, Segment
 from percorso.names import Note
 from verification.api import job_of
-from verification.keeping import photo_of
+from verification.keeping import check_room, keep_photo, path_of
 from verification.models import Photo, Reading
 from verification.pictures import MOST_BYTES, PictureError
 from workshop.signed_in import SignedInRequest
@@ -68,16 +68,14 @@ def take_photo(
 
 def _kept_once(request: SignedInRequest, job: Job, values: PhotoValues, sent: bytes) -> Photo:
     links = {f"{values.of}_id": values.subject_id}
-    row = photo_of(sent, id=values.id, job=job, caption=values.caption, taken_by=request.user, **links)
+    check_room(request.user.shop)
     try:
-        with transaction.atomic():
-            row.save(force_insert=True)
+        return keep_photo(sent, id=values.id, job=job, caption=values.caption, taken_by=request.user, **links)
     except IntegrityError:
         same = Photo.objects.filter(pk=values.id, job=job).first()
         if same is None:
             raise
         return same
-    return row
 
 
 @router.get("/photos/{photo_id}")
@@ -101,7 +99,7 @@ def _photo(request: SignedInRequest, photo_id: UUID) -> Photo:
 
 def _file(stored: Any) -> FileResponse:
     try:
-        return FileResponse(stored.open("rb"), content_type="image/jpeg")
+        return FileResponse(path_of(stored).open("rb"), content_type="image/jpeg")
     except FileNotFoundError as error:
         raise Http404 from error
 

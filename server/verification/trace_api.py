@@ -28,7 +28,7 @@ from percorso.verification.test_list.asked import Asked
 from percorso.verification.test_list.wording import caution, how, situation_says, words
 from verification.ahead import AHEAD
 from verification.api import job_of
-from verification.cases_api import MendedIn
+from verification.case_steps import MendedIn
 from verification.readings_told import ReadingOut
 from verification.readings_told import readings_of as logged_readings_of
 from verification.tests_api import Latest, TestOut, came_of, test_out

@@ -11,7 +11,7 @@ from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID, MOST_S
 from percorso.tracing.situations import By
 from percorso.tracing.symptoms import Said, Symptom, SymptomOf
 from percorso.vehicle.model import Stage
-from verification.cases_api import Designation, MendedIn
+from verification.case_steps import Designation, MendedIn
 from verification.tests_api import TestOut
 
 

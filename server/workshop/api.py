@@ -1,10 +1,11 @@
 """Signing in and out, and who is signed in."""
 
 from typing import Annotated
+from urllib.parse import quote
 
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from ninja.responses import Status
@@ -17,6 +18,7 @@ from workshop.models import Person
 from workshop.throttle import count_wrong_try, forgive, seconds_to_wait
 
 router = Router(tags=["session"])
+SIGNED_IN = "percorso_person"  # a cookie; what a page kept of somebody it opens for them alone
 
 
 class Credentials(Schema):
@@ -48,8 +50,19 @@ class Refusal(Schema):
     message: str
 
 
-def _session(request: HttpRequest) -> Session:
+def _session(request: HttpRequest, response: HttpResponse) -> Session:
+    """Who is signed in; a cookie that the page can read says the same, and lives as long as the session does."""
     get_token(request)  # makes Django send the CSRF cookie
+    if isinstance(request.user, Person):
+        response.set_cookie(
+            SIGNED_IN,
+            quote(request.user.username, safe=""),
+            max_age=settings.SESSION_COOKIE_AGE,
+            secure=settings.SESSION_COOKIE_SECURE,
+            samesite="Lax",
+        )
+    else:
+        response.delete_cookie(SIGNED_IN, samesite="Lax")
     demo = Demo(username=DEMO_USERNAME, password=DEMO_PASSWORD) if settings.DEMO else None
     if isinstance(request.user, Person):
         return Session(person=request.user.username, shop=request.user.shop.name, demo=demo)
@@ -57,13 +70,15 @@ def _session(request: HttpRequest) -> Session:
 
 
 @router.get("/session", auth=None, response=Session)
-def read_session(request: HttpRequest) -> Session:
+def read_session(request: HttpRequest, response: HttpResponse) -> Session:
     """Who is signed in, if anybody."""
-    return _session(request)
+    return _session(request, response)
 
 
 @router.post("/session", auth=None, response={200: Session, 401: Refusal, 403: Refusal, 429: Refusal})
-def sign_in(request: HttpRequest, credentials: Credentials) -> Status[Session] | Status[Refusal]:
+def sign_in(
+    request: HttpRequest, response: HttpResponse, credentials: Credentials
+) -> Status[Session] | Status[Refusal]:
     """Sign in with a name and a password; after some wrong tries each further one makes the next wait longer."""
     if check_csrf(request):
         return Status(403, Refusal(code="csrf", message="reload the page and try again"))
@@ -77,11 +92,11 @@ def sign_in(request: HttpRequest, credentials: Credentials) -> Status[Session] |
         return Status(401, Refusal(code="wrong", message="that name and password do not belong together"))
     forgive(credentials.username)
     login(request, person)
-    return Status(200, _session(request))
+    return Status(200, _session(request, response))
 
 
 @router.delete("/session", response=Session)
-def sign_out(request: HttpRequest) -> Session:
+def sign_out(request: HttpRequest, response: HttpResponse) -> Session:
     """Sign out."""
     logout(request)
-    return _session(request)
+    return _session(request, response)

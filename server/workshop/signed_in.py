@@ -1,12 +1,19 @@
 """The gate of the API: a session of an active person, with CSRF protection, and the request that results."""
 
 from typing import Any
+from urllib.parse import unquote
 
 from django.conf import settings
 from django.http import HttpRequest
 from ninja.security.apikey import APIKeyCookie
 
 from workshop.models import Person
+
+SPEAKS_FOR = "X-Percorso-Person"  # the sign-in name, percent-encoded
+
+
+class SomebodyElseError(Exception):
+    """A page speaks for somebody other than who is signed in."""
 
 
 class SignedInRequest(HttpRequest):
@@ -21,5 +28,14 @@ class SignedIn(APIKeyCookie):
     param_name: str = settings.SESSION_COOKIE_NAME
 
     def authenticate(self, request: HttpRequest, key: Any) -> Person | None:
-        """The signed-in person, None for a stranger."""
-        return request.user if isinstance(request.user, Person) and request.user.is_active else None
+        """The signed-in person, None for a stranger. Raises SomebodyElseError where the page takes it for another.
+
+        A page says for whom it speaks: another tab may have signed in somebody else since, and what waited in this one
+        is not theirs.
+        """
+        if not isinstance(request.user, Person) or not request.user.is_active:
+            return None
+        speaks_for = request.headers.get(SPEAKS_FOR)
+        if speaks_for is not None and unquote(speaks_for) != request.user.username:
+            raise SomebodyElseError
+        return request.user

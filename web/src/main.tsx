@@ -13,6 +13,7 @@ import { setNonce } from "get-nonce";
 import { StrictMode, useEffect } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { watchPerson } from "./api/person";
 import { queryClient, refreshAll, useSession } from "./api/queries";
 import { startSaving, useTakenUp } from "./api/saving";
 import { Shell } from "./app/Shell";
@@ -21,7 +22,7 @@ import { Board } from "./board/Board";
 import { CircuitRoom, FirstCircuit } from "./circuits/CircuitRoom";
 import { JobList } from "./jobs/JobList";
 import { LoadsRoom } from "./loads/LoadsRoom";
-import { keptAnswers, startOffline } from "./offline/kept";
+import { forgetAllBut, keptAnswers, startOffline } from "./offline/kept";
 import { SheetsRoom } from "./sheets/SheetsRoom";
 import { SignIn } from "./signin/SignIn";
 import { StatesRoom } from "./states/StatesRoom";
@@ -55,7 +56,10 @@ function App() {
   const person = session.data?.person;
   const takenUp = useTakenUp();
   useEffect(() => {
-    if (person) startSaving(person, refreshAll);
+    if (!person) return;
+    void forgetAllBut(person);
+    startSaving(person, refreshAll);
+    watchPerson(() => startSaving(person, refreshAll));
   }, [person]);
   if (session.isPending) {
     return (

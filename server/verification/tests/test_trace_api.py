@@ -5,12 +5,15 @@ from typing import Any
 from unittest import mock
 from uuid import uuid4
 
+from django.test import Client
+
 from core.tests.support.demo import DEMO
 from jobs.models import Job
 from network import solving
 from network.solving import network_for_reading
 from percorso.tracing.batch import Batch
 from verification.ahead import AHEAD
+from workshop.models import Person
 from workshop.tests.case import ShopCase
 
 BATTERY = {"kind": "battery", "capacity_ah": 70, "cold_cranking_a": 600}
@@ -126,7 +129,7 @@ class Traced(ShopCase):
 
     def test_a_case_is_kept_for_the_shop(self) -> None:
         url = f"/jobs/{self.job}/cases/found"
-        self.assertEqual([*self.call("GET", url).values()], [[]] * 5)
+        self.assertEqual([*self.call("GET", url).values()], [0, *[[]] * 5])
         devices = self.call("GET", f"/jobs/{self.job}")["devices"]
         pump = next(each for each in devices if each["spec"]["kind"] == "motor")
         seen = {
@@ -136,18 +139,44 @@ class Traced(ShopCase):
             "situation": {"stage": "found", "state": "on"},
         }
         logged = self.call("POST", f"/jobs/{self.job}/readings", {"measurement": seen})
-        case = {
-            "said": [{"symptom": "device dead", "device": pump["designation"]}],
-            "readings": [logged["id"]],
-            "doubted": [],
-            "mended": [{"part": pump["designation"], "before": [logged["id"]]}],
-            "suspected": [pump["designation"]],
-        }
-        self.call("PUT", url, case)
-        case["doubted"] = [logged["id"]]
-        self.assertEqual(self.call("PUT", url, case), case)
-        self.assertEqual(self.call("GET", url), case)
-        self.call("PUT", url, case | {"said": [{"symptom": "squeaks"}]}, status=422)
+        named, read = pump["designation"], logged["id"]
+        said = {"symptom": "device dead", "device": named}
+        key = str(uuid4())
+        for step in (
+            {"do": "say", "said": said},
+            {"do": "count", "reading": read},
+            {"do": "doubt", "reading": read},
+            {"do": "mend", "part": named},
+            {"do": "suspect", "part": named},
+        ):
+            kept = self.call("POST", f"{url}/steps", step)
+        case = {"version": 5, "said": [said], "readings": [read], "doubted": [read], "suspected": [named]}
+        case["mended"] = [{"part": named, "before": [read]}]
+        self.assertEqual((kept, self.call("GET", url)), (case, case))
+        for _ in range(2):  # sent again after a lost answer
+            kept = self.call("POST", f"{url}/steps", {"do": "trust", "reading": read}, key=key)
+        self.assertEqual(kept, case | {"version": 6, "doubted": []})
+        colleague = Client()
+        colleague.force_login(Person.objects.create_user("altra mano", password="una parola lunga", shop=self.shop))
+        theirs = {"do": "suspect", "part": "W1"}
+        colleague.post(f"/api{url}/steps", json.dumps(theirs), content_type="application/json")
+        kept = self.call("POST", f"{url}/steps", {"do": "unsay", "said": said})  # of what was drawn before theirs
+        self.assertEqual((kept["said"], kept["suspected"]), ([], [named, "W1"]))
+        self.call("POST", f"{url}/steps", {"do": "say", "said": {"symptom": "squeaks"}}, status=422)
+        for number in range(2, 10):
+            self.call("POST", f"{url}/steps", {"do": "suspect", "part": f"W{number}"})
+        refused = self.call("POST", f"{url}/steps", {"do": "suspect", "part": "W10"}, status=422)
+        self.assertEqual(refused["problems"][0]["field"], ["suspected"])
+        self.assertEqual(self.call("POST", f"{url}/steps", {"do": "begin"})["readings"], [])
+
+    def test_a_write_for_somebody_else_is_refused(self) -> None:
+        """Who waited with it signed out meanwhile, and another person of the shop signed in."""
+        seen = {"quantity": "voltage", "red_point": str(uuid4()), "situation": {"state": "on"}, "value": 12}
+        body = json.dumps({"measurement": seen})
+        for speaks_for, status in (("chi%20era%20qui", 401), ("prova", 422), (None, 422)):
+            headers = {"X-Percorso-Person": speaks_for} if speaks_for else {}
+            answer = self.client.post(f"/api/jobs/{self.job}/readings", body, "application/json", headers=headers)
+            self.assertEqual((answer.status_code, answer.json()["code"] == "somebody-else"), (status, status == 401))
 
     def test_what_can_be_said_and_of_what(self) -> None:
         said = {each["symptom"]: each["of"] for each in self.call("GET", "/symptoms")}

@@ -1,5 +1,6 @@
 /** The typed client of Percorso's API, and the one error every failed request becomes. */
 import createClient from "openapi-fetch";
+import { leave, speaksFor } from "./person";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -57,10 +58,14 @@ export const api = createClient<paths>({ baseUrl: "/", credentials: "same-origin
 api.use({
   onRequest({ request }) {
     request.headers.set("X-CSRFToken", csrfToken());
+    for (const [name, value] of Object.entries(speaksFor())) request.headers.set(name, value);
     return request;
   },
   async onResponse({ response }) {
-    if (!response.ok) throw await errorFrom(response);
+    if (response.ok) return;
+    const error = await errorFrom(response);
+    if (error.code === "somebody-else") leave();
+    throw error;
   },
   onError({ error }) {
     return error instanceof ApiError ? error : new ApiError(0, "offline", "the server does not answer");

@@ -3,6 +3,7 @@ import { keepPreviousData, QueryCache, QueryClient, useInfiniteQuery, useQuery }
 import { asQuery, type Stage, type State, useViewing, type Viewing } from "../app/viewing";
 import { KEPT, KEPT_MS } from "../offline/kept";
 import { ApiError, answer, api, type Schemas } from "./client";
+import { confirmed } from "./person";
 import { heard, isExpected } from "./unexpected";
 
 const WAITED_FOR = [0, 503]; // no answer at all, or the database is away
@@ -36,7 +37,11 @@ export async function refreshAll() {
 export const useSession = () =>
   useQuery({
     queryKey: ["session"],
-    queryFn: () => answer(api.GET("/api/session")),
+    queryFn: async () => {
+      const session = await answer(api.GET("/api/session"));
+      confirmed(session.person);
+      return session;
+    },
     staleTime: Number.POSITIVE_INFINITY,
     refetchOnMount: "always", // what is kept on this machine may not be true any more
   });

@@ -1,11 +1,13 @@
 /**
  * Every change on its way to the server. Changes are sent one at a time, in order; when no answer comes they wait,
  * also across a reload, and are sent again. Each carries a key, so that sending twice writes once. A change of
- * something another person changed meanwhile waits for a decision.
+ * something another person changed meanwhile waits for a decision. One that the server fails at again and again, or
+ * refuses for something else than its content, steps aside: it is kept and shown, and what waits behind it goes on.
  */
 import { useSyncExternalStore } from "react";
 import { fileOf, recall, release, remember, rememberFile } from "../offline/waiting";
 import { ApiError, csrfToken, errorFrom, type Schemas } from "./client";
+import { leave, speaksFor } from "./person";
 import type { paths } from "./schema";
 
 export type Edit = Schemas["EditsIn"]["edits"][number];
@@ -41,6 +43,8 @@ export type Write = {
   params: Params;
   body?: Record<string, unknown> | undefined;
   withFile?: boolean;
+  /** Nothing else on the screen changes with it: what it is answered with is heard (see `hear`). */
+  isQuiet?: boolean;
 };
 
 type Settled = { resolve: (answer: unknown) => void; reject: (error: ApiError) => void };
@@ -50,6 +54,7 @@ export type SavingState = {
   trouble: ApiError | null;
   conflict: Conflict | null;
   refused: { write: Write; error: ApiError }[];
+  aside: { write: Write; reason: string }[];
   lastSaved: Date | null;
   lastLabel: string;
 };
@@ -57,6 +62,8 @@ export type SavingState = {
 const RETRY_MS = [500, 1000, 2000, 3000];
 const HANGS_MS = 30_000; // from which an answer is not waited for: a network that goes away leaves a request hanging
 const FILE_HANGS_MS = 600_000; // a photo on a slow network takes minutes
+const OF_CONTENT = [400, 409, 410, 413, 415, 422]; // refusals of what a change says: it is shown, and not sent again
+const TRIES = 5; // of a change that the server itself fails at
 const SHOWN_MS = 1500; // that a form waits for the screen behind it
 const RECALL_MS = 2000; // a disk that takes longer, as while another tab holds it, is not waited for
 let owner = "";
@@ -64,15 +71,19 @@ let takenUp = ""; // of whom what waits is known
 let queue: Write[] = [];
 let busy = false;
 let attempts = 0;
+let isStale = false; // the screen is behind what was written
 let onSaved: () => Promise<unknown> = async () => undefined;
 const settled = new Map<string, Settled>();
 const ownVersions = new Map<string, number>();
+const failures = new Map<string, number>(); // of the server at a change, by its key
+const hearing = new Map<string, (params: Params, answer: unknown) => void>();
 const listeners = new Set<() => void>();
 let state: SavingState = {
   waiting: 0,
   trouble: null,
   conflict: null,
   refused: [],
+  aside: [],
   lastSaved: null,
   lastLabel: "",
 };
@@ -81,14 +92,15 @@ const pause = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve,
 
 /** Each waiting change is kept by itself: two tabs of one person do not write over what the other keeps. */
 const slots = () => `percorso.waiting.${owner}.`;
-function keep(write: Write) {
-  const slot: Slot = { at: placeOf(write), write };
+function keep(write: Write, aside?: string) {
+  const slot: Slot = { at: placeOf(write), write, ...(aside ? { aside } : {}) };
   localStorage.setItem(slots() + write.key, JSON.stringify(slot));
   void remember(slots() + write.key, slot);
 }
 const isKept = ({ key }: Write) => localStorage.getItem(slots() + key) !== null;
 
-type Slot = { at: number; write: Write };
+/** `aside`: why it stepped aside. */
+type Slot = { at: number; write: Write; aside?: string };
 
 function slotsKept(): Slot[] {
   const names = Object.keys(localStorage).filter((name) => name.startsWith(slots()));
@@ -103,10 +115,19 @@ function placeOf({ key }: Write): number {
 }
 
 /** What this person left waiting, in the order in which it was made. */
-const kept = (): Write[] =>
-  slotsKept()
-    .sort((one, other) => one.at - other.at)
-    .map(({ write }) => write);
+const inOrder = () => slotsKept().sort((one, other) => one.at - other.at);
+const kept = (): Write[] => inOrder().flatMap(({ write, aside }) => (aside ? [] : [write]));
+const asides = () => inOrder().flatMap(({ write, aside }) => (aside ? [{ write, reason: aside }] : []));
+
+/** How many changes of whom else wait in this browser until they sign in. */
+export function othersWaiting(person: string): Map<string, number> {
+  const counts = new Map<string, number>();
+  for (const name of Object.keys(localStorage)) {
+    const other = /^percorso\.waiting\.(.*)\.[0-9a-f-]{36}$/.exec(name)?.[1];
+    if (other !== undefined && other !== person) counts.set(other, (counts.get(other) ?? 0) + 1);
+  }
+  return counts;
+}
 
 function show(change: Partial<SavingState>) {
   state = { ...state, ...change, waiting: queue.length };
@@ -116,6 +137,7 @@ function show(change: Partial<SavingState>) {
 /** A change that waits no longer: it is written, refused or given up. */
 function done({ key }: Write) {
   queue = queue.filter((each) => each.key !== key);
+  failures.delete(key);
   localStorage.removeItem(slots() + key);
   void release(slots() + key);
 }
@@ -129,12 +151,13 @@ export function startSaving(person: string, refresh: () => Promise<unknown>) {
     return;
   }
   owner = person;
+  queue = [];
   onSaved = refresh;
   void Promise.race([recall(), pause(RECALL_MS)]).then(() => {
     const own = new Set(queue.map(({ key }) => key));
     queue = [...kept().filter(({ key }) => !own.has(key)), ...queue];
     takenUp = person;
-    show({ trouble: null });
+    show({ trouble: null, aside: asides() });
     void sendNext();
   });
 }
@@ -174,10 +197,18 @@ export function add<Path extends Writable<"post">>(
   path: Path,
   params: Params,
   body: Body<paths[Path]["post"]>,
-  about: string,
+  more: { about?: string; isQuiet?: boolean },
 ) {
   const written = body as Record<string, unknown>;
-  enqueue({ key: crypto.randomUUID(), what, about, method: "post", path, params, body: written });
+  enqueue({ key: crypto.randomUUID(), what, method: "post", path, params, body: written, ...more });
+}
+
+/** Hear what changes sent to a path are answered with, before they wait no longer. */
+export function hear<Path extends Writable<"post">>(
+  path: Path,
+  heard: (params: Params, answer: Answer<paths[Path]["post"]>) => void,
+) {
+  hearing.set(path, heard as (params: Params, answer: unknown) => void);
 }
 
 /** The same with a file. Rejects when the file cannot be kept meanwhile. */
@@ -216,7 +247,10 @@ async function sendNext(): Promise<void> {
     written(write, saved);
     // The screen shows the new state before its form closes, unless reading it takes unusually long; while more
     // waits it would be read anew for each.
-    if (queue.length === 0) await Promise.race([onSaved(), pause(SHOWN_MS)]);
+    if (queue.length === 0 && isStale) {
+      isStale = false;
+      await Promise.race([onSaved(), pause(SHOWN_MS)]);
+    }
     settled.get(write.key)?.resolve(saved);
     settled.delete(write.key);
   } catch (error) {
@@ -237,6 +271,7 @@ async function send(write: Write): Promise<Schemas["Saved"]> {
       ...(write.withFile ? {} : { "Content-Type": "application/json" }),
       "X-CSRFToken": csrfToken(),
       "Idempotency-Key": write.key,
+      ...speaksFor(owner),
     },
     ...(body ? { body } : {}),
     signal: AbortSignal.timeout(write.withFile ? FILE_HANGS_MS : HANGS_MS),
@@ -278,22 +313,33 @@ const isVersions = (seen: unknown): seen is Record<string, number> =>
 function written(write: Write, saved: Schemas["Saved"]) {
   for (const [row, version] of Object.entries(saved.versions ?? {})) ownVersions.set(row, version);
   attempts = 0;
+  isStale ||= !write.isQuiet;
+  hearing.get(write.path)?.(write.params, saved);
   done(write);
   show({ trouble: null, lastSaved: new Date(), lastLabel: saved.label ?? write.what });
 }
 
 function fail(write: Write, error: ApiError) {
-  if (error.passing) {
+  const failed = (failures.get(write.key) ?? 0) + 1;
+  if (isOutage(error) || (error.passing && failed < TRIES)) {
+    if (!isOutage(error)) failures.set(write.key, failed);
     show({ trouble: error });
     setTimeout(() => void sendNext(), RETRY_MS[Math.min(attempts++, RETRY_MS.length - 1)]);
   } else if (error.status === 401 || error.status === 403) {
     show({ trouble: error });
+    if (error.code === "somebody-else") leave();
   } else if (error.status === 409 && write.body && error.current) {
     show({ trouble: null, conflict: { write, error } });
+  } else if (OF_CONTENT.includes(error.status) || settled.has(write.key)) {
+    drop(write, error); // a form that is open still has what was typed
   } else {
-    drop(write, error);
+    stepAside(write, error);
   }
 }
+
+/** Whether nothing at all can be written now, this or anything else. */
+const isOutage = ({ status, code }: ApiError) =>
+  status === 0 || status === 502 || status === 504 || code === "database-away";
 
 function drop(write: Write, error: ApiError) {
   done(write);
@@ -301,6 +347,29 @@ function drop(write: Write, error: ApiError) {
   show({ trouble: null, refused: caller ? state.refused : [...state.refused, { write, error }] });
   caller?.reject(error);
   settled.delete(write.key);
+}
+
+function stepAside(write: Write, error: ApiError) {
+  queue = queue.filter(({ key }) => key !== write.key);
+  failures.delete(write.key);
+  keep(write, error.message);
+  show({ trouble: null, aside: asides() });
+}
+
+/** Send once more what stepped aside. */
+export function tryAsideAgain() {
+  for (const { write } of asides()) {
+    keep(write);
+    queue = [...queue, write];
+  }
+  show({ aside: [] });
+  void sendNext();
+}
+
+/** Throw away what stepped aside. */
+export function throwAsideAway() {
+  for (const { write } of asides()) done(write);
+  show({ aside: [] });
 }
 
 /** Decide a conflict: write mine over theirs, or leave theirs. */
@@ -358,6 +427,17 @@ export const useSaving = (): SavingState => useSyncExternalStore(listen, () => s
 
 /** Of whom it is known what waits: before, a screen would take for open what is done. */
 export const useTakenUp = (): string => useSyncExternalStore(listen, () => takenUp);
+
+/** What waits to be sent to a path, in order. */
+export function useQueued<Path extends Writable<"post">>(
+  path: Path,
+  params: Params,
+): Body<paths[Path]["post"]>[] {
+  useSaving();
+  const isOf = (write: Write) =>
+    write.path === path && Object.entries(params).every(([name, value]) => write.params[name] === value);
+  return queue.filter(isOf).map(({ body }) => body as Body<paths[Path]["post"]>);
+}
 
 /** What waits of what is on the screen, the latest of each. */
 export function useWaiting(): Map<string, Write> {

@@ -720,12 +720,28 @@ export interface paths {
          * @description The case of a job at a stage; nothing is known of one that nobody began.
          */
         get: operations["verification_cases_api_read_case"];
-        /**
-         * Keep Case
-         * @description Keep a case as it is now; the last one to say something is right.
-         */
-        put: operations["verification_cases_api_keep_case"];
+        put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cases/{stage}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Step
+         * @description One step on top of what anybody did before. Sent twice with the same key it is taken once.
+         */
+        post: operations["verification_cases_api_take_step"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5980,9 +5996,13 @@ export interface components {
         };
         /**
          * CaseOut
-         * @description The same as it is kept.
+         * @description What was said, which readings of the log count or are doubted, what was mended since, and what is suspected.
+         *
+         *     ``version`` grows with each step.
          */
         CaseOut: {
+            /** Version */
+            version: number;
             /** Said */
             said: components["schemas"]["Said"][];
             /** Readings */
@@ -5995,35 +6015,56 @@ export interface components {
             suspected: string[];
         };
         /**
-         * CaseIn
-         * @description What was said, which readings of the log count or are doubted, what was mended since, and what is suspected.
+         * Begin
+         * @description Nothing is known any more.
          */
-        CaseIn: {
+        Begin: {
             /**
-             * Said
-             * @default []
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            said?: components["schemas"]["Said"][];
+            do: "begin";
+        };
+        /**
+         * OfPart
+         * @description A part was mended, after what counted by then, or somebody suspects it; or neither after all.
+         */
+        OfPart: {
             /**
-             * Readings
-             * @default []
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            readings?: string[];
+            do: "mend" | "suspect" | "unmend" | "unsuspect";
+            /** Part */
+            part: string;
+        };
+        /**
+         * OfReading
+         * @description A reading of the log counts, or is doubted, or is trusted again.
+         */
+        OfReading: {
             /**
-             * Doubted
-             * @default []
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            doubted?: string[];
+            do: "count" | "doubt" | "trust";
             /**
-             * Mended
-             * @default []
+             * Reading
+             * Format: uuid
              */
-            mended?: components["schemas"]["MendedIn"][];
+            reading: string;
+        };
+        /**
+         * OfSaid
+         * @description Something that a customer says is known, or taken back.
+         */
+        OfSaid: {
             /**
-             * Suspected
-             * @default []
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            suspected?: string[];
+            do: "say" | "unsay";
+            said: components["schemas"]["Said"];
         };
         /**
          * PhotoOut
@@ -9789,10 +9830,12 @@ export interface operations {
             };
         };
     };
-    verification_cases_api_keep_case: {
+    verification_cases_api_take_step: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "Idempotency-Key"?: string;
+            };
             path: {
                 job_id: string;
                 stage: "found" | "planned";
@@ -9801,7 +9844,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CaseIn"];
+                "application/json": components["schemas"]["OfSaid"] | components["schemas"]["OfReading"] | components["schemas"]["OfPart"] | components["schemas"]["Begin"];
             };
         };
         responses: {

@@ -1,7 +1,17 @@
 /** Says how saving goes, asks when two people changed the same thing, and never hides a change that was refused. */
 import { Button, Group, Modal, Table, Text } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
-import { type Conflict, decideConflict, dismissRefused, useSaving } from "../api/saving";
+import { useState } from "react";
+import {
+  type Conflict,
+  decideConflict,
+  dismissRefused,
+  othersWaiting,
+  type SavingState,
+  throwAsideAway,
+  tryAsideAgain,
+  useSaving,
+} from "../api/saving";
 import { useUnexpected } from "../api/unexpected";
 import { clock } from "../parts/format";
 
@@ -19,7 +29,7 @@ export function SavingStatus() {
 
 /** The bar under the header while something is wrong. */
 export function SavingTrouble({ readingFails }: { readingFails: string | undefined }) {
-  const { trouble, refused, waiting } = useSaving();
+  const { trouble, refused, aside, waiting } = useSaving();
   if (refused.length > 0) {
     return (
       <div className="trouble" role="alert">
@@ -36,6 +46,7 @@ export function SavingTrouble({ readingFails }: { readingFails: string | undefin
       </div>
     );
   }
+  if (aside.length > 0 && !trouble) return <Aside aside={aside} />;
   if (!trouble && !readingFails) return null;
   const kept =
     waiting > 0
@@ -45,6 +56,42 @@ export function SavingTrouble({ readingFails }: { readingFails: string | undefin
     <div className="trouble passing" role="alert">
       {reasonOf(trouble?.code, trouble?.message ?? readingFails ?? "")}.{kept} Trying again …
     </div>
+  );
+}
+
+/** What the server did not take, for a reason that is not in it: kept until it is sent again, or thrown away. */
+function Aside({ aside }: { aside: SavingState["aside"] }) {
+  const [isSure, setSure] = useState(false);
+  return (
+    <div className="trouble" role="alert">
+      <span>
+        {aside.map(({ write, reason }) => (
+          <p key={write.key}>
+            “{write.what}” is not saved, and kept in this browser: {reason}
+          </p>
+        ))}
+      </span>
+      <Button size="compact-sm" variant="default" onClick={tryAsideAgain}>
+        Try again
+      </Button>
+      <Button size="compact-sm" variant="default" onClick={isSure ? throwAsideAway : () => setSure(true)}>
+        {isSure ? "Throw away for good" : "Throw away"}
+      </Button>
+    </div>
+  );
+}
+
+/** Says of whom else something waits in this browser. */
+export function OthersWaiting({ person }: { person: string }) {
+  const others = [...othersWaiting(person)];
+  if (others.length === 0) return null;
+  return (
+    <p className="quiet others-waiting">
+      {others.map(
+        ([name, count]) =>
+          `${count === 1 ? "1 change" : `${count} changes`} of ${name} wait${count === 1 ? "s" : ""} in this browser until ${name} signs in. `,
+      )}
+    </p>
   );
 }
 

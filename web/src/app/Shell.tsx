@@ -5,9 +5,10 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { Link, NavLink, Outlet, useNavigate, useParams } from "react-router";
 import { answer, api } from "../api/client";
+import { leave, tellOthers } from "../api/person";
 import { useBoard, useForms, useSession } from "../api/queries";
 import { attempt, save, useSaving } from "../api/saving";
-import { forget } from "../offline/kept";
+import { forgetAllBut } from "../offline/kept";
 import { STATE_NAME } from "../parts/families";
 import { GoTo } from "./GoTo";
 import { KeysHelp } from "./KeysHelp";
@@ -177,9 +178,10 @@ function PersonMenu() {
   const client = useQueryClient();
   async function signOut() {
     await answer(api.DELETE("/api/session"));
+    tellOthers();
     client.clear();
-    await forget();
-    window.location.assign("/");
+    await forgetAllBut("");
+    leave();
   }
   return (
     <Menu>

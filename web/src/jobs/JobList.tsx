@@ -4,9 +4,11 @@ import { useDebouncedValue } from "@mantine/hooks";
 import { IconDots } from "@tabler/icons-react";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
+import { pageOwner } from "../api/person";
 import { type Job, queryClient, useJobs } from "../api/queries";
 import { remark, save } from "../api/saving";
 import { useKeys } from "../app/keys";
+import { OthersWaiting } from "../app/SavingNotice";
 import { shortDate } from "../parts/format";
 import { ImportForm } from "./ImportForm";
 import { JobForm, type JobTask } from "./JobForm";
@@ -59,6 +61,7 @@ export function JobList() {
         setFile(event.dataTransfer.files[0] ?? null);
       }}
     >
+      <OthersWaiting person={pageOwner()} />
       <div className="page-head">
         <h1>Jobs</h1>
         <TextInput

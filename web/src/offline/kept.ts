@@ -2,7 +2,8 @@
 import { createAsyncStoragePersister } from "@tanstack/query-async-storage-persister";
 import type { Query } from "@tanstack/react-query";
 import type { PersistQueryClientOptions } from "@tanstack/react-query-persist-client";
-import { createStore, del, get, set } from "idb-keyval";
+import { createStore, del, delMany, get, keys, set } from "idb-keyval";
+import { mayKeep, pageOwner } from "../api/person";
 
 const DAY_MS = 24 * 3600 * 1000;
 export const KEPT_MS = 14 * DAY_MS; // as long as a session lasts
@@ -15,13 +16,14 @@ export const KEPT = [
 ];
 
 const store = createStore("percorso", "kept");
+const slotOf = (person: string) => `${SLOT}.${person}`;
 const persister = createAsyncStoragePersister({
   key: SLOT,
   throttleTime: KEEP_WITHIN_MS,
   storage: {
-    getItem: (key) => get<string>(key, store),
-    setItem: (key, value: string) => set(key, value, store),
-    removeItem: (key) => del(key, store),
+    getItem: () => (mayKeep() ? get<string>(slotOf(pageOwner()), store) : undefined),
+    setItem: (_, value: string) => (mayKeep() ? set(slotOf(pageOwner()), value, store) : undefined),
+    removeItem: () => del(slotOf(pageOwner()), store),
   },
 });
 
@@ -35,8 +37,14 @@ export const keptAnswers: Omit<PersistQueryClientOptions, "queryClient"> = {
   },
 };
 
-/** Nothing of a shop stays on a machine that somebody signed out of. */
-export const forget = () => del(SLOT, store);
+/** Nothing of a shop stays on a machine where somebody signed out, or where somebody else signed in. */
+export async function forgetAllBut(person: string): Promise<void> {
+  const kept = await keys<string>(store).catch(() => []);
+  await delMany(
+    kept.filter((each) => each !== slotOf(person)),
+    store,
+  ).catch(() => undefined);
+}
 
 /** Keep the application itself at hand. */
 export function startOffline() {

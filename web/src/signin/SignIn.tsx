@@ -3,6 +3,7 @@ import { Button, PasswordInput, Stack, Text, TextInput } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
 import { useSession } from "../api/queries";
+import { OthersWaiting } from "../app/SavingNotice";
 import { useForm } from "../parts/useForm";
 
 export function SignIn() {
@@ -50,6 +51,7 @@ export function SignIn() {
           </Button>
         </Stack>
       </form>
+      <OthersWaiting person="" />
       {session?.demo && (
         <p className="quiet">
           Demo: <code>{session.demo.username}</code> with <code>{session.demo.password}</code>

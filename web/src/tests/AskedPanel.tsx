@@ -67,7 +67,7 @@ export function AskedPanel(props: Props) {
       supersedes,
     } as Schemas["ReadingValues"];
     const said = measurement.outcome ?? `${measurement.value} ${unit}`;
-    add(`log ${test.title}: ${said}`, "/api/jobs/{job_id}/readings", { job_id: jobId }, body, of);
+    add(`log ${test.title}: ${said}`, "/api/jobs/{job_id}/readings", { job_id: jobId }, body, { about: of });
     onLogged?.(id);
   }
   function log(said: { value: number } | { outcome: string }) {

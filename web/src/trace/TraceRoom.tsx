@@ -86,15 +86,7 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
           </Button>
         </div>
         {asked.isError && <p className="problem">{asked.error.message}</p>}
-        <Known
-          traced={isThere ? traced : undefined}
-          known={known}
-          onUnsay={change.unsay}
-          onDoubt={change.doubt}
-          onCount={change.count}
-          onUnmend={change.unmend}
-          onSuspect={change.suspect}
-        />
+        <Known traced={isThere ? traced : undefined} known={known} change={change} />
         {chosen ? (
           <Asking
             key={chosen.id}
@@ -146,16 +138,12 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
 type KnownProps = {
   traced: Traced | undefined;
   known: Case;
-  onUnsay: (index: number) => void;
-  onDoubt: (reading: string) => void;
-  onCount: (reading: string) => void;
-  onUnmend: (part: string) => void;
-  onSuspect: (part: string) => void;
+  change: Omit<ReturnType<typeof useCase>, "known" | "isThere" | "begin">;
 };
 
 /** What is known, each of which can be taken back or doubted. */
 function Known(props: KnownProps) {
-  const { traced, onCount } = props;
+  const { traced, change } = props;
   const { doubted, suspected } = props.known;
   const beside = traced?.beside.filter(({ reading_id }) => !doubted.includes(reading_id ?? "")) ?? [];
   return (
@@ -177,7 +165,7 @@ function Known(props: KnownProps) {
             { value: "", label: "count a reading of the log …" },
             ...beside.map(({ says, reading_id }) => ({ value: reading_id ?? "", label: says })),
           ]}
-          onChange={(event) => onCount(event.currentTarget.value)}
+          onChange={(event) => change.count(event.currentTarget.value)}
         />
       )}
     </>
@@ -185,11 +173,12 @@ function Known(props: KnownProps) {
 }
 
 function KnownList(props: KnownProps & { traced: Traced }) {
-  const { traced, known, onUnsay, onDoubt, onUnmend, onSuspect } = props;
+  const { traced, known, change } = props;
   function takeBack({ reading_id, mended }: Traced["known"][number], index: number) {
-    if (reading_id) onDoubt(reading_id);
-    else if (mended) onUnmend(mended);
-    else if (index < known.said.length) onUnsay(index);
+    const said = known.said[index];
+    if (reading_id) change.doubt(reading_id);
+    else if (mended) change.unmend(mended);
+    else if (said) change.unsay(said);
   }
   return (
     <ul className="known" aria-label="What is known">
@@ -204,7 +193,7 @@ function KnownList(props: KnownProps & { traced: Traced }) {
       {known.suspected.map((each) => (
         <li key={`suspected ${each}`}>
           <span>{each} is suspected</span>
-          <button type="button" className="link" onClick={() => onSuspect(each)}>
+          <button type="button" className="link" onClick={() => change.unsuspect(each)}>
             take it back
           </button>
         </li>
@@ -212,7 +201,7 @@ function KnownList(props: KnownProps & { traced: Traced }) {
       {known.doubted.map((each) => (
         <li key={each} className="doubted">
           <span>a reading is doubted</span>
-          <button type="button" className="link" onClick={() => onDoubt(each)}>
+          <button type="button" className="link" onClick={() => change.trust(each)}>
             trust it
           </button>
         </li>

@@ -1,76 +1,83 @@
-/** What is known of one vehicle that is traced: what was said, read in the log and mended since; the shop's own. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+/**
+ * What is known of one vehicle that is traced: what was said, read in the log and mended since; the shop's own. It
+ * changes by steps, which wait in the one queue with everything else; what is shown is the case as the server last had
+ * it, with the steps that wait on top.
+ */
+import { useQuery } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../api/client";
-import type { Stage } from "../api/queries";
+import { queryClient, type Stage } from "../api/queries";
+import { add, hear, useQueued } from "../api/saving";
 
 export type Said = Schemas["Said"];
 export type Case = Schemas["CaseOut"];
-const NOTHING: Case = { said: [], readings: [], doubted: [], mended: [], suspected: [] };
+type Step = Schemas["OfSaid"] | Schemas["OfReading"] | Schemas["OfPart"] | Schemas["Begin"];
+const NOTHING: Case = { version: 0, said: [], readings: [], doubted: [], mended: [], suspected: [] };
+const STEPS = "/api/jobs/{job_id}/cases/{stage}/steps";
+const keyOf = (params: Record<string, string>) => ["case", params.job_id, params.stage];
+
+hear(STEPS, (params, after) =>
+  queryClient.setQueryData<Case>(keyOf(params), (before) => newer(before, after)),
+);
+
+/** A late answer never moves the screen back. */
+const newer = (before: Case | undefined, after: Case) =>
+  before && before.version > after.version ? before : after;
 
 export function useCase(jobId: string, stage: Stage) {
-  const client = useQueryClient();
-  const queryKey = ["case", jobId, stage];
-  const unsent = unsentOf(jobId, stage);
+  const params = { job_id: jobId, stage };
   const kept = useQuery({
-    queryKey,
-    queryFn: async () => {
-      const text = unsent.text();
-      const params = { path: { job_id: jobId, stage } };
-      if (text === null) return answer(api.GET("/api/jobs/{job_id}/cases/{stage}", { params }));
-      const body = JSON.parse(text) as Case;
-      const sent = await answer(api.PUT("/api/jobs/{job_id}/cases/{stage}", { params, body }));
-      return unsent.done(text) ? sent : (JSON.parse(unsent.text() ?? text) as Case);
-    },
+    queryKey: keyOf(params),
+    queryFn: () => answer(api.GET("/api/jobs/{job_id}/cases/{stage}", { params: { path: params } })),
+    structuralSharing: (before, after) => newer(before as Case | undefined, after as Case),
   });
-  const known = kept.data ?? unsent.read() ?? NOTHING;
-  function change(next: Partial<Case>) {
-    const changed = { ...known, ...next };
-    unsent.keep(changed);
-    client.setQueryData(queryKey, changed);
-    client.invalidateQueries({ queryKey });
-  }
+  const waiting = useQueued(STEPS, params);
+  const known = waiting.reduce(after, kept.data ?? NOTHING);
+  const step = (what: string, body: Step) => add(what, STEPS, params, body, { isQuiet: true });
   return {
     known,
-    isThere: kept.data !== undefined || unsent.read() !== null,
-    say: (said: Said) => change({ said: [...known.said, said] }),
-    unsay: (index: number) => change({ said: known.said.filter((_, place) => place !== index) }),
-    count: (reading: string) => change({ readings: [...known.readings, reading] }),
-    doubt: (reading: string) =>
-      change({
-        doubted: known.doubted.includes(reading)
-          ? known.doubted.filter((each) => each !== reading)
-          : [...known.doubted, reading],
-      }),
+    isThere: kept.data !== undefined || waiting.length > 0,
+    say: (said: Said) => step(`say ${said.symptom}`, { do: "say", said }),
+    unsay: (said: Said) => step(`take ${said.symptom} back`, { do: "unsay", said }),
+    count: (reading: string) => step("count a reading", { do: "count", reading }),
+    doubt: (reading: string) => step("doubt a reading", { do: "doubt", reading }),
+    trust: (reading: string) => step("trust a reading", { do: "trust", reading }),
     /** Parts were mended, by their designations: what is counted from now on is read with them sound. */
-    mend: (parts: string[]) =>
-      change({ mended: [...known.mended, ...parts.map((part) => ({ part, before: known.readings }))] }),
-    unmend: (part: string) => change({ mended: known.mended.filter((each) => each.part !== part) }),
-    suspect: (part: string) =>
-      change({
-        suspected: known.suspected.includes(part)
-          ? known.suspected.filter((each) => each !== part)
-          : [...known.suspected, part],
-      }),
-    begin: () => change(NOTHING),
+    mend: (parts: string[]) => {
+      for (const part of parts) step(`${part} mended`, { do: "mend", part });
+    },
+    unmend: (part: string) => step(`${part} not mended`, { do: "unmend", part }),
+    suspect: (part: string) => step(`suspect ${part}`, { do: "suspect", part }),
+    unsuspect: (part: string) => step(`suspect ${part} no more`, { do: "unsuspect", part }),
+    begin: () => step("begin anew", { do: "begin" }),
   };
 }
 
-/** A case that the server does not have yet, on this machine until it has. */
-function unsentOf(jobId: string, stage: Stage) {
-  const slot = `percorso.case.${jobId}.${stage}`;
-  const text = () => localStorage.getItem(slot);
-  return {
-    text,
-    read: () => {
-      const found = text();
-      return found === null ? null : { ...NOTHING, ...(JSON.parse(found) as Case) };
-    },
-    keep: (known: Case) => localStorage.setItem(slot, JSON.stringify(known)),
-    /** Forget what was sent, unless something else is kept since: whether it was. */
-    done: (sent: string) => {
-      if (text() !== sent) return false;
-      localStorage.removeItem(slot);
-      return true;
-    },
-  };
+/** The case after a step that the server has not taken yet. */
+function after(known: Case, step: Step): Case {
+  const { said, readings, doubted, mended, suspected } = known;
+  switch (step.do) {
+    case "say":
+      return { ...known, said: [...without(said, step.said), step.said] };
+    case "unsay":
+      return { ...known, said: without(said, step.said) };
+    case "count":
+      return { ...known, readings: [...without(readings, step.reading), step.reading] };
+    case "doubt":
+      return { ...known, doubted: [...without(doubted, step.reading), step.reading] };
+    case "trust":
+      return { ...known, doubted: without(doubted, step.reading) };
+    case "mend":
+      return { ...known, mended: [...mended, { part: step.part, before: readings }] };
+    case "unmend":
+      return { ...known, mended: mended.filter(({ part }) => part !== step.part) };
+    case "suspect":
+      return { ...known, suspected: [...without(suspected, step.part), step.part] };
+    case "unsuspect":
+      return { ...known, suspected: without(suspected, step.part) };
+    case "begin":
+      return { ...NOTHING, version: known.version };
+  }
 }
+
+const without = <One>(listed: One[], one: One) =>
+  listed.filter((each) => JSON.stringify(each) !== JSON.stringify(one));

@@ -1,4 +1,4 @@
-"""Clears what nobody needs any more: sessions that ended, old wrong tries to sign in, changes too old to be undone."""
+"""Clears what nobody needs: ended sessions, old wrong tries, changes too old to be undone, files of no photo."""
 
 from datetime import timedelta
 from typing import Any
@@ -8,6 +8,7 @@ from django.core.management.base import BaseCommand
 from django.utils import timezone
 
 from jobs.models import Edit
+from verification.keeping import clear_left
 from workshop.models import WrongTries
 
 TRIES_DAYS, UNDO_DAYS = 7, 180
@@ -24,4 +25,6 @@ class Command(BaseCommand):
         now = timezone.now()
         tries, _ = WrongTries.objects.filter(last_at__lt=now - timedelta(days=TRIES_DAYS)).delete()
         edits, _ = Edit.objects.filter(made_at__lt=now - timedelta(days=UNDO_DAYS)).delete()
-        self.stdout.write(f"cleared: ended sessions, {tries} old wrong tries, {edits} changes too old to be undone")
+        files = clear_left()
+        cleared = f"{tries} old wrong tries, {edits} changes too old to be undone, {files} files of no photo"
+        self.stdout.write(f"cleared: ended sessions, {cleared}")
