@@ -27,6 +27,7 @@ WORKERS = 2  # server processes
 # They count in files that they share and have in memory: where such a file cannot grow, its process is ended by the
 # system. So they lie in memory, and not on a disk that may be full.
 COUNTS = Path("/dev/shm")
+DATABASE_PATIENCE = "10"  # seconds that a request waits for the database's answer; changes of tables wait for ever
 SERVERS = 2  # of a cluster, with a process each: all of it stands on one machine
 # Networks are small: a second thread in the linear algebra of one worker only waits for the core another works on.
 ONE_THREAD_EACH = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "MKL_NUM_THREADS": "1"}
@@ -172,6 +173,8 @@ class Application:
             "PERCORSO_INSTRUMENTS": ",".join(self._instruments()),
             "PERCORSO_ACCESS_LOG": "INFO",
             "PROMETHEUS_MULTIPROC_DIR": str(counts),
+            "PERCORSO_BEATS": str(counts),
+            **({} if name == "manage" else {"PERCORSO_DB_PATIENCE": DATABASE_PATIENCE}),
             "PERCORSO_MEDIA": str(self.media),
             "PERCORSO_ORIGIN": os.environ.get("PERCORSO_ORIGIN", self.address),
             **({"PERCORSO_PROXIES": "1"} if self.balancer is not None else {}),

@@ -4,6 +4,7 @@ import gzip
 import http.client
 import json
 import urllib.request
+from collections.abc import Mapping
 from http import HTTPStatus
 from http.cookiejar import CookieJar
 from typing import Any
@@ -14,7 +15,7 @@ SIGN_IN = {"username": "valbruna", "password": "market-van-round"}
 GZIP = b"\x1f\x8b"  # what it begins with
 
 
-def _headers(application: Application) -> dict[str, str]:
+def _headers(application: Application, person: Mapping[str, str]) -> dict[str, str]:
     """Headers of a signed-in person."""
     jar = CookieJar()
     opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
@@ -22,7 +23,7 @@ def _headers(application: Application) -> dict[str, str]:
     token = next(cookie.value or "" for cookie in jar if cookie.name == "csrftoken")
     request = urllib.request.Request(
         f"{application.address}/api/session",
-        json.dumps(SIGN_IN).encode(),
+        json.dumps(person).encode(),
         {"X-CSRFToken": token, "Content-Type": "application/json"},
     )
     opener.open(request).read()
@@ -37,9 +38,9 @@ def _headers(application: Application) -> dict[str, str]:
 class Client:
     """One kept-alive connection of somebody who is signed in."""
 
-    def __init__(self, application: Application) -> None:
+    def __init__(self, application: Application, person: Mapping[str, str] = SIGN_IN) -> None:
         self.connection = http.client.HTTPConnection("127.0.0.1", application.port)
-        self.headers = _headers(application) | {"Accept-Encoding": "gzip"}  # as browsers do
+        self.headers = _headers(application, person) | {"Accept-Encoding": "gzip"}  # as browsers do
 
     def call(self, method: str, path: str, body: Any = None) -> Any:
         """What the server answers."""

@@ -16,6 +16,7 @@ from ops.database import UNDER_WAY, UPGRADING, AnyDatabase
 WITHOUT_ROWS = (
     "django_session",
     "workshop_wrongtries",
+    "workshop_knownaddress",
     "axes_accessattempt",
     "axes_accesslog",
     "axes_accessfailurelog",

@@ -15,6 +15,7 @@ from ops.revived import Revived
 
 BACKLOG = 1024
 READY_SECONDS = 30.0
+FROZEN_SECONDS = 10.0  # without a beat of its heart after which a process is replaced
 PREDECESSOR_SECONDS = 8.0  # in which the processes of one that was killed let go of the port
 
 
@@ -26,6 +27,7 @@ class WebServer:
         self._workers, self._environment = workers, environment
         self.processes: list[subprocess.Popen[bytes]] = []
         self._listening: socket.socket | None = None
+        self._beats = Path()
         self._gate, self._bar = os.pipe()  # processes wait at it until the bar is closed
         self._is_open = False
 
@@ -79,16 +81,47 @@ class WebServer:
         return [self._revived(place) for place in range(self._workers)]
 
     def _revived(self, place: int) -> Revived:
+        heart = Heart(self._beats)
+
         def start() -> None:
             self.processes[place] = self._start_one()
 
-        return Revived("web server", lambda: self.processes[place].poll() is None, start)
+        return Revived("web server", lambda: heart.beats_in(self.processes[place]), start)
 
     def _start_one(self) -> subprocess.Popen[bytes]:
         assert self._listening is not None
         handed = [self._listening.fileno(), self._gate]
         command = [sys.executable, "-m", "config.serve", *map(str, handed)]
-        return child.start(command, self.log, self._environment(), handed)
+        environment = self._environment()
+        self._beats = Path(environment["PERCORSO_BEATS"])
+        return child.start(command, self.log, environment, handed)
+
+
+class Heart:
+    """Whether a process lives: one that shows no life for a while is ended, as it answers nobody."""
+
+    def __init__(self, beats: Path) -> None:
+        self._beats = beats
+        self._last = (0, 0.0)  # of which process, when it beat last
+        self._seen_s = 0.0
+
+    def beats_in(self, process: subprocess.Popen[bytes]) -> bool:
+        """Look once more. A process that has not begun to beat yet is still starting."""
+        if process.poll() is not None:
+            return False
+        try:
+            beat = process.pid, (self._beats / str(process.pid)).stat().st_mtime
+        except OSError:
+            return True
+        now_s = time.monotonic()
+        if beat != self._last:
+            self._last, self._seen_s = beat, now_s
+        if now_s - self._seen_s < FROZEN_SECONDS:
+            return True
+        print(f"A web server has answered nothing for {FROZEN_SECONDS:g} s; it is ended.", flush=True)
+        process.kill()
+        process.wait()
+        return False
 
 
 def status(port: int) -> int:

@@ -1,9 +1,11 @@
 """Percorso that is killed at any time, and its parts that die: every later start succeeds, and what died is revived."""
 
 import os
+import shutil
 import signal
 import socket
 import subprocess
+import tempfile
 import time
 from contextlib import suppress
 from functools import partial
@@ -14,9 +16,11 @@ from unittest import TestCase, mock
 from core.tests.support.in_time import in_time
 from ops.application import Application
 from ops.client import Client
+from ops.database import _serving
 from ops.revived import FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS, STAYS_SECONDS, Revived
 from ops.started import end, said_until_served, start
 from ops.tests.test_ops import InAFolder
+from ops.web_server import Heart
 
 PORT = 8018
 START_SECONDS = 120
@@ -90,6 +94,32 @@ class Interrupted(InAFolder):
         for each in stalled:
             each.close()
 
+    def test_a_database_that_hangs_is_said_to_be_away(self) -> None:
+        self._serves(self._begin())
+        [database] = _serving(self.state)
+        os.kill(database, signal.SIGSTOP)
+        self.addCleanup(os.kill, database, signal.SIGCONT)
+        self.assertIn(b"503", in_time(2.0, partial(ask, "/healthz")))
+        os.kill(database, signal.SIGCONT)
+        self.assertIn(b"200 OK", in_time(2.0, partial(ask, "/healthz")))
+
+    def test_who_asks_for_everything_at_once_keeps_nobody_else_waiting(self) -> None:
+        """150 connections with eight exports each, written before an answer is read."""
+        self._serves(self._begin("demo"))
+        application = Application(self.state, PORT, demo=True)
+        application.manage("shell", "--verbosity=0", "-c", ADD_OTHER)
+        greedy, other = Client(application), Client(application, OTHER)
+        van = greedy.call("GET", "/jobs")[0]["id"]
+        head = "".join(f"{name}: {value}\r\n" for name, value in greedy.headers.items())
+        asked = f"GET /api/jobs/{van}/sheets/wires.csv HTTP/1.1\r\nHost: 127.0.0.1\r\n{head}\r\n".encode() * 8
+        connections = [socket.create_connection(("127.0.0.1", PORT)) for _ in range(150)]
+        for each in connections:
+            self.addCleanup(each.close)
+            each.sendall(asked)
+        for path in ("/jobs", f"/jobs/{other.call('POST', '/jobs', {'name': 'Quick', 'vehicle': 'Van'})['id']}"):
+            in_time(1.0, partial(other.call, "GET", path))
+        self.assertIn(b"200 OK", in_time(1.0, partial(ask, "/healthz")))
+
 
 def ask(path: str) -> bytes:
     """The first line of an answer."""
@@ -98,7 +128,36 @@ def ask(path: str) -> bytes:
         return connection.recv(1000).splitlines()[0]
 
 
+OTHER = {"username": "altra", "password": "una parola lunga"}
+ADD_OTHER = """
+from workshop.models import Person, Shop
+Person.objects.create_user("altra", password="una parola lunga", shop=Shop.objects.create(name="Officina altra"))
+"""
+
+
 class WhatDies(TestCase):
+    def test_a_process_without_a_beat_is_ended_and_one_that_starts_is_given_time(self) -> None:
+        folder = Path(tempfile.mkdtemp(prefix="percorso-beats-"))
+        self.addCleanup(shutil.rmtree, folder)
+        process = subprocess.Popen(["sleep", "600"])
+        self.addCleanup(process.kill)
+        heart = Heart(folder)
+        process.send_signal(signal.SIGSTOP)
+        with (
+            mock.patch("ops.web_server.time.monotonic", side_effect=(100, 105, 109, 118, 120)),
+            mock.patch("builtins.print"),
+        ):
+            self.assertTrue(heart.beats_in(process))
+            beat = folder / str(process.pid)
+            beat.touch()
+            self.assertTrue(heart.beats_in(process))
+            self.assertTrue(heart.beats_in(process))
+            os.utime(beat, (1, 1))
+            self.assertTrue(heart.beats_in(process))
+            self.assertTrue(heart.beats_in(process))
+            self.assertFalse(heart.beats_in(process))
+        self.assertEqual(process.wait(10), -signal.SIGKILL)
+
     def test_it_is_started_again_after_longer_and_longer_pauses_until_it_stays(self) -> None:
         """A disk that is full for a while: nothing gives up, and each try is said."""
         alive, tries = False, list[float]()

@@ -35,10 +35,18 @@ from verification.tests_api import router as tests_router
 from verification.trace_api import router as trace_router
 from workshop.api import router as session_router
 from workshop.rules_api import router as rules_router
-from workshop.signed_in import SignedIn, SomebodyElseError
+from workshop.signed_in import SignedIn, SomebodyElseError, for_who_is_signed_in
 from workshop.stale import StaleError
 
-api = Api(title="Percorso", version="1", auth=SignedIn(), docs_url=None, renderer=Json(), parser=JsonBody())
+api = Api(
+    title="Percorso",
+    version="1",
+    auth=SignedIn(),
+    docs_url=None,
+    docs_decorator=for_who_is_signed_in,
+    renderer=Json(),
+    parser=JsonBody(),
+)
 api.add_router("", session_router)
 api.add_router("", rules_router)
 api.add_router("", jobs_router)

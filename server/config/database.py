@@ -21,12 +21,14 @@ def connection_settings(environment: Mapping[str, str]) -> dict[str, Any]:
     options = named.get("OPTIONS", {})
     if "ssl" in options:
         options["ssl_mode"] = "VERIFY_IDENTITY"
-    usual = {
+    usual: dict[str, Any] = {
         "charset": "utf8mb4",
         "connect_timeout": 3,
         "isolation_level": "read committed",
         "init_command": STRICT,
     }
+    if environment.get("PERCORSO_DB_PATIENCE"):  # a database that hangs is as good as away
+        usual["read_timeout"] = usual["write_timeout"] = int(environment["PERCORSO_DB_PATIENCE"])
     kept = {"CONN_MAX_AGE": 60, "CONN_HEALTH_CHECKS": True}
     return {**named, **kept, "OPTIONS": usual | options, "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_bin"}}
 

@@ -1,6 +1,9 @@
 """Addresses: the API, the health check, and the one page of the front end for everything else."""
 
-from django.db import DatabaseError, connection
+from contextlib import closing
+
+import MySQLdb
+from django.db import connection
 from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.urls import path, re_path
@@ -11,16 +14,18 @@ from config.api import api
 from config.observing import metrics
 from config.settings import WEB_DIST
 
+PATIENCE_S = 1  # with a database that may hang
+
 
 @require_safe
 @never_cache
 def health(request: HttpRequest) -> JsonResponse:
-    """Whether the server and its database answer; 503 when the database is away."""
+    """Whether the server and its database answer; 503 when the database is away, or does not answer in time."""
+    parameters = connection.get_connection_params() | {"connect_timeout": PATIENCE_S, "read_timeout": PATIENCE_S}
     try:
-        with connection.cursor() as cursor:
+        with closing(MySQLdb.connect(**parameters)) as asked, asked.cursor() as cursor:
             cursor.execute("SELECT 1")
-    except DatabaseError:
-        connection.close()
+    except MySQLdb.Error:
         return JsonResponse({"status": "degraded", "database": "away"}, status=503)
     return JsonResponse({"status": "ok", "database": "ok"})
 

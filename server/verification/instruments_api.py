@@ -2,17 +2,20 @@
 
 import hashlib
 import json
+from collections.abc import Iterator
+from contextlib import contextmanager
 from uuid import UUID
 
 from ninja import Router
 from pydantic import BaseModel
 
+from config.turns import TURNS, whose_turn
 from jobs.schemas import Body
 from network.solving import JobNetwork, network_for_reading
 from percorso.files.job_file import JobHead, job_file_of
 from percorso.verification.measurements import Measurement
 from verification.api import job_of
-from verification.instruments import LaidOut, Read, instruments, read
+from verification.instruments import InstrumentError, LaidOut, Read, instruments, read
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["instruments"])
@@ -43,7 +46,24 @@ def read_instrument(request: SignedInRequest, job_id: UUID, asked: Asked) -> Rea
     job = job_of(request, job_id)
     network = network_for_reading(job, request.user.shop.house_rules)
     text = _metal(network)
-    return read(asked.name, LaidOut(lambda: text, hashlib.sha256(text.encode()).hexdigest(), asked.measurement))
+    laid_out = LaidOut(lambda: text, hashlib.sha256(text.encode()).hexdigest(), asked.measurement)
+    with one_at_a_time(request.user.pk), TURNS.apart(whose_turn(request)):
+        return read(asked.name, laid_out)
+
+
+_reading: set[int] = set()  # the people for whom this process reads an instrument
+
+
+@contextmanager
+def one_at_a_time(person: int) -> Iterator[None]:
+    """Raise InstrumentError where a reading of this person is under way."""
+    if person in _reading:
+        raise InstrumentError("the reading before is still under way; try again when it has come", field=("name",))
+    _reading.add(person)
+    try:
+        yield
+    finally:
+        _reading.discard(person)
 
 
 def _metal(network: JobNetwork) -> str:

@@ -15,7 +15,7 @@ from pydantic import AfterValidator, Field
 from percorso.names import writable
 from workshop.demo import DEMO_PASSWORD, DEMO_USERNAME
 from workshop.models import Person
-from workshop.throttle import count_wrong_try, forgive, seconds_to_wait
+from workshop.throttle import canonical, count_wrong_try, seconds_to_wait, welcome
 
 router = Router(tags=["session"])
 SIGNED_IN = "percorso_person"  # a cookie; what a page kept of somebody it opens for them alone
@@ -24,7 +24,7 @@ SIGNED_IN = "percorso_person"  # a cookie; what a page kept of somebody it opens
 class Credentials(Schema):
     """What a person types to sign in."""
 
-    username: Annotated[str, Field(max_length=150), AfterValidator(writable)]
+    username: Annotated[str, Field(max_length=150), AfterValidator(writable), AfterValidator(canonical)]
     password: Annotated[str, Field(max_length=1000), AfterValidator(writable)]
 
 
@@ -90,7 +90,7 @@ def sign_in(
     if person is None:
         count_wrong_try(request, credentials.username)
         return Status(401, Refusal(code="wrong", message="that name and password do not belong together"))
-    forgive(credentials.username)
+    welcome(request, credentials.username)
     login(request, person)
     return Status(200, _session(request, response))
 

@@ -68,6 +68,13 @@ class WrongTries(models.Model):
     last_at = models.DateTimeField(db_index=True)
 
 
+class KnownAddress(models.Model):
+    """That somebody has signed in from an address; ``of`` is a digest of who and where."""
+
+    of = models.CharField(max_length=64, primary_key=True)
+    last_at = models.DateTimeField(db_index=True)
+
+
 class People(UserManager["Person"]):
     """People with their shops: every request asks for both."""
 

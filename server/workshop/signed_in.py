@@ -1,14 +1,17 @@
 """The gate of the API: a session of an active person, with CSRF protection, and the request that results."""
 
+from collections.abc import Callable
+from functools import wraps
 from typing import Any
 from urllib.parse import unquote
 
 from django.conf import settings
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja.security.apikey import APIKeyCookie
 
 from workshop.models import Person
 
+View = Callable[..., HttpResponse]
 SPEAKS_FOR = "X-Percorso-Person"  # the sign-in name, percent-encoded
 
 
@@ -20,6 +23,19 @@ class SignedInRequest(HttpRequest):
     """A request that passed the gate."""
 
     user: Person
+
+
+def for_who_is_signed_in(view: View) -> View:
+    """A view that tells strangers nothing."""
+
+    @wraps(view)
+    def asked(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        if not request.user.is_authenticated:
+            refused = {"code": "signed-out", "message": "sign in first", "problems": []}
+            return JsonResponse(refused, status=401)
+        return view(request, *args, **kwargs)
+
+    return asked
 
 
 class SignedIn(APIKeyCookie):

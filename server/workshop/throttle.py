@@ -1,9 +1,10 @@
 """Slows down whoever guesses at the door: each wrong try makes a name, and an address, wait longer for the next.
 
-A name and an address are counted apart: many names tried from one place are slowed as one name tried from many is. The
-longest wait is short enough that nobody is locked out by somebody else's guesses for long.
+A name and an address are counted apart: many names tried from one place are slowed as one name tried from many is. Who
+has signed in from an address before does not wait there for what others guess at their name.
 """
 
+import unicodedata
 from dataclasses import dataclass
 from datetime import timedelta
 from hashlib import sha256
@@ -15,7 +16,7 @@ from django.db.models import F
 from django.http import HttpRequest
 from django.utils import timezone
 
-from workshop.models import WrongTries
+from workshop.models import KnownAddress, WrongTries
 
 FORGOTTEN_AFTER = timedelta(hours=1)  # without another wrong try
 
@@ -36,10 +37,17 @@ OF_NAMES = Patience(free=5, longest_s=300)
 OF_ADDRESSES = Patience(free=20, longest_s=60)
 
 
+def canonical(name: str) -> str:
+    """A sign-in name as it is kept: the database takes names for the same that end in spaces or not."""
+    return unicodedata.normalize("NFKC", name).strip()
+
+
 def seconds_to_wait(request: HttpRequest, name: str) -> int:
     """How long this name, or whoever is at this address, has to wait before the next try, s; 0: not at all."""
     now, longest = timezone.now(), 0.0
     patience = _patience(request, name)
+    if KnownAddress.objects.filter(of=_known(request, name)).exists():
+        del patience[_key("name", name)]
     for tries in WrongTries.objects.filter(of__in=patience, last_at__gt=now - FORGOTTEN_AFTER):
         over = tries.last_at + timedelta(seconds=patience[tries.of].wait_s(tries.count))
         longest = max(longest, (over - now).total_seconds())
@@ -56,9 +64,14 @@ def count_wrong_try(request: HttpRequest, name: str) -> None:
             WrongTries.objects.filter(of=of).update(count=F("count") + 1, last_at=now)
 
 
-def forgive(name: str) -> None:
-    """Forget the wrong tries of a name that has come in."""
+def welcome(request: HttpRequest, name: str) -> None:
+    """Forget the wrong tries of a name that has come in, and remember from where."""
     WrongTries.objects.filter(of=_key("name", name)).delete()
+    KnownAddress.objects.update_or_create(of=_known(request, name), defaults={"last_at": timezone.now()})
+
+
+def _known(request: HttpRequest, name: str) -> str:
+    return _key("known", f"{name} {_address(request)}")
 
 
 def _patience(request: HttpRequest, name: str) -> dict[str, Patience]:

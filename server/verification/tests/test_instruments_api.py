@@ -11,9 +11,11 @@ from uuid import uuid4
 
 from django.test import override_settings
 
+from config.turns import TURNS
 from core.tests.support.in_time import in_time
 from percorso.verification.bench_meter import BenchMeter
 from percorso_cli.meter import Server
+from verification.instruments_api import one_at_a_time
 from workshop.tests.case import ShopCase
 
 AT_ONCE_S = 3.0  # within which any of them must be given up
@@ -64,6 +66,21 @@ class Instruments(ShopCase):
         added = [{"do": "add point", "id": each, "name": name} for name, each in points.items()]
         self.edit(self.job, *added, {"do": "add device", "name": "Battery", "terminals": posts, "spec": battery})
         self.rest = {"quantity": "voltage", "red_point": points["plus"], "black_point": points["minus"]}
+
+    def test_one_person_reads_one_instrument_at_a_time_and_keeps_nobody_from_working(self) -> None:
+        working = []
+
+        def says(asked: str) -> str | None:
+            working.append(dict(TURNS._working))
+            return _says("+1.2E+01\n")(asked)
+
+        with instrument(says) as port:
+            self._read(port)
+            with one_at_a_time(self.person.pk):
+                refused = self._read(port, status=422)
+            self._read(port)
+        self.assertIn("still under way", refused["message"])
+        self.assertEqual([each for each in working if each], [])  # its turn was let go of meanwhile
 
     def _read(self, port: int, status: int = 200, **measured: Any) -> Any:
         with override_settings(INSTRUMENTS=f"Bench meter 2=127.0.0.1:{port}"):

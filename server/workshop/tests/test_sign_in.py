@@ -47,6 +47,26 @@ class SignIn(TestCase):
         self.assertEqual(self._try("una parola lunga"), 200)
         self.assertEqual(self._try("sbagliata"), 401)  # forgiven: it starts anew
 
+    def test_a_name_is_one_name_however_it_is_written(self) -> None:
+        """The database takes names that end in spaces for the same, and compatible letters look alike."""
+        said = [self._spray(f"prova{' ' * number}", f"203.0.113.{number}") for number in range(8)]
+        self.assertEqual(said, [401] * 5 + [429] * 3)
+        self.assertEqual(self._spray(" \uff50rova", "203.0.113.99", "una parola lunga"), 429)
+
+    def test_nobody_is_kept_out_where_they_came_in_before(self) -> None:
+        with override_settings(PROXIES=1):
+            self.assertEqual(self._spray("prova", "203.0.113.1", "una parola lunga"), 200)
+            for number in range(12):
+                self._spray("prova", f"198.51.100.{number}")
+            self.assertEqual(self._spray("prova", "203.0.113.2", "una parola lunga"), 429)
+            self.assertEqual(self._spray("prova", "203.0.113.1", "una parola lunga"), 200)
+
+    def test_strangers_are_not_told_what_the_api_has(self) -> None:
+        stranger = self.client.get("/api/openapi.json")
+        self.assertEqual((stranger.status_code, stranger.json()["code"]), (401, "signed-out"))
+        self._try("una parola lunga")
+        self.assertIn("/api/jobs", self.client.get("/api/openapi.json").json()["paths"])
+
     def test_many_names_from_one_address_wait_too_and_leave_others_alone(self) -> None:
         """Forty names sprayed from one place; from another place people come in as always, behind a proxy too."""
         with override_settings(PROXIES=1):

@@ -9,9 +9,9 @@ from django.utils import timezone
 
 from jobs.models import Edit
 from verification.keeping import clear_left
-from workshop.models import WrongTries
+from workshop.models import KnownAddress, WrongTries
 
-TRIES_DAYS, UNDO_DAYS = 7, 180
+TRIES_DAYS, KNOWN_DAYS, UNDO_DAYS = 7, 180, 180
 
 
 class Command(BaseCommand):
@@ -23,6 +23,7 @@ class Command(BaseCommand):
         """Clear, and say how much."""
         call_command("clearsessions")
         now = timezone.now()
+        KnownAddress.objects.filter(last_at__lt=now - timedelta(days=KNOWN_DAYS)).delete()
         tries, _ = WrongTries.objects.filter(last_at__lt=now - timedelta(days=TRIES_DAYS)).delete()
         edits, _ = Edit.objects.filter(made_at__lt=now - timedelta(days=UNDO_DAYS)).delete()
         files = clear_left()
