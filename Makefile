@@ -2,17 +2,18 @@
 # make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test; core says what they cover
 # make lock: newer libraries · make mutants: what no test of sizing, protection and verdicts notices
 # make person: add someone who can sign in · make people: list them · make disable, make password: of NAME=…
-# make tidy: ended sessions and changes too old to be undone · make backup: everything into one file · make restore FILE=…: into an empty place · make reset: delete all data, after asking
+# make upgrade: the newest release in the place of the one that runs, or everything as it was
+# make tidy: ended sessions, changes too old to be undone and files of no photo · make backup: everything into one file · make restore FILE=…: into an empty place · make reset: delete all data, after asking
 SHELL := /bin/bash
 PYTHON ?= python3
 PY := .venv/bin/python
 RUN_PACKAGES := python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server-core mariadb-client
 CLUSTER_PACKAGES := mariadb-server mariadb-backup galera-4 haproxy socat lsof rsync
-TEST_PACKAGES := chromium git ngspice caddy
+TEST_PACKAGES := chromium git ngspice caddy haproxy systemd
 PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start lan cluster cluster-test person people tidy disable password backup restore reset test bench check format api lock mutants core cli server web e2e
+.PHONY: demo start lan cluster cluster-test person people tidy disable password backup restore upgrade reset test bench check format api lock mutants core cli server web e2e
 
 demo start: .venv/run web/dist/index.html
 	@exec $(PY) -m ops $@
@@ -28,6 +29,9 @@ lan: .venv/run web/dist/index.html
 
 person people tidy backup reset: .venv/run
 	@$(PY) -m ops $@
+
+upgrade:
+	@exec $(PY) -m ops upgrade
 
 restore: .venv/run
 	@$(PY) -m ops restore "$(FILE)"
@@ -60,6 +64,7 @@ web/dist/index.html: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES
 	@echo "Building the front end"
 	@npm --prefix web run --silent build -- --logLevel warn
 	@$(PY) -m whitenoise.compress --quiet web/dist/static
+	@$(PY) -m ops.front_end
 
 SERVER_TESTS := server/config server/workshop server/jobs server/network server/budget server/states server/sheets server/verification server/job_files ops
 
@@ -76,7 +81,7 @@ core: .venv/test
 cli: .venv/test
 	@$(PY) -m ops test $(or $(T),cli/tests)
 
-server: .venv/test
+server: .venv/test web/dist/index.html
 	@$(PY) -m ops test $(or $(T),$(SERVER_TESTS))
 
 web: web/node_modules/.package-lock.json web/dist/index.html

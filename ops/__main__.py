@@ -16,6 +16,8 @@ from ops.application import ROOT, SERVER, Application
 from ops.backup import BackupError, check, is_signed
 from ops.backup import restore as put_back
 from ops.database import Database
+from ops.front_end import is_of_this_code
+from ops.release import Release, ReleaseError, refuse_front_end
 
 STATE = Path(os.environ.get("PERCORSO_STATE", ROOT / ".percorso"))
 PORT = int(os.environ.get("PERCORSO_PORT", "8000"))
@@ -35,11 +37,16 @@ def _only_one() -> Iterator[bool]:
     """Hold the state directory; false when another process of ours holds it."""
     try:
         STATE.mkdir(parents=True, exist_ok=True, mode=0o700)
-        lock = (STATE / "lock").open("w")
+        lock = (STATE / "lock").open("a+")
     except OSError as error:
         sys.exit(f"Percorso cannot keep its data in {STATE} ({error.strerror}); name a place with PERCORSO_STATE")
     with lock:
-        yield _locked(lock)
+        alone = _locked(lock)
+        if alone:
+            lock.truncate(0)
+            lock.write(str(os.getpid()))
+            lock.flush()
+        yield alone
 
 
 def _locked(lock: TextIO) -> bool:
@@ -52,6 +59,8 @@ def _locked(lock: TextIO) -> bool:
 
 def serve(*, demo: bool, lan: bool = False, cluster: bool = False) -> int:
     """Serve until Ctrl-C."""
+    if not is_of_this_code():
+        refuse_front_end()
     if cluster and (STATE / "mariadb").exists():
         sys.exit(f"{STATE} holds the data of a single machine; name another place with PERCORSO_STATE")
     signal.signal(signal.SIGTERM, _stop)
@@ -110,6 +119,17 @@ def backup() -> int:
         print(Application(STATE, PORT, demo=False).back_up())
     except BackupError as error:
         print(f"There is no backup: {error}", file=sys.stderr)
+        return 1
+    return 0
+
+
+def upgrade() -> int:
+    """The newest release in the place of the one that runs."""
+    application = Application(STATE, PORT, demo=False)
+    try:
+        print(Release(application, _only_one).upgrade(application.back_up))
+    except (ReleaseError, BackupError) as error:
+        print(f"Not upgraded: {error}", file=sys.stderr)
         return 1
     return 0
 
@@ -203,6 +223,7 @@ COMMANDS: Mapping[str, Callable[[], int]] = {
     "cluster": lambda: serve(demo=True, cluster=True),
     "person": lambda: manage_running("add_person"),
     "backup": backup,
+    "upgrade": upgrade,
     "people": lambda: manage_running("list_people"),
     "tidy": lambda: manage_running("tidy"),
     "reset": reset,

@@ -75,7 +75,7 @@ class Application:
             for each in self.web:
                 each.prepare()
         self.start_database()
-        Upgrade(self.database, self._begin, partial(self.back_up, BEFORE_UPGRADE), self._put_back).bring_up_to_date()
+        Upgrade(self.database, self._begin, partial(self.back_up, BEFORE_UPGRADE), self.put_back).bring_up_to_date()
         if self.demo:
             self.manage("load_demo")
             self._start_meter()
@@ -126,7 +126,7 @@ class Application:
         """What this installation signs its backups with."""
         return self._secret("backup-key").encode()
 
-    def _put_back(self, file: Path | None) -> None:
+    def put_back(self, file: Path | None) -> None:
         """The tables as a backup holds them, or none."""
         if file is None:
             self.database.clear()

@@ -101,7 +101,7 @@ class OlderRelease(InAFolder):
             environment = application._environment("manage")
             return KilledWith(command, env=environment, cwd=SERVER, stdout=subprocess.PIPE, text=True)
 
-        return Upgrade(application.database, run, self._backs_up(application), application._put_back)
+        return Upgrade(application.database, run, self._backs_up(application), application.put_back)
 
     def _backs_up(self, application: Application) -> Callable[[], Path]:
         return lambda: application.back_up(backup.BEFORE_UPGRADE)
@@ -158,7 +158,7 @@ class CutShort(OlderRelease):
             self.assertNotEqual(self._dump(application), before)
             with self.assertRaisesRegex(BackupError, "being changed"):
                 application.back_up()
-            application._put_back(Path(begun.backup))
+            application.put_back(Path(begun.backup))
             self.assertEqual(self._dump(application), before, f"after {migrations} migrations")
             with closing(application.database.connect()) as connection:
                 connection.cursor().execute("DROP TABLE percorso_under_way")  # the next kill is of a first try again

@@ -53,15 +53,11 @@ class Refusal(Schema):
 def _session(request: HttpRequest, response: HttpResponse) -> Session:
     """Who is signed in; a cookie that the page can read says the same, and lives as long as the session does."""
     get_token(request)  # makes Django send the CSRF cookie
-    if isinstance(request.user, Person):
-        response.set_cookie(
-            SIGNED_IN,
-            quote(request.user.username, safe=""),
-            max_age=settings.SESSION_COOKIE_AGE,
-            secure=settings.SESSION_COOKIE_SECURE,
-            samesite="Lax",
-        )
-    else:
+    name = quote(request.user.username, safe="") if isinstance(request.user, Person) else ""
+    if name and request.COOKIES.get(SIGNED_IN) != name:
+        secure = settings.SESSION_COOKIE_SECURE
+        response.set_cookie(SIGNED_IN, name, max_age=settings.SESSION_COOKIE_AGE, secure=secure, samesite="Lax")
+    elif not name and SIGNED_IN in request.COOKIES:
         response.delete_cookie(SIGNED_IN, samesite="Lax")
     demo = Demo(username=DEMO_USERNAME, password=DEMO_PASSWORD) if settings.DEMO else None
     if isinstance(request.user, Person):
