@@ -80,7 +80,8 @@ def serve(*, demo: bool, lan: bool = False, cluster: bool = False) -> int:
             print(f"Percorso cannot start: {error}", file=sys.stderr)
             return 1
         finally:
-            signal.signal(signal.SIGINT, signal.SIG_IGN)
+            for each in (signal.SIGINT, signal.SIGTERM):  # who asks twice does not make it stop half-way
+                signal.signal(each, signal.SIG_IGN)
             application.stop()
     return 0
 

@@ -89,11 +89,12 @@ class Release:
     @contextmanager
     def _stopped(self) -> Iterator[None]:
         """End what runs, and let nobody start it meanwhile."""
-        deadline = time.monotonic() + ENDS_SECONDS
+        deadline, asked = time.monotonic() + ENDS_SECONDS, set[int]()
         while True:
             runs = running(self._application.state)
-            if runs is not None:
+            if runs is not None and runs not in asked:
                 os.kill(runs, signal.SIGTERM)
+                asked.add(runs)
             with self._hold() as alone:
                 if alone:
                     yield

@@ -23,12 +23,21 @@ class JsonTextError(ValueError):
         self.steps = steps
 
 
-def read_json(text: str) -> Any:
-    """What a JSON text says. Raises JsonTextError."""
+def read_json(text: str, *, any_number: bool = False) -> Any:
+    """What a JSON text says. Raises JsonTextError.
+
+    ``any_number``: what is no number that can be computed with becomes NaN or infinite, for whoever says of which field
+    that was.
+    """
     if _depth(text) > MAX_DEPTH:
         raise JsonTextError(f"it is nested more than {MAX_DEPTH} deep")
     try:
-        document = json.loads(text, parse_constant=_no_constant, parse_int=_whole_number, object_pairs_hook=_once)
+        document = json.loads(
+            text,
+            parse_constant=float if any_number else _no_constant,
+            parse_int=_any_whole_number if any_number else _whole_number,
+            object_pairs_hook=_once,
+        )
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
         raise JsonTextError(f"this is not complete JSON: {place}: {error.msg}") from error
@@ -56,6 +65,10 @@ def _whole_number(digits: str) -> int:
     if len(digits) > MOST_DIGITS:
         raise JsonTextError(f"a number in it is too long: {len(digits)} digits")
     return int(digits)
+
+
+def _any_whole_number(digits: str) -> int | float:
+    return int(digits) if len(digits) <= MOST_DIGITS else float(digits)
 
 
 def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:

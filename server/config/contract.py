@@ -27,7 +27,7 @@ class JsonBody(Parser):
 
     def parse_body(self, request: HttpRequest) -> dict[str, Any]:
         """What was sent. Raises ValueError, which Ninja answers with 400."""
-        sent: dict[str, Any] = read_json(request.body.decode())
+        sent: dict[str, Any] = read_json(request.body.decode(), any_number=True)
         return sent
 
 

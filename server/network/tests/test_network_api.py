@@ -163,6 +163,7 @@ class BadInput(ShopCase):
             ("design_current_a", "10 000 A"),
             ("design_current_a", 10000),
             ("design_current_a", float("nan")),
+            ("design_current_a", 10**4000),
             ("design_current_a", float("inf")),
             ("design_current_a", "20"),
             ("supply_length_m", "1 km"),
