@@ -37,6 +37,7 @@ from workshop.api import router as session_router
 from workshop.rules_api import router as rules_router
 from workshop.signed_in import SignedIn, SomebodyElseError, for_who_is_signed_in
 from workshop.stale import StaleError
+from workshop.turns import NobodyWaitsError
 
 api = Api(
     title="Percorso",
@@ -97,6 +98,11 @@ def _in_edit(place: Sequence[str | int]) -> list[str | int]:
 @api.exception_handler(PercorsoError)
 def _core_refuses(request: HttpRequest, error: PercorsoError) -> HttpResponse:
     return _invalid(request, error.code, [(list(error.field), str(error))])
+
+
+@api.exception_handler(NobodyWaitsError)
+def _nobody_hears(request: HttpRequest, error: NobodyWaitsError) -> HttpResponse:
+    return _answer(request, 400, "gone", "nobody waited for this")
 
 
 @api.exception_handler(AnswersError)

@@ -24,7 +24,7 @@ from waitress.server import create_server
 from config.wsgi import application
 from verification.pictures import MOST_BYTES
 
-THREADS = 24  # most of which wait for their turn (config/turns.py)
+THREADS = 24  # most of which wait for their turn (workshop/turns.py)
 BEATS_SECONDS = 1.0
 CONNECTIONS = 1000  # at once; beyond them the next ones wait for one to end
 IDLE_SECONDS = 60  # after which a connection that says nothing is ended
@@ -48,6 +48,7 @@ def serve(listening: socket.socket, gate: int) -> None:
         channel_timeout=IDLE_SECONDS,
         max_request_body_size=MOST_BODY_BYTES,
         asyncore_use_poll=True,
+        channel_request_lookahead=1,  # so that a client that has gone is noticed
         clear_untrusted_proxy_headers=False,  # Django counts the proxies it trusts, see PERCORSO_PROXIES
         ident=None,
     )

@@ -42,7 +42,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "config.turns.InTurn",
+    "workshop.turns.InTurn",
     "config.again.TriedAgain",
 ]
 ROOT_URLCONF = "config.urls"

@@ -9,7 +9,6 @@ from uuid import UUID
 from ninja import Router
 from pydantic import BaseModel
 
-from config.turns import TURNS, whose_turn
 from jobs.schemas import Body
 from network.solving import JobNetwork, network_for_reading
 from percorso.files.job_file import JobHead, job_file_of
@@ -17,6 +16,7 @@ from percorso.verification.measurements import Measurement
 from verification.api import job_of
 from verification.instruments import InstrumentError, LaidOut, Read, instruments, read
 from workshop.signed_in import SignedInRequest
+from workshop.turns import TURNS, whose_turn
 
 router = Router(tags=["instruments"])
 

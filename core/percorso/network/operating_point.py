@@ -22,6 +22,7 @@ from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
 from percorso.network.results import Phase, Solution, report
 from percorso.network.variation import Change, Variants, vary
+from percorso.patience import go_on
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle
@@ -233,6 +234,7 @@ class Network:
 
     def enter(self, step: Step, before: Phase | None) -> "Reached":
         """What a step comes to from what the one before left, from nothing at rest if None. Raises StateError."""
+        go_on()
         modes = Modes(positions(self.vehicle.inputs, step.state, step.chosen), ENGINE[step.state])
         if before is None:
             return Reached(self._settled(modes, None))

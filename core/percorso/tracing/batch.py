@@ -16,6 +16,7 @@ from percorso.network.following import Group, InPhase, follow
 from percorso.network.laws import LawOf, resistor_law
 from percorso.network.newton import NotSettledError
 from percorso.network.operating_point import Network
+from percorso.patience import go_on
 from percorso.tracing.settled import Altered, Settled, alteration_of, settled_of, worst_fuses
 from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
@@ -85,6 +86,7 @@ class Batch:
 
     def _solve(self, places: Numbers, changes: list[Altered], blown: frozenset[str]) -> None:
         """Solve some changes of the network with fuses blown, and on with the next fuse where one more blows."""
+        go_on()
         network = self._networks[blown] if blown else self._sound
         altered = alteration_of(network, changes)
         followed = follow(network, self.situation.state, self.situation.inputs, altered)

@@ -11,12 +11,12 @@ from uuid import uuid4
 
 from django.test import override_settings
 
-from config.turns import TURNS
 from core.tests.support.in_time import in_time
 from percorso.verification.bench_meter import BenchMeter
 from percorso_cli.meter import Server
 from verification.instruments_api import one_at_a_time
 from workshop.tests.case import ShopCase
+from workshop.turns import TURNS
 
 AT_ONCE_S = 3.0  # within which any of them must be given up
 PATIENT = mock.patch.multiple("verification.instruments", LONGEST_S=30.0, STEP_MS=30_000)  # a slow machine is no fault

@@ -8,11 +8,18 @@ from collections import OrderedDict, deque
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from threading import Condition
+from time import monotonic
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
+from percorso.errors import PercorsoError
+from percorso.patience import while_wanted
+
 AT_ONCE = 3  # requests that are worked on: more would only wait for one another
-OF_ONE = 2  # of them of one person
+OF_ONE = 1  # of them of one person
+MOST_SECONDS = 60.0  # that an answer is worked on
+LOOKS_SECONDS = 0.2  # between two looks whether somebody still waits for it
+ONLY_READS = ("/what-if", "/trace")  # what is sent to these is not written
 WAITING_OF_ONE = 8
 WAITING = 18  # altogether; a few threads are always left for /healthz and files
 MOST_KNOWN = 10_000  # sessions whose person is remembered
@@ -98,13 +105,49 @@ class InTurn:
         whose = _whose(request)
         setattr(request, _TURN_OF, whose)
         try:
-            with TURNS.turn(whose):
+            with TURNS.turn(whose), while_wanted(_wanted(request)):
                 response = self._get_response(request)
         except TooManyError:
             refused = {"code": "too-many", "message": _BUSY, "problems": []}
             return JsonResponse(refused, status=429, headers={"Retry-After": "1"})
         _remember(request)
         return response
+
+
+class TooLongError(PercorsoError):
+    """An answer takes longer than anybody should wait."""
+
+    code = "too-large"
+
+
+class NobodyWaitsError(Exception):
+    """Whoever asked has gone."""
+
+
+def _wanted(request: HttpRequest) -> Callable[[], None]:
+    """What long work asks between its pieces. What is written is written, whoever waits for it."""
+    reads = request.method in ("GET", "HEAD") or request.path.endswith(ONLY_READS)
+    is_gone = request.META.get("waitress.client_disconnected", bool)
+    ends_s, looks_s = monotonic() + MOST_SECONDS, monotonic() + LOOKS_SECONDS
+
+    def ask() -> None:
+        nonlocal looks_s
+        now_s = monotonic()
+        if not reads or now_s < looks_s:
+            return
+        looks_s = now_s + LOOKS_SECONDS
+        if is_gone():
+            raise NobodyWaitsError
+        if now_s > ends_s:
+            raise TooLongError(_TOO_LARGE)
+
+    return ask
+
+
+_TOO_LARGE = (
+    f"this was given up after {MOST_SECONDS:g} s: the job is too large for it. Put circuits that have nothing to do "
+    "with one another into jobs of their own, or look at one circuit alone"
+)
 
 
 def whose_turn(request: HttpRequest) -> str:

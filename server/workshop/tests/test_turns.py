@@ -1,9 +1,18 @@
 """One person cannot keep everybody else waiting: turns are had a few at a time, and go round."""
 
+from itertools import count
 from threading import Event, Thread
-from unittest import TestCase
+from unittest import TestCase, mock
 
-from config.turns import AT_ONCE, OF_ONE, WAITING_OF_ONE, TooManyError, Turns
+from django.test import RequestFactory
+
+from core.tests.support.demo import demo
+from percorso.network.operating_point import Network
+from percorso.patience import while_wanted
+from percorso.states.pulling import pull_each, removable
+from percorso.vehicle.stages import vehicle_at
+from percorso.vehicle.states import STATES, steps
+from workshop.turns import OF_ONE, WAITING_OF_ONE, NobodyWaitsError, TooLongError, TooManyError, Turns, _wanted
 
 
 class Asking:
@@ -45,23 +54,21 @@ class Turn(TestCase):
     _lines: dict[str, int] = {}
 
     def test_one_person_leaves_room_for_others(self) -> None:
-        greedy = [self._ask("anna") for _ in range(OF_ONE)]
-        other = self._ask("bruno")
-        self.assertEqual(len(greedy) + 1, AT_ONCE)
+        greedy, other, another = (self._ask(each) for each in ("anna", "bruno", "dora"))
         self._lines = {}
         more = [self._ask("anna", waits=True)]
         self._lines = {"anna": 1}
         more.append(self._ask("anna", waits=True))
         third = self._ask("carla", waits=True)
-        greedy[0].let_go()
+        greedy.let_go()
         self.assertTrue(more[0].at_work.wait(30))  # who came first
-        greedy[1].let_go()
+        other.let_go()
         self.assertTrue(third.at_work.wait(30))  # then who had no turn yet, before the same person's next
         self.assertFalse(more[1].at_work.is_set())
-        for each in (other, third, more[0]):
+        for each in (another, third, more[0]):
             each.let_go()
         more[1].let_go()
-        self.assertEqual(self.began, ["anna", "anna", "bruno", "anna", "carla", "anna"])
+        self.assertEqual(self.began, ["anna", "bruno", "dora", "anna", "carla", "anna"])
 
     def test_who_asks_for_too_much_is_refused_at_once(self) -> None:
         working = [self._ask("anna") for _ in range(OF_ONE)]
@@ -76,8 +83,32 @@ class Turn(TestCase):
             each.let_go()
 
     def test_who_waits_for_something_else_lets_others_work(self) -> None:
-        with self.turns.turn("anna"), self.turns.turn("anna"):
+        with self.turns.turn("anna"):
             with self.turns.apart("anna"):
                 self._ask("anna").let_go()
-            self.assertEqual(self.turns._working, {"anna": 2})
+            self.assertEqual(self.turns._working, {"anna": 1})
         self.assertEqual(self.turns._working, {})
+
+
+class Wanted(TestCase):
+    def test_long_work_is_left_when_nobody_waits_or_it_takes_too_long(self) -> None:
+        request = RequestFactory().get("/api/jobs/x/pulled")
+        gone = False
+        request.META["waitress.client_disconnected"] = lambda: gone
+        clock = mock.patch("workshop.turns.monotonic", side_effect=count(0.0, 0.15).__next__)
+        with clock, while_wanted(_wanted(request)):
+            network = Network(vehicle_at(demo("market-van"), "planned"))
+            self.assertGreater(len(pull_each(network, removable(network.vehicle)[:2], steps(STATES, {}))), 1)
+            gone = True
+            with self.assertRaises(NobodyWaitsError):
+                pull_each(network, removable(network.vehicle), steps(STATES, {}))
+            gone = False
+            with self.assertRaisesRegex(TooLongError, "jobs of their own"):
+                for _ in range(20):
+                    pull_each(network, removable(network.vehicle), steps(STATES, {}))
+
+    def test_what_is_written_is_not_left(self) -> None:
+        request = RequestFactory().post("/api/jobs/x/edits")
+        request.META["waitress.client_disconnected"] = lambda: True
+        with while_wanted(_wanted(request)):
+            Network(vehicle_at(demo("market-van"), "planned")).solve("idle")
