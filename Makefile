@@ -13,17 +13,20 @@ TEST_PACKAGES := chromium git ngspice caddy haproxy systemd
 PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start lan cluster cluster-test person people tidy disable password backup restore upgrade reset test bench check format api lock mutants core cli server web e2e
+.PHONY: demo start lan cluster cluster-test person people tidy disable password backup restore upgrade built reset test bench check format api lock mutants core cli server web e2e
 
-demo start: .venv/run web/dist/index.html
+demo start: .venv/run web/dist/built-of
 	@exec $(PY) -m ops $@
 
+# Everything that serving needs, built and not started.
+built: .venv/run web/dist/built-of
+
 cluster: export PERCORSO_STATE ?= $(CURDIR)/.percorso-cluster
-cluster: .venv/run web/dist/index.html
+cluster: .venv/run web/dist/built-of
 	@ops/debian.sh $(CLUSTER_PACKAGES)
 	@exec $(PY) -m ops cluster
 
-lan: .venv/run web/dist/index.html
+lan: .venv/run web/dist/built-of
 	@ops/debian.sh caddy
 	@exec $(PY) -m ops lan
 
@@ -60,7 +63,7 @@ web/node_modules/.package-lock.json: web/package.json web/package-lock.json
 	@npm --prefix web ci --silent
 	@touch $@
 
-web/dist/index.html: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES)
+web/dist/built-of: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES)
 	@echo "Building the front end"
 	@npm --prefix web run --silent build -- --logLevel warn
 	@$(PY) -m whitenoise.compress --quiet web/dist/static
@@ -68,10 +71,10 @@ web/dist/index.html: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES
 
 SERVER_TESTS := server/config server/workshop server/jobs server/network server/budget server/states server/sheets server/verification server/job_files ops
 
-test: check web/dist/index.html
+test: check web/dist/built-of
 	@$(PY) -m ops test core/tests cli/tests $(SERVER_TESTS) e2e
 
-cluster-test: .venv/test web/dist/index.html
+cluster-test: .venv/test web/dist/built-of
 	@ops/debian.sh $(CLUSTER_PACKAGES)
 	@$(PY) -m ops test ops.tests.cluster
 
@@ -81,14 +84,14 @@ core: .venv/test
 cli: .venv/test
 	@$(PY) -m ops test $(or $(T),cli/tests)
 
-server: .venv/test web/dist/index.html
+server: .venv/test web/dist/built-of
 	@$(PY) -m ops test $(or $(T),$(SERVER_TESTS))
 
-web: web/node_modules/.package-lock.json web/dist/index.html
+web: web/node_modules/.package-lock.json web/dist/built-of
 	@npm --prefix web run --silent lint
 	@npm --prefix web run --silent types
 
-e2e: .venv/test web/dist/index.html
+e2e: .venv/test web/dist/built-of
 	@$(PY) -m ops test $(or $(T),e2e)
 
 check: .venv/test web/node_modules/.package-lock.json
@@ -120,7 +123,7 @@ lock: .venv/test web/node_modules/.package-lock.json
 		for (const each of Object.values(lock.packages)) delete each.funding; /* addresses of others */ \
 		fs.writeFileSync(f, JSON.stringify(lock, null, 2) + "\n")'
 
-bench: .venv/test web/dist/index.html
+bench: .venv/test web/dist/built-of
 	@$(PY) -m ops.bench
 
 # Takes hours; MUTANTS=200 tries so many of them, chosen by chance.

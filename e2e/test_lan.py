@@ -8,14 +8,51 @@ import ssl
 import tempfile
 import time
 from pathlib import Path
-from typing import ClassVar
+from typing import Any, ClassVar, cast
 from unittest import TestCase, mock
 
 from ops.application import Application
+from ops.balancer import Balancer
 from ops.database import free_port
 from ops.lan import Front
 
 OF_AN_ADDRESS = 20  # wrong sign-ins, after which it has to wait
+
+
+class NoNodes:
+    """A group of database nodes that has none: only the servers are asked for."""
+
+    nodes: tuple[Any, ...] = ()
+
+    def __init__(self) -> None:
+        self.port = free_port()
+
+
+class BehindABalancer(TestCase):
+    def test_what_a_client_says_of_its_address_does_not_count(self) -> None:
+        state = Path(tempfile.mkdtemp(prefix="percorso-balanced-"))
+        self.addCleanup(shutil.rmtree, state, ignore_errors=True)
+        with mock.patch.dict(os.environ, PERCORSO_PROXIES="1"):
+            application = Application(state, free_port(), demo=True)
+            self.addCleanup(application.stop)
+            application.start()
+        balancer = Balancer(state, free_port(), application.web, cast(Any, NoNodes()))
+        self.addCleanup(balancer.stop)
+        balancer.start()
+        balancer.wait_until_served()
+        answers = []
+        for number in range(OF_AN_ADDRESS + 1):
+            connection = http.client.HTTPConnection("127.0.0.1", balancer.port, timeout=20)
+            connection.request("GET", "/api/session")
+            cookie = (connection.getresponse().headers["Set-Cookie"] or "").split(";")[0]
+            tried = json.dumps({"username": f"nobody{number}", "password": "wrong"})
+            pretends = {"X-Forwarded-For": f"203.0.113.{number}", "X_Forwarded_For": f"203.0.113.{number}"}
+            sent = {"X-CSRFToken": cookie.split("=")[1], "Cookie": cookie, "Content-Type": "application/json"}
+            connection.close()
+            connection.request("POST", "/api/session", tried, {**sent, **pretends})
+            answers.append(connection.getresponse().status)
+            connection.close()
+        self.assertEqual(answers, [401] * OF_AN_ADDRESS + [429])
 
 
 class OnTheNetwork(TestCase):

@@ -25,7 +25,7 @@ from ops.web_server import status
 COMES_UP_SECONDS = 900  # tables of many years may take their time
 ENDS_SECONDS = 120
 WANTED = "PERCORSO_RELEASE"  # in the environment: a tag or a commit; otherwise what the branch has upstream
-BUILD = ("make", "--silent", ".venv/run", "web/dist/index.html")
+BUILD = ("make", "--silent", "built")
 
 
 class ReleaseError(RuntimeError):
@@ -167,5 +167,5 @@ def refuse_front_end() -> NoReturn:
     """Say why nothing is served."""
     sys.exit(
         "The front end that was built is of another version than this code. Nothing was started; run: make upgrade, "
-        "or in a checkout that you changed by hand: make web/dist/index.html"
+        "or in a checkout that you changed by hand: make built"
     )

@@ -1,4 +1,4 @@
-"""Server processes that share one listening socket; each is started again when it dies, and the socket outlives all."""
+"""Server processes that share one listening socket, which outlives all; a spare takes the place of one that dies."""
 
 import os
 import socket
@@ -30,6 +30,7 @@ class WebServer:
         self._beats = Path()
         self._gate, self._bar = os.pipe()  # processes wait at it until the bar is closed
         self._is_open = False
+        self._spare: tuple[subprocess.Popen[bytes], int] | None = None  # with the bar of its own gate
 
     def listen(self) -> None:
         """Take the port. Raises RuntimeError where somebody else has it."""
@@ -52,7 +53,7 @@ class WebServer:
 
     def prepare(self) -> None:
         """Start the processes: they read in what they are made of, and wait."""
-        self.processes = [self._start_one() for _ in range(self._workers)]
+        self.processes = [self._start_one(self._gate) for _ in range(self._workers)]
 
     def start(self) -> None:
         """Let the processes answer, and wait until one does. Raises RuntimeError where none does."""
@@ -66,12 +67,15 @@ class WebServer:
             if time.monotonic() > deadline or all(each.poll() is not None for each in self.processes):
                 raise RuntimeError(f"the web server did not start; see {self.log}")
             time.sleep(0.05)
+        if self._spare is None:
+            self._spare = self._start_spare()
 
     def stop(self) -> None:
         """End the processes, and let go of the port."""
-        for each in self.processes:
+        every = [*self.processes, *([self._spare[0]] if self._spare else [])]
+        for each in every:
             each.terminate()
-        for each in self.processes:
+        for each in every:
             child.stop(each)
         if self._listening is not None:
             self._listening.close()
@@ -84,13 +88,29 @@ class WebServer:
         heart = Heart(self._beats)
 
         def start() -> None:
-            self.processes[place] = self._start_one()
+            self.processes[place] = self._take_spare() or self._start_one(self._gate)
 
         return Revived("web server", lambda: heart.beats_in(self.processes[place]), start)
 
-    def _start_one(self) -> subprocess.Popen[bytes]:
+    def _take_spare(self) -> subprocess.Popen[bytes] | None:
+        """The process that has read in what it is made of already: it answers at once."""
+        spare, self._spare = self._spare, None
+        if spare is None or spare[0].poll() is not None:
+            return None
+        process, bar = spare
+        os.close(bar)
+        self._spare = self._start_spare()
+        return process
+
+    def _start_spare(self) -> tuple[subprocess.Popen[bytes], int]:
+        gate, bar = os.pipe()
+        process = self._start_one(gate)
+        os.close(gate)
+        return process, bar
+
+    def _start_one(self, gate: int) -> subprocess.Popen[bytes]:
         assert self._listening is not None
-        handed = [self._listening.fileno(), self._gate]
+        handed = [self._listening.fileno(), gate]
         command = [sys.executable, "-m", "config.serve", *map(str, handed)]
         environment = self._environment()
         self._beats = Path(environment["PERCORSO_BEATS"])
