@@ -15,6 +15,8 @@ import {
 import { useUnexpected } from "../api/unexpected";
 import { clock } from "../parts/format";
 
+const MOST_NAMED = 3; // of what stepped aside
+
 /** The one-line status in the footer. */
 export function SavingStatus() {
   const saving = useSaving();
@@ -65,11 +67,12 @@ function Aside({ aside }: { aside: SavingState["aside"] }) {
   return (
     <div className="trouble" role="alert">
       <span>
-        {aside.map(({ write, reason }) => (
+        {aside.slice(0, MOST_NAMED).map(({ write, reason }) => (
           <p key={write.key}>
             “{write.what}” is not saved, and kept in this browser: {reason}
           </p>
         ))}
+        {aside.length > MOST_NAMED && <p>and {aside.length - MOST_NAMED} more</p>}
       </span>
       <Button size="compact-sm" variant="default" onClick={tryAsideAgain}>
         Try again

@@ -36,8 +36,8 @@ export function useCase(jobId: string, stage: Stage) {
   return {
     known,
     isThere: kept.data !== undefined || waiting.length > 0,
-    say: (said: Said) => step(`say ${said.symptom}`, { do: "say", said }),
-    unsay: (said: Said) => step(`take ${said.symptom} back`, { do: "unsay", said }),
+    say: (said: Said) => step("what the customer says", { do: "say", said }),
+    unsay: (said: Said) => step("what the customer says, taken back", { do: "unsay", said }),
     count: (reading: string) => step("count a reading", { do: "count", reading }),
     doubt: (reading: string) => step("doubt a reading", { do: "doubt", reading }),
     trust: (reading: string) => step("trust a reading", { do: "trust", reading }),
