@@ -55,14 +55,14 @@ class Release:
             return "This is the newest release already."
         print(f"Backed up: {back_up()}", flush=True)
         self._build_aside(wanted)
-        service = is_service(runs)
+        again = None if is_service(runs) else _words(runs)[-1]  # start, lan or demo
         before = self._backups()
         try:
             self._put_in_place(wanted)
-            begun = self._come_up(service)
+            begun = self._come_up(again)
         except (ReleaseError, subprocess.CalledProcessError) as error:
             print(f"It does not come up ({error}); going back …", flush=True)
-            self._go_back(before, service)
+            self._go_back(before, again)
             raise ReleaseError(f"everything is as it was before: {error}") from error
         if begun is not None:
             begun.wait()  # in this window, until it is stopped here
@@ -103,11 +103,11 @@ class Release:
                 raise ReleaseError("what runs does not end")
             time.sleep(0.5)
 
-    def _come_up(self, service: bool) -> "subprocess.Popen[bytes] | None":
-        """Wait until it answers; a service starts itself again, otherwise it is started here. Raises ReleaseError."""
+    def _come_up(self, again: str | None) -> "subprocess.Popen[bytes] | None":
+        """Start it ``again`` by that command, unless a service does, and wait until it answers. Raises ReleaseError."""
         begun = None
-        if not service:
-            begun = subprocess.Popen([sys.executable, "-m", "ops", "start"], cwd=ROOT, env=_own_environment())
+        if again is not None:
+            begun = subprocess.Popen([sys.executable, "-m", "ops", again], cwd=ROOT, env=_own_environment())
         deadline = time.monotonic() + COMES_UP_SECONDS
         while status(self._application.port) != HTTPStatus.OK:
             if (begun is not None and begun.poll() is not None) or time.monotonic() > deadline:
@@ -115,7 +115,7 @@ class Release:
             time.sleep(0.5)
         return begun
 
-    def _go_back(self, before: set[Path], service: bool) -> None:
+    def _go_back(self, before: set[Path], again: str | None) -> None:
         self._put_in_place(self._old)
         made = sorted(self._backups() - before)
         if made:  # the tables were changed
@@ -127,7 +127,7 @@ class Release:
                     finish(database)
                 finally:
                     database.stop()
-        begun = self._come_up(service)
+        begun = self._come_up(again)
         if begun is not None:
             print("The old release runs again, in this window.", flush=True)
             begun.wait()
@@ -140,10 +140,14 @@ def running(state: Path) -> int | None:
     """The process that serves from a state directory."""
     try:
         number = int((state / "lock").read_text())
-        words = Path(f"/proc/{number}/cmdline").read_bytes().split(b"\0")
+        return number if "ops" in _words(number) else None
     except (OSError, ValueError):
         return None
-    return number if b"ops" in words else None
+
+
+def _words(process: int) -> list[str]:
+    """What a process was called with."""
+    return Path(f"/proc/{process}/cmdline").read_text().rstrip("\0").split("\0")
 
 
 def is_service(process: int) -> bool:

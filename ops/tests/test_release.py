@@ -34,7 +34,9 @@ class Upgraded(InAFolder):
     def setUp(self) -> None:
         super().setUp()
         self.origin, self.clone, self.port = self.state / "origin.git", self.state / "clone", free_port()
-        subprocess.run(["git", "clone", "--quiet", "--bare", str(ROOT), str(self.origin)], check=True)
+        subprocess.run(["git", "init", "--quiet", "--bare", "--initial-branch=main", str(self.origin)], check=True)
+        pushed = ["git", "push", "--quiet", str(self.origin), "HEAD:refs/heads/main"]
+        subprocess.run(pushed, cwd=ROOT, check=True)
         for place in (self.clone, self.state / "theirs"):
             subprocess.run(["git", "clone", "--quiet", str(self.origin), str(place)], check=True)
         shutil.copytree(ROOT / "web" / "dist", self.clone / "web" / "dist")
