@@ -76,7 +76,8 @@ def pull_each(network: Network, parts: Sequence[Segment | Device], situations: S
 
     Of those in one state the one is told in which most becomes of a device. Raises StateError for an unknown input.
     """
-    before = _solved(network, situations)
+    solutions = _solved(network, situations)
+    before = {each: [cell_of(solution, each) for solution in solutions] for each in network.vehicle.devices}
     return [_pulled(network, before, part, situations) for part in parts]
 
 
@@ -84,7 +85,9 @@ def _solved(network: Network, situations: Sequence[Step]) -> list[Solution]:
     return [network.solve(each.state, each.chosen, look_ahead=False) for each in situations]
 
 
-def _pulled(network: Network, before: Sequence[Solution], part: Segment | Device, situations: Sequence[Step]) -> Pulled:
+def _pulled(
+    network: Network, before: Mapping[str, Sequence[Cell]], part: Segment | Device, situations: Sequence[Step]
+) -> Pulled:
     preparation = Lift(part=part.id) if isinstance(part.spec, Joint) else Pull(part=part.id)
     after = _solved(Network(prepared(network.vehicle, [preparation])), situations)
     behind = _behind(network.vehicle, part)
@@ -92,18 +95,18 @@ def _pulled(network: Network, before: Sequence[Solution], part: Segment | Device
     for device in network.vehicle.devices.values():
         if device.id == part.id or isinstance(device.spec, Battery | Alternator):
             continue
-        for step, one, other in zip(situations, before, after, strict=True):
-            change = _change(one, other, device.id, device.id in behind, step.chosen)
+        for step, one, other in zip(situations, before[device.id], after, strict=True):
+            change = _change(one, other, device.id in behind, step.chosen)
             known = found.setdefault((device.id, step.state), change)
             if EFFECTS.index(change.effect) < EFFECTS.index(known.effect):
                 found[device.id, step.state] = change
     return Pulled(part.id, preparation, tuple(found.values()))
 
 
-def _change(before: Solution, after: Solution, device_id: str, is_behind: bool, chosen: Mapping[str, str]) -> Change:
-    one, other = cell_of(before, device_id), cell_of(after, device_id)
+def _change(one: Cell, after: Solution, is_behind: bool, chosen: Mapping[str, str]) -> Change:
+    other = cell_of(after, one.device_id)
     effect = _effect(one, other, is_behind)
-    return Change(one, other, effect, chosen, why(after, device_id) if effect == "stays on" else None)
+    return Change(one, other, effect, chosen, why(after, one.device_id) if effect == "stays on" else None)
 
 
 def _effect(before: Cell, after: Cell, is_behind: bool) -> Effect:
