@@ -20,6 +20,7 @@ from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.states import State
 from percorso.verification.preparations import Preparation, preparation
+from workshop.turns import LET_GO
 
 MOST_JOBS = 32  # that are kept: each is some ten megabytes once everything but a trace was asked of it
 MOST_TRACED = 4  # of them of which it is kept what traces them: forty to some hundred megabytes each, see docs/scale.md
@@ -114,6 +115,9 @@ class _Moment:
 
 _KEPT: dict[UUID, tuple[_Moment, JobNetwork]] = {}  # of each job the network as it was last
 _TRACED: dict[UUID, bool] = {}  # the jobs that were traced last
+
+
+LET_GO.append(_KEPT.clear)
 
 
 def _network_at(moment: _Moment) -> JobNetwork:

@@ -4,9 +4,11 @@ A thread that waits for its turn takes no processor. Of one person only so many 
 wait; whoever asks for more is told to wait. Of those that wait, the person whose turn was longest ago comes next.
 """
 
+import os
 from collections import OrderedDict, deque
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from pathlib import Path
 from threading import Condition
 from time import monotonic
 
@@ -18,6 +20,7 @@ from percorso.patience import while_wanted
 AT_ONCE = 3  # requests that are worked on: more would only wait for one another
 OF_ONE = 1  # of them of one person
 MOST_SECONDS = 60.0  # that an answer is worked on
+MOST_MB = 1500  # of memory that a process takes while an answer is worked on
 LOOKS_SECONDS = 0.2  # between two looks whether somebody still waits for it
 ONLY_READS = ("/what-if", "/trace")  # what is sent to these is not written
 WAITING_OF_ONE = 8
@@ -114,8 +117,8 @@ class InTurn:
         return response
 
 
-class TooLongError(PercorsoError):
-    """An answer takes longer than anybody should wait."""
+class TooLargeError(PercorsoError):
+    """An answer takes more time or memory than it may."""
 
     code = "too-large"
 
@@ -139,15 +142,26 @@ def _wanted(request: HttpRequest) -> Callable[[], None]:
         if is_gone():
             raise NobodyWaitsError
         if now_s > ends_s:
-            raise TooLongError(_TOO_LARGE)
+            raise TooLargeError(f"this was given up after {MOST_SECONDS:g} s: {_TOO_LARGE}")
+        if resident_mb() > MOST_MB:
+            for let_go in LET_GO:
+                let_go()
+            raise TooLargeError(f"this was given up as it takes more than {MOST_MB} MB: {_TOO_LARGE}")
 
     return ask
 
 
 _TOO_LARGE = (
-    f"this was given up after {MOST_SECONDS:g} s: the job is too large for it. Put circuits that have nothing to do "
-    "with one another into jobs of their own, or look at one circuit alone"
+    "the job is too large for it. Put circuits that have nothing to do with one another into jobs of their own, or "
+    "look at one circuit alone"
 )
+LET_GO: list[Callable[[], object]] = []  # what frees memory that is only kept so as not to compute something again
+
+
+def resident_mb() -> float:
+    """The memory that this process takes, MB."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * os.sysconf("SC_PAGE_SIZE") / 1e6
 
 
 def whose_turn(request: HttpRequest) -> str:

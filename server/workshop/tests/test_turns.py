@@ -12,7 +12,17 @@ from percorso.patience import while_wanted
 from percorso.states.pulling import pull_each, removable
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import STATES, steps
-from workshop.turns import OF_ONE, WAITING_OF_ONE, NobodyWaitsError, TooLongError, TooManyError, Turns, _wanted
+from workshop.turns import (
+    MOST_MB,
+    OF_ONE,
+    WAITING_OF_ONE,
+    NobodyWaitsError,
+    TooLargeError,
+    TooManyError,
+    Turns,
+    _wanted,
+    resident_mb,
+)
 
 
 class Asking:
@@ -103,9 +113,22 @@ class Wanted(TestCase):
             with self.assertRaises(NobodyWaitsError):
                 pull_each(network, removable(network.vehicle), steps(STATES, {}))
             gone = False
-            with self.assertRaisesRegex(TooLongError, "jobs of their own"):
+            with self.assertRaisesRegex(TooLargeError, "jobs of their own"):
                 for _ in range(20):
                     pull_each(network, removable(network.vehicle), steps(STATES, {}))
+
+    def test_work_that_takes_too_much_memory_is_given_up_and_what_is_kept_let_go(self) -> None:
+        let_go = mock.Mock()
+        too_much = mock.patch("workshop.turns.resident_mb", return_value=MOST_MB + 1.0)
+        clock = mock.patch("workshop.turns.monotonic", side_effect=count(0.0, 1.0).__next__)
+        kept = mock.patch("workshop.turns.LET_GO", [let_go])
+        network = Network(vehicle_at(demo("market-van"), "planned"))
+        with clock, too_much, kept:
+            ask = _wanted(RequestFactory().get("/api/x"))
+            with self.assertRaisesRegex(TooLargeError, "MB"), while_wanted(ask):
+                network.solve("idle")
+        let_go.assert_called_once()
+        self.assertGreater(resident_mb(), 10)
 
     def test_what_is_written_is_not_left(self) -> None:
         request = RequestFactory().post("/api/jobs/x/edits")
