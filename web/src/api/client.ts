@@ -21,7 +21,7 @@ export class ApiError extends Error {
 
   /** Whether the same request may succeed later: nobody said no. */
   get passing(): boolean {
-    return this.status === 0 || this.status >= 500;
+    return this.status === 0 || this.status === 429 || this.status >= 500;
   }
 
   /** The message for one field, by the first part of its path or the whole path joined with dots. */

@@ -275,16 +275,20 @@ export function useProof(jobId: string, trial: Trial | null) {
   const stage = useStage(jobId);
   return useQuery({
     queryKey: ["proof", jobId, stage, trial],
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       trial
         ? answer(
             api.POST("/api/jobs/{job_id}/proof/what-if", {
               params: { path: { job_id: jobId } },
               body: { edits: trial.edits },
+              signal,
             }),
           )
         : answer(
-            api.GET("/api/jobs/{job_id}/proof", { params: { path: { job_id: jobId }, query: { stage } } }),
+            api.GET("/api/jobs/{job_id}/proof", {
+              params: { path: { job_id: jobId }, query: { stage } },
+              signal,
+            }),
           ),
   });
 }
@@ -295,8 +299,8 @@ export function usePulled(jobId: string, enabled: boolean) {
   return useQuery({
     queryKey: ["pulled", jobId, query],
     enabled,
-    queryFn: () =>
-      answer(api.GET("/api/jobs/{job_id}/pulled", { params: { path: { job_id: jobId }, query } })),
+    queryFn: ({ signal }) =>
+      answer(api.GET("/api/jobs/{job_id}/pulled", { params: { path: { job_id: jobId }, query }, signal })),
     placeholderData: keepPreviousData,
   });
 }
@@ -321,7 +325,8 @@ function useLooked(jobId: string) {
 export function useSheets(jobId: string) {
   return useQuery({
     queryKey: ["sheets", jobId],
-    queryFn: () => answer(api.GET("/api/jobs/{job_id}/sheets", { params: { path: { job_id: jobId } } })),
+    queryFn: ({ signal }) =>
+      answer(api.GET("/api/jobs/{job_id}/sheets", { params: { path: { job_id: jobId } }, signal })),
     placeholderData: keepPreviousData,
   });
 }
