@@ -15,9 +15,9 @@ from typing import NoReturn, TextIO
 from ops.application import ROOT, SERVER, Application
 from ops.backup import BackupError, check, is_signed
 from ops.backup import restore as put_back
-from ops.database import Database
+from ops.database import Database, write_secret
 from ops.front_end import is_of_this_code
-from ops.release import Release, ReleaseError, refuse_front_end
+from ops.release import SERVES, Release, ReleaseError, refuse_front_end
 
 STATE = Path(os.environ.get("PERCORSO_STATE", ROOT / ".percorso"))
 PORT = int(os.environ.get("PERCORSO_PORT", "8000"))
@@ -37,16 +37,11 @@ def _only_one() -> Iterator[bool]:
     """Hold the state directory; false when another process of ours holds it."""
     try:
         STATE.mkdir(parents=True, exist_ok=True, mode=0o700)
-        lock = (STATE / "lock").open("a+")
+        lock = (STATE / "lock").open("a")
     except OSError as error:
         sys.exit(f"Percorso cannot keep its data in {STATE} ({error.strerror}); name a place with PERCORSO_STATE")
     with lock:
-        alone = _locked(lock)
-        if alone:
-            lock.truncate(0)
-            lock.write(str(os.getpid()))
-            lock.flush()
-        yield alone
+        yield _locked(lock)
 
 
 def _locked(lock: TextIO) -> bool:
@@ -70,6 +65,7 @@ def serve(*, demo: bool, lan: bool = False, cluster: bool = False) -> int:
         if not alone:
             print(f"Percorso is already running: {application.address}")
             return 0
+        write_secret(STATE / SERVES, str(os.getpid()))
         try:
             application.start()
             _greet(application)

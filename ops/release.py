@@ -22,6 +22,8 @@ from ops.backup import BEFORE_UPGRADE
 from ops.under_way import finish
 from ops.web_server import status
 
+SERVES = "serves"  # a file in the state directory with the number of the process that serves from it
+COMMANDS = ("start", "lan", "demo", "cluster")
 COMES_UP_SECONDS = 900  # tables of many years may take their time
 ENDS_SECONDS = 120
 WANTED = "PERCORSO_RELEASE"  # in the environment: a tag or a commit; otherwise what the branch has upstream
@@ -139,8 +141,8 @@ class Release:
 def running(state: Path) -> int | None:
     """The process that serves from a state directory."""
     try:
-        number = int((state / "lock").read_text())
-        return number if "ops" in _words(number) else None
+        number = int((state / SERVES).read_text())
+        return number if _words(number)[-3:-1] == ["-m", "ops"] and _words(number)[-1] in COMMANDS else None
     except (OSError, ValueError):
         return None
 

@@ -71,11 +71,11 @@ def welcome(request: HttpRequest, name: str) -> None:
 
 
 def _known(request: HttpRequest, name: str) -> str:
-    return _key("known", f"{name} {_address(request)}")
+    return _key("known", f"{name} {address_of(request)}")
 
 
 def _patience(request: HttpRequest, name: str) -> dict[str, Patience]:
-    return {_key("name", name): OF_NAMES, _key("address", _address(request)): OF_ADDRESSES}
+    return {_key("name", name): OF_NAMES, _key("address", address_of(request)): OF_ADDRESSES}
 
 
 def _key(kind: str, text: str) -> str:
@@ -83,7 +83,7 @@ def _key(kind: str, text: str) -> str:
     return sha256(f"{kind} {text.casefold()}".encode()).hexdigest()
 
 
-def _address(request: HttpRequest) -> str:
+def address_of(request: HttpRequest) -> str:
     """Where a request comes from: as the nearest of our own proxies saw it, or the peer itself without any."""
     passed = [each.strip() for each in request.headers.get("X-Forwarded-For", "").split(",") if each.strip()]
     if settings.PROXIES and len(passed) >= settings.PROXIES:

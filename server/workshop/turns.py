@@ -16,6 +16,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from percorso.errors import PercorsoError
 from percorso.patience import while_wanted
+from workshop.throttle import address_of
 
 AT_ONCE = 3  # requests that are worked on: more would only wait for one another
 OF_ONE = 1  # of them of one person
@@ -172,7 +173,7 @@ def whose_turn(request: HttpRequest) -> str:
 def _whose(request: HttpRequest) -> str:
     """The person, or as long as that is not known the session; where there is neither, where it comes from."""
     session = request.session.session_key
-    return _people.get(session, session) if session else f"from {request.META.get('REMOTE_ADDR')}"
+    return _people.get(session, session) if session else f"from {address_of(request)}"
 
 
 def _remember(request: HttpRequest) -> None:
