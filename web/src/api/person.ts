@@ -39,14 +39,18 @@ export function leave(to = "/") {
 /** Let the other tabs look whose they are. */
 export const tellOthers = () => channel?.postMessage("look");
 
-/** Look whose page it is when another tab says so, and when it is looked at again; `stays` where it is still the same. */
+/**
+ * Look whose page it is when another tab says so, and when it is looked at again; `stays` where it is still the same. Where
+ * nobody is signed in any more it keeps nothing from then on, and what is typed in it waits.
+ */
 export function watchPerson(stays: () => void) {
-  const look = () => {
-    if (owner !== "" && owner !== lastConfirmed()) leave();
-    else stays();
-  };
-  if (channel) channel.onmessage = look;
+  const isAnothers = () => owner !== "" && lastConfirmed() !== "" && lastConfirmed() !== owner;
+  if (channel)
+    channel.onmessage = () => {
+      if (isAnothers()) leave();
+      else if (lastConfirmed() === owner) stays();
+    };
   document.addEventListener("visibilitychange", () => {
-    if (!document.hidden && owner !== "" && owner !== lastConfirmed()) leave();
+    if (!document.hidden && isAnothers()) leave();
   });
 }
