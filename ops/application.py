@@ -92,6 +92,7 @@ class Application:
         self.database.start()
         if self.balancer is not None:
             self.balancer.start()
+            self.database.wait_until_answers()
 
     def stop(self) -> None:
         """Stop serving, then stop the database cleanly."""

@@ -66,6 +66,18 @@ class AnyDatabase(ABC):
         """A connection of our own, beside Django's."""
         return MySQLdb.connect(**self.settings)
 
+    def wait_until_answers(self) -> None:
+        """Return once somebody who asks as the server does is answered. Raises DatabaseError."""
+        deadline = time.monotonic() + READY_SECONDS
+        while True:
+            try:
+                self.connect().close()
+                return
+            except MySQLdb.Error as error:
+                if time.monotonic() > deadline:
+                    raise DatabaseError(f"the database does not answer: {error}") from error
+                time.sleep(0.5)
+
     def is_unused(self) -> bool:
         """Whether nobody can sign in yet, so that there is nothing to lose."""
         with closing(self.connect()) as connection, connection.cursor() as cursor:
@@ -128,15 +140,7 @@ class DatabaseElsewhere(AnyDatabase):
 
     def start(self) -> None:
         """Wait until it answers."""
-        deadline = time.monotonic() + READY_SECONDS
-        while True:
-            try:
-                self.connect().close()
-                return
-            except MySQLdb.Error as error:
-                if time.monotonic() > deadline:
-                    raise DatabaseError(f"the database does not answer: {error}") from error
-                time.sleep(0.5)
+        self.wait_until_answers()
 
     def stop(self) -> None:
         """It is not ours to stop."""
