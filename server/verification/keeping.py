@@ -37,7 +37,7 @@ def keep_photo(sent: bytes, **columns: Any) -> Photo:
             _write(_aside(name), content)
         with transaction.atomic():
             row.save(force_insert=True)
-            transaction.on_commit(lambda: _put_in_place(*names))
+            transaction.on_commit(lambda: _put_in_place(*names), robust=True)  # they are aside yet, and found there
     except BaseException:
         for name in names:
             _aside(name).unlink(missing_ok=True)
