@@ -23,7 +23,7 @@ from ops.web_server import WebServer
 ROOT = Path(__file__).resolve().parent.parent
 SERVER = ROOT / "server"
 SIMULATED = "Simulated meter"
-WORKERS = 2  # server processes
+WORKERS = 2  # server processes, and as many that compute for them
 # They count in files that they share and have in memory: where such a file cannot grow, its process is ended by the
 # system. So they lie in memory, and not on a disk that may be full.
 COUNTS = Path("/dev/shm")
@@ -149,7 +149,7 @@ class Application:
 
     def _web_server(self, port: int, workers: int, name: str) -> WebServer:
         """A web server, with a log and a count of its own."""
-        return WebServer(port, workers, self.state / f"{name}.log", lambda: self._environment(name))
+        return WebServer(port, workers, self.state / f"{name}.log", lambda: self._environment(name), workers)
 
     def _has_meter(self) -> bool:
         return self.meter is not None and self.meter.poll() is None

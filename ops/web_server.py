@@ -1,4 +1,7 @@
-"""Server processes that share one listening socket, which outlives all; a spare takes the place of one that dies."""
+"""Server processes that share one listening socket, which outlives all; a spare takes the place of one that dies.
+
+Beside them processes that compute what takes long, each on a socket of its own.
+"""
 
 import os
 import socket
@@ -7,6 +10,7 @@ import sys
 import time
 from collections.abc import Callable, Mapping
 from contextlib import closing
+from dataclasses import dataclass
 from http.client import HTTPConnection
 from pathlib import Path
 
@@ -15,18 +19,39 @@ from ops.revived import Revived
 
 BACKLOG = 1024
 READY_SECONDS = 30.0
+NICE_APART = 10  # what computes apart comes last wherever the processor is short
 FROZEN_SECONDS = 10.0  # without a beat of its heart after which a process is replaced
 PREDECESSOR_SECONDS = 8.0  # in which the processes of one that was killed let go of the port
 
 
-class WebServer:
-    """So many processes (``workers``) on a loopback port; ``environment`` is asked for when one starts."""
+@dataclass(frozen=True)
+class Seat:
+    """Where a process of ours listens, and how nice it is."""
 
-    def __init__(self, port: int, workers: int, log: Path, environment: Callable[[], Mapping[str, str]]) -> None:
+    listening: socket.socket
+    nice: int = 0
+
+
+class WebServer:
+    """So many processes (``workers``) on a loopback port, and so many (``apart``) that compute for them.
+
+    ``environment`` is asked for when one starts.
+    """
+
+    def __init__(
+        self,
+        port: int,
+        workers: int,
+        log: Path,
+        environment: Callable[[], Mapping[str, str]],
+        apart: int = 0,
+    ) -> None:
         self.port, self.log = port, log
-        self._workers, self._environment = workers, environment
+        self._workers, self._environment, self._apart = workers, environment, apart
         self.processes: list[subprocess.Popen[bytes]] = []
         self._listening: socket.socket | None = None
+        self._seats: list[Seat] = []
+        self._told_apart = ""  # where those that compute listen, as the others are told
         self._beats = Path()
         self._gate, self._bar = os.pipe()  # processes wait at it until the bar is closed
         self._is_open = False
@@ -53,7 +78,14 @@ class WebServer:
 
     def prepare(self) -> None:
         """Start the processes: they read in what they are made of, and wait."""
-        self.processes = [self._start_one(self._gate) for _ in range(self._workers)]
+        assert self._listening is not None
+        self._beats = Path(self._environment()["PERCORSO_BEATS"])
+        self._close_apart()
+        paths = [self._beats / f"apart-{place}" for place in range(self._apart)]
+        self._told_apart = ":".join(map(str, paths))
+        computing = [Seat(_at(path), NICE_APART) for path in paths]
+        self._seats = [*(Seat(self._listening) for _ in range(self._workers)), *computing]
+        self.processes = [self._start_one(each, self._gate) for each in self._seats]
 
     def start(self) -> None:
         """Let the processes answer, and wait until one does. Raises RuntimeError where none does."""
@@ -77,20 +109,27 @@ class WebServer:
             each.terminate()
         for each in every:
             child.stop(each)
+        self._close_apart()
         if self._listening is not None:
             self._listening.close()
 
+    def _close_apart(self) -> None:
+        for each in self._seats[self._workers :]:
+            each.listening.close()
+
     def parts(self) -> list[Revived]:
         """The processes."""
-        return [self._revived(place) for place in range(self._workers)]
+        return [self._revived(place) for place in range(self._workers + self._apart)]
 
     def _revived(self, place: int) -> Revived:
-        heart = Heart(self._beats)
+        heart, is_apart = Heart(self._beats), place >= self._workers
 
         def start() -> None:
-            self.processes[place] = self._take_spare() or self._start_one(self._gate)
+            spare = None if is_apart else self._take_spare()
+            self.processes[place] = spare or self._start_one(self._seats[place], self._gate)
 
-        return Revived("web server", lambda: heart.beats_in(self.processes[place]), start)
+        name = "process that computes apart" if is_apart else "web server"
+        return Revived(name, lambda: heart.beats_in(self.processes[place]), start)
 
     def _take_spare(self) -> subprocess.Popen[bytes] | None:
         """The process that has read in what it is made of already: it answers at once."""
@@ -104,17 +143,24 @@ class WebServer:
 
     def _start_spare(self) -> tuple[subprocess.Popen[bytes], int]:
         gate, bar = os.pipe()
-        process = self._start_one(gate)
+        process = self._start_one(self._seats[0], gate)
         os.close(gate)
         return process, bar
 
-    def _start_one(self, gate: int) -> subprocess.Popen[bytes]:
-        assert self._listening is not None
-        handed = [self._listening.fileno(), gate]
-        command = [sys.executable, "-m", "config.serve", *map(str, handed)]
-        environment = self._environment()
-        self._beats = Path(environment["PERCORSO_BEATS"])
-        return child.start(command, self.log, environment, handed)
+    def _start_one(self, seat: Seat, gate: int) -> subprocess.Popen[bytes]:
+        handed = [seat.listening.fileno(), gate]
+        command = [sys.executable, "-m", "config.serve", *map(str, handed), str(seat.nice)]
+        told = {} if seat.nice else {"PERCORSO_APART": self._told_apart}
+        return child.start(command, self.log, {**self._environment(), **told}, handed)
+
+
+def _at(path: Path) -> socket.socket:
+    """A Unix socket that is listened at."""
+    path.unlink(missing_ok=True)
+    listening = socket.socket(socket.AF_UNIX)
+    listening.bind(str(path))
+    listening.listen(BACKLOG)
+    return listening
 
 
 class Heart:

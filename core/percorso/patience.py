@@ -4,6 +4,11 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 
+
+class NobodyWaitsError(Exception):
+    """Whoever asked has gone."""
+
+
 _asked: ContextVar[Callable[[], None] | None] = ContextVar("asked", default=None)
 
 

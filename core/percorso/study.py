@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from functools import partial
 
 from percorso.circuits.comparison import Difference, difference
 from percorso.circuits.design_case import Planned, planned, untouched
@@ -12,7 +12,7 @@ from percorso.findings.finding import Finding, gravest_first
 from percorso.findings.operating_state import behaviour
 from percorso.findings.plan import plan_findings
 from percorso.house_rules import HouseRules
-from percorso.kept import kept
+from percorso.kept import cached_property, kept
 from percorso.load_budget.budget import Budget, draw_up
 from percorso.load_budget.ledger import ledger_findings
 from percorso.load_budget.sources import budgeted

@@ -25,6 +25,7 @@ from network.quantity_api import router as quantity_router
 from network.starters_api import router as starters_router
 from percorso.errors import AnswersError, JobFileError, PercorsoError
 from percorso.json_text import JsonTextError
+from percorso.patience import NobodyWaitsError
 from sheets.api import router as sheets_router
 from states.api import router as states_router
 from verification.api import router as readings_router
@@ -37,7 +38,7 @@ from workshop.api import router as session_router
 from workshop.rules_api import router as rules_router
 from workshop.signed_in import SignedIn, SomebodyElseError, for_who_is_signed_in
 from workshop.stale import StaleError
-from workshop.turns import NobodyWaitsError
+from workshop.turns import TakesLongError, hand_on
 
 api = Api(
     title="Percorso",
@@ -98,6 +99,11 @@ def _in_edit(place: Sequence[str | int]) -> list[str | int]:
 @api.exception_handler(PercorsoError)
 def _core_refuses(request: HttpRequest, error: PercorsoError) -> HttpResponse:
     return _invalid(request, error.code, [(list(error.field), str(error))])
+
+
+@api.exception_handler(TakesLongError)
+def _takes_long(request: HttpRequest, error: TakesLongError) -> HttpResponse:
+    return hand_on(HttpResponse(status=202))
 
 
 @api.exception_handler(NobodyWaitsError)

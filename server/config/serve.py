@@ -1,7 +1,9 @@
-"""One server process: answers on a listening socket that it is handed, `python -m config.serve SOCKET GATE`.
+"""One server process: answers on a listening socket that it is handed, `python -m config.serve SOCKET GATE [NICE]`.
 
 It reads in what it is made of, then waits until the pipe at whose end it is handed is closed: by then the database is
 there, and its tables are as they should be.
+
+One that computes apart (config/apart.py) is nicer to the others than these are to it (``NICE``).
 
 A request is read whole before a thread takes it up, and an answer is sent on while the thread is free again: who sends
 or reads slowly, or says nothing at all, keeps nobody else waiting.
@@ -24,15 +26,16 @@ from waitress.server import create_server
 from config.wsgi import application
 from verification.pictures import MOST_BYTES
 
-THREADS = 24  # most of which wait for their turn (workshop/turns.py)
+THREADS, THREADS_APART = 40, 20  # most of which wait for their turn (workshop/turns.py), or for what is computed apart
 BEATS_SECONDS = 1.0
 CONNECTIONS = 1000  # at once; beyond them the next ones wait for one to end
 IDLE_SECONDS = 60  # after which a connection that says nothing is ended
 MOST_BODY_BYTES = MOST_BYTES + 1_000_000  # a photo with what is sent around it
 
 
-def serve(listening: socket.socket, gate: int) -> None:
+def serve(listening: socket.socket, gate: int, nice: int = 0) -> None:
     """Answer once the gate opens until the process is asked to end, then finish what was begun."""
+    os.nice(nice)
     import_module(settings.ROOT_URLCONF)  # before the first request asks for it
     gc.collect()
     gc.freeze()  # what is read in stays: to look through it again holds every request up, a tenth of a second each time
@@ -43,7 +46,7 @@ def serve(listening: socket.socket, gate: int) -> None:
     server = create_server(
         application,
         sockets=[listening],
-        threads=THREADS,
+        threads=THREADS if settings.APART else THREADS_APART,
         connection_limit=CONNECTIONS,
         channel_timeout=IDLE_SECONDS,
         max_request_body_size=MOST_BODY_BYTES,
@@ -67,4 +70,4 @@ def _end(*_: object) -> NoReturn:
 
 
 if __name__ == "__main__":
-    serve(socket.socket(fileno=int(sys.argv[1])), int(sys.argv[2]))
+    serve(socket.socket(fileno=int(sys.argv[1])), *map(int, sys.argv[2:]))

@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "job_files",
 ]
 MIDDLEWARE = [
+    "config.apart.Apart",
     "config.observing.Observed",
     "django.middleware.security.SecurityMiddleware",
     "config.caching.NothingKept",
@@ -96,6 +97,7 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
 MEDIA_ROOT = os.environ.get("PERCORSO_MEDIA", str(ROOT / ".percorso" / "media"))  # of photos, served by the API alone
 SHOP_PHOTOS = int(os.environ.get("PERCORSO_SHOP_PHOTOS", "20000"))  # at most that many of a shop
 SHOP_PHOTO_MB = int(os.environ.get("PERCORSO_SHOP_PHOTO_MB", "10000"))
+APART = os.environ["PERCORSO_APART"].split(":") if os.environ.get("PERCORSO_APART") else []  # sockets, see apart.py
 INSTRUMENTS = os.environ.get("PERCORSO_INSTRUMENTS", "")  # name=host:port, comma-separated
 
 USE_TZ = True

@@ -1,4 +1,7 @@
-"""Computes, while somebody measures, what the next answer of tracing needs: one answer's at a time, the latest."""
+"""Computes, while somebody measures, what the next answer of tracing needs: one answer's at a time, the latest.
+
+Only while the process has nothing else to do: whoever asks for something comes first.
+"""
 
 import logging
 from concurrent.futures import ThreadPoolExecutor
@@ -6,6 +9,7 @@ from threading import Event
 
 from percorso.tracing.answer import Trace
 from percorso.tracing.trace import Tracer
+from workshop.turns import TURNS
 
 _log = logging.getLogger(__name__)
 
@@ -36,6 +40,7 @@ class Ahead:
 def _compute(tracer: Tracer, found: Trace, wanted: Event) -> None:
     try:
         for _ in tracer.ahead(found):
+            TURNS.wait_until_idle(lambda: not wanted.is_set())
             if not wanted.is_set():
                 break
     except Exception:

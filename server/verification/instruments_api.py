@@ -16,7 +16,7 @@ from percorso.verification.measurements import Measurement
 from verification.api import job_of
 from verification.instruments import InstrumentError, LaidOut, Read, instruments, read
 from workshop.signed_in import SignedInRequest
-from workshop.turns import TURNS, whose_turn
+from workshop.turns import TURNS, turn_of
 
 router = Router(tags=["instruments"])
 
@@ -47,7 +47,7 @@ def read_instrument(request: SignedInRequest, job_id: UUID, asked: Asked) -> Rea
     network = network_for_reading(job, request.user.shop.house_rules)
     text = _metal(network)
     laid_out = LaidOut(lambda: text, hashlib.sha256(text.encode()).hexdigest(), asked.measurement)
-    with one_at_a_time(request.user.pk), TURNS.apart(whose_turn(request)):
+    with one_at_a_time(request.user.pk), TURNS.apart(turn_of(request)):
         return read(asked.name, laid_out)
 
 

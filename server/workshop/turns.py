@@ -1,33 +1,43 @@
 """Whose turn it is: a process works on a few requests at a time, and one person cannot keep everybody else waiting.
 
 A thread that waits for its turn takes no processor. Of one person only so many are worked on at a time and only so many
-wait; whoever asks for more is told to wait. Of those that wait, the person whose turn was longest ago comes next.
+wait; whoever asks for more is told to wait. Of those that wait, the shop whose turn was longest ago comes next, and of
+it the person whose turn was longest ago. What has been worked on for a while lets what has just begun go first: what is
+answered soon need not wait for what takes long anyway. What takes longer still is handed on to a process that computes
+apart (config/apart.py), where there is one.
 """
 
 import os
-from collections import OrderedDict, deque
+from collections import Counter, OrderedDict, deque
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from threading import Condition
-from time import monotonic
+from time import monotonic, thread_time
+from typing import NamedTuple
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from percorso.errors import PercorsoError
-from percorso.patience import while_wanted
+from percorso.patience import NobodyWaitsError, while_wanted
 from workshop.throttle import address_of
 
-AT_ONCE = 3  # requests that are worked on: more would only wait for one another
+AT_ONCE = 3  # requests that have just begun: more would only wait for one another
+MOST_AT_ONCE = 8  # with those that take long
 OF_ONE = 1  # of them of one person
+SOON_SECONDS = 0.3  # of the processor's time, after which a request is one that takes long
+HANDED_ON_SECONDS = 1.0  # the same, after which it is handed on
+HELD_SECONDS, WORKS_SECONDS = 1.0, 0.2  # that it lets others go first at most, and then works at least
 MOST_SECONDS = 60.0  # that an answer is worked on
 MOST_MB = 1500  # of memory that a process takes while an answer is worked on
 LOOKS_SECONDS = 0.2  # between two looks whether somebody still waits for it
 ONLY_READS = ("/what-if", "/trace")  # what is sent to these is not written
-WAITING_OF_ONE = 8
-WAITING = 18  # altogether; a few threads are always left for /healthz and files
+WAITING_OF_ONE = 6
+WAITING = 8  # altogether; a few threads are always left for /healthz and files
 MOST_KNOWN = 10_000  # sessions whose person is remembered
-_TURN_OF = "_percorso_turn_of"
+_TURN_OF, _HANDED_ON = "_percorso_turn_of", "_percorso_handed_on"
 _BUSY = "too much is asked for at once; wait a moment and ask again"
 
 
@@ -35,65 +45,108 @@ class TooManyError(Exception):
     """One person asks for too much at once, or everybody together."""
 
 
+class Asker(NamedTuple):
+    """Who asks. As long as that is not known each session is a shop of its own."""
+
+    shop: str
+    person: str
+
+
+@dataclass(eq=False)
+class Turn:
+    """A request that is worked on."""
+
+    whose: Asker
+    takes_long: bool = False
+
+
 class Turns:
     """The requests of one process that are worked on, and those that wait, by whose they are."""
 
     def __init__(self) -> None:
         self._changed = Condition()
-        self._working: dict[str, int] = {}
-        self._waiting: OrderedDict[str, deque[object]] = OrderedDict()  # who waits longest for a turn comes first
+        self._working: list[Turn] = []
+        self._waiting: OrderedDict[Asker, deque[Turn]] = OrderedDict()  # who waits longest for a turn comes first
+        self._last: dict[str, int] = {}  # the number of the last turn that each shop had
+        self._count = 0
 
     @contextmanager
-    def turn(self, whose: str) -> Iterator[None]:
+    def turn(self, whose: Asker) -> Iterator[Turn]:
         """Wait for a turn and have it. Raises TooManyError instead of waiting too long a line."""
-        self._wait_for(whose)
+        turn = Turn(whose)
+        self._wait_for(turn)
         try:
-            yield
+            yield turn
         finally:
-            self._let_go(whose)
+            self._let_go(turn)
 
     @contextmanager
-    def apart(self, whose: str) -> Iterator[None]:
+    def apart(self, turn: Turn) -> Iterator[None]:
         """Let others work meanwhile: what is waited for is not this machine's."""
-        self._let_go(whose)
+        self._let_go(turn)
         try:
             yield
         finally:
-            self._wait_for(whose, is_known=True)
+            self._wait_for(turn, is_known=True)
 
-    def _wait_for(self, whose: str, *, is_known: bool = False) -> None:
+    def let_others_go_first(self, turn: Turn) -> bool:
+        """Between pieces of what takes long: wait while something is worked on that has just begun, but not for ever.
+
+        Whether nothing of the kind is left.
+        """
+        if turn.takes_long and self._only_what_takes_long():
+            return True
+        with self._changed:
+            if not turn.takes_long:
+                turn.takes_long = True
+                self._changed.notify_all()
+            return self._changed.wait_for(self._only_what_takes_long, HELD_SECONDS)
+
+    def _only_what_takes_long(self) -> bool:
+        return all(each.takes_long for each in tuple(self._working))
+
+    def wait_until_idle(self, given_up: Callable[[], bool]) -> None:
+        """Return once nobody works and nobody waits, or what was to be done then is given up."""
+        with self._changed:
+            self._changed.wait_for(lambda: given_up() or not (self._working or self._waiting))
+
+    def _wait_for(self, turn: Turn, *, is_known: bool = False) -> None:
+        whose = turn.whose
         with self._changed:
             line = self._waiting.setdefault(whose, deque())
             if not is_known and (len(line) >= WAITING_OF_ONE or sum(map(len, self._waiting.values())) >= WAITING):
                 if not line:
                     del self._waiting[whose]
                 raise TooManyError
-            mine = object()
-            line.append(mine)
-            self._changed.wait_for(lambda: self._is_next(whose, mine))
+            line.append(turn)
+            self._changed.wait_for(lambda: self._is_next(turn))
             line.popleft()
             del self._waiting[whose]
             if line:
                 self._waiting[whose] = line  # behind everybody else who waits
-            self._working[whose] = self._working.get(whose, 0) + 1
+            self._working.append(turn)
+            self._count += 1
+            self._last[whose.shop] = self._count
             self._changed.notify_all()
 
-    def _is_next(self, whose: str, mine: object) -> bool:
-        if sum(self._working.values()) >= AT_ONCE:
+    def _is_next(self, turn: Turn) -> bool:
+        fresh = sum(not each.takes_long for each in self._working)
+        if fresh >= AT_ONCE or len(self._working) >= MOST_AT_ONCE or self._waiting[turn.whose][0] is not turn:
             return False
-        able = (each for each in self._waiting if self._working.get(each, 0) < OF_ONE)
-        return next(able, None) == whose and self._waiting[whose][0] is mine
+        at_work = Counter(each.whose for each in self._working)
+        able = (each for each in self._waiting if at_work[each] < OF_ONE)
+        return min(able, key=lambda each: self._last.get(each.shop, 0), default=None) == turn.whose
 
-    def _let_go(self, whose: str) -> None:
+    def _let_go(self, turn: Turn) -> None:
         with self._changed:
-            self._working[whose] -= 1
-            if not self._working[whose]:
-                del self._working[whose]
+            self._working.remove(turn)
+            if not self._working and not self._waiting:
+                self._last.clear()
             self._changed.notify_all()
 
 
 TURNS = Turns()
-_people: OrderedDict[str, str] = OrderedDict()  # of sessions that were seen
+_people: OrderedDict[str, Asker] = OrderedDict()  # of sessions that were seen
 
 
 class InTurn:
@@ -106,10 +159,9 @@ class InTurn:
         """Answer when it is this person's turn."""
         if not request.path.startswith("/api/"):
             return self._get_response(request)
-        whose = _whose(request)
-        setattr(request, _TURN_OF, whose)
         try:
-            with TURNS.turn(whose), while_wanted(_wanted(request)):
+            with TURNS.turn(_whose(request)) as turn, while_wanted(_wanted(request, turn)):
+                setattr(request, _TURN_OF, turn)
                 response = self._get_response(request)
         except TooManyError:
             refused = {"code": "too-many", "message": _BUSY, "problems": []}
@@ -124,20 +176,28 @@ class TooLargeError(PercorsoError):
     code = "too-large"
 
 
-class NobodyWaitsError(Exception):
-    """Whoever asked has gone."""
+class TakesLongError(Exception):
+    """What is asked for takes so long that it is computed apart."""
 
 
-def _wanted(request: HttpRequest) -> Callable[[], None]:
+def _wanted(request: HttpRequest, turn: Turn) -> Callable[[], None]:
     """What long work asks between its pieces. What is written is written, whoever waits for it."""
     reads = request.method in ("GET", "HEAD") or request.path.endswith(ONLY_READS)
     is_gone = request.META.get("waitress.client_disconnected", bool)
-    ends_s, looks_s = monotonic() + MOST_SECONDS, monotonic() + LOOKS_SECONDS
+    began_s, ends_s = thread_time(), monotonic() + MOST_SECONDS
+    looks_s = held_s = 0.0  # when it looks again, and lets others go first again
 
     def ask() -> None:
-        nonlocal looks_s
+        nonlocal looks_s, held_s
+        worked_s = thread_time() - began_s
+        if not reads or worked_s < SOON_SECONDS:
+            return
+        if settings.APART and worked_s > HANDED_ON_SECONDS:
+            raise TakesLongError
+        if monotonic() >= held_s and not TURNS.let_others_go_first(turn):
+            held_s = monotonic() + WORKS_SECONDS
         now_s = monotonic()
-        if not reads or now_s < looks_s:
+        if now_s < looks_s:
             return
         looks_s = now_s + LOOKS_SECONDS
         if is_gone():
@@ -165,20 +225,34 @@ def resident_mb() -> float:
     return pages * os.sysconf("SC_PAGE_SIZE") / 1e6
 
 
-def whose_turn(request: HttpRequest) -> str:
-    """Whose turn a request has."""
-    return str(getattr(request, _TURN_OF))
+def hand_on(response: HttpResponse) -> HttpResponse:
+    """An answer in whose place another process gives one."""
+    setattr(response, _HANDED_ON, True)
+    return response
 
 
-def _whose(request: HttpRequest) -> str:
+def is_handed_on(response: HttpResponse) -> bool:
+    """Whether another process is to answer."""
+    return getattr(response, _HANDED_ON, False)
+
+
+def turn_of(request: HttpRequest) -> Turn:
+    """The turn that a request has."""
+    turn = getattr(request, _TURN_OF)
+    assert isinstance(turn, Turn)
+    return turn
+
+
+def _whose(request: HttpRequest) -> Asker:
     """The person, or as long as that is not known the session; where there is neither, where it comes from."""
     session = request.session.session_key
-    return _people.get(session, session) if session else f"from {address_of(request)}"
+    unknown = session or f"from {address_of(request)}"
+    return _people.get(session or "", Asker(unknown, unknown))
 
 
 def _remember(request: HttpRequest) -> None:
     session, person = request.session.session_key, getattr(request, "_cached_user", None)
     if session and person is not None and person.pk:
-        _people[session] = f"person {person.pk}"
+        _people[session] = Asker(f"shop {person.shop_id}", f"person {person.pk}")
         while len(_people) > MOST_KNOWN:
             _people.popitem(last=False)

@@ -80,6 +80,10 @@ class Gate:
         latched = modes.pulled_in if self.by == "coil" else modes.excited
         return ("on" if self.name in latched else "off") in self.closed_in
 
+    def is_held_open(self, positions: Mapping[str, str]) -> bool:
+        """Whether the branch does not conduct where inputs stand so, whatever pulls in."""
+        return not self.closed_in or (self.by == "input" and positions.get(self.name) not in self.closed_in)
+
 
 ON, OFF = frozenset(("on",)), frozenset(("off",))
 NEVER = Gate("coil", "", frozenset())

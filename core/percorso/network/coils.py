@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array, Numbers
+from percorso.kept import cached_property
 from percorso.network.branches import Assembly, Modes
 from percorso.network.newton import Circuitry, joined
 from percorso.vehicle.devices import RelayCoil, Starter
@@ -26,7 +27,11 @@ class Coils:
         for place, each in enumerate(assembly.branches):
             if each.owner in self._owned:
                 self._owned[each.owner].append(place)
-        self._ways = {each: ways for each in self._branches if (ways := self._ways_to(each))}
+
+    @cached_property
+    def _ways(self) -> dict[str, tuple[int, int]]:
+        """The gates that lead to each coil, where its ends do not hang together anyway."""
+        return {each: ways for each in self._branches if (ways := self._ways_to(each))}
 
     def _ways_to(self, coil: str) -> tuple[int, int] | None:
         """For each end of a coil the gates that can bring current there; None where its ends hang together anyway.

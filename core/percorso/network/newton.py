@@ -7,14 +7,13 @@ is held at one of them by a tie, through which no current can flow.
 """
 
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask, Numbers
-from percorso.kept import kept
+from percorso.kept import cached_property, kept
 from percorso.network.branches import Assembly, Generator, Modes
 from percorso.network.elimination import add_conductances, join, solve_network
 from percorso.network.gates import Gates

@@ -9,14 +9,13 @@ from collections.abc import Callable, Hashable, Mapping, Sequence
 from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask, Numbers
-from percorso.kept import kept
-from percorso.network.branches import NEVER, TURNING, Assembly, Branch, Latched, Modes, assemble
+from percorso.kept import cached_property, kept
+from percorso.network.branches import NEVER, TURNING, Assembly, Branch, Gate, Latched, Modes, assemble
 from percorso.network.coils import Coils
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
@@ -96,6 +95,11 @@ class Network:
     def branch_of(self, owner: str, part: str = "") -> int:
         """The place of a segment, or of one part of a device, among the branches."""
         return self._branch[owner, part]
+
+    def gate_of(self, segment_id: str) -> Gate | None:
+        """When a segment conducts; None for one that always does."""
+        place = self._branch.get((segment_id, ""))
+        return NEVER if place is None else self.assembly.branches[place].when
 
     def solve(self, state: State, chosen: Mapping[str, str] | None = None, *, look_ahead: bool = True) -> Solution:
         """A state as it is reached by turning the key from off. Raises StateError for an unknown input.

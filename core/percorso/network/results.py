@@ -2,13 +2,13 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import astuple, dataclass
-from functools import cached_property
 from itertools import compress
 from typing import Any, TypeVar
 
 import numpy as np
 
 from percorso.arrays import Array, Mask
+from percorso.kept import cached_property
 from percorso.network.branches import TURNING, Assembly, Modes
 from percorso.network.device_results import GIVES_A, DeviceResult, speed_of, works
 from percorso.network.newton import Regulation, Solved, joined

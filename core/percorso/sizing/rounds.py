@@ -3,7 +3,6 @@
 import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 
@@ -21,6 +20,7 @@ from percorso.components.conductors import (
 )
 from percorso.components.fuses import FAMILIES, FuseChoice, choose_fuse, clearing_share
 from percorso.house_rules import HouseRules
+from percorso.kept import cached_property
 from percorso.network.operating_point import Network
 from percorso.sizing.ladders import size_change, wire_duty
 from percorso.sizing.least_copper import Limit, allocate

@@ -3,12 +3,12 @@
 from collections import deque
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
 
 from percorso.arrays import Array, Mask
+from percorso.kept import cached_property
 from percorso.network.branches import Latched
 from percorso.network.device_results import GIVES_A, works
 from percorso.network.operating_point import Network

@@ -3,7 +3,6 @@
 import math
 from collections.abc import Sequence
 from dataclasses import replace
-from functools import cached_property
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from percorso.arrays import Numbers
 from percorso.faults.at_devices import OPEN_OHM, SHORT_OHM
 from percorso.faults.at_segments import ADDED_OHM, OPENS, RESISTS, WELDED_OHM, body_point, with_inside
 from percorso.faults.model import Fault, with_faults
+from percorso.kept import cached_property
 from percorso.network.branches import Branch, branches_of, reference_point
 from percorso.network.following import Group, InPhase, follow
 from percorso.network.laws import LawOf, resistor_law

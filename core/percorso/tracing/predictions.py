@@ -2,7 +2,6 @@
 
 from collections.abc import Hashable, Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +9,7 @@ from numpy.typing import NDArray
 from percorso.arrays import Array, Mask, Numbers
 from percorso.errors import PercorsoError
 from percorso.faults.model import Fault
+from percorso.kept import cached_property
 from percorso.network.branches import TURNING, Branch
 from percorso.network.device_results import GIVES_A, speed_of, works
 from percorso.network.laws import battery_law, filament_law

@@ -2,11 +2,11 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
+from percorso.kept import cached_property
 from percorso.network.branches import Branch
 from percorso.network.following import Group, InPhase
 from percorso.network.kernel import current_and_slope

@@ -3,7 +3,6 @@
 import math
 from collections.abc import Collection, Hashable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -12,6 +11,7 @@ from percorso.arrays import Array, Mask, Numbers
 from percorso.faults.at_segments import OPENS
 from percorso.faults.library import Way
 from percorso.faults.model import Fault
+from percorso.kept import cached_property
 from percorso.tracing.evidence import (
     anything_is_as_likely,
     likelihood_of_value,

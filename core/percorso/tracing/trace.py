@@ -3,7 +3,6 @@
 from collections.abc import Collection, Hashable, Iterator, Mapping, Sequence
 from copy import copy
 from dataclasses import replace
-from functools import cached_property
 from threading import Lock
 
 import numpy as np
@@ -11,7 +10,7 @@ import numpy as np
 from percorso.errors import MeasurementError, TraceError
 from percorso.faults.library import Way, library, unit_called
 from percorso.faults.model import Fault, with_faults
-from percorso.kept import keep, kept
+from percorso.kept import cached_property, keep, kept
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.tracing.answer import Again, Suspect, Trace, acquitted_of, suspects_of

@@ -3,11 +3,11 @@
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Literal, TypeVar, get_args
 
 from percorso.components.conductors import warmed
 from percorso.errors import PathError
+from percorso.kept import cached_property
 from percorso.targets import Family, Target
 from percorso.vehicle.access import ACCESSES, Access, usual_access
 from percorso.vehicle.devices import DeviceKind

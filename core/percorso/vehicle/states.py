@@ -2,11 +2,11 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
 from itertools import pairwise
 from typing import Literal, get_args
 
 from percorso.errors import StateError
+from percorso.kept import cached_property
 
 State = Literal["off", "accessory", "on", "cranking", "idle", "road"]
 STATES: tuple[State, ...] = get_args(State)

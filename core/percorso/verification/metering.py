@@ -2,10 +2,10 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 
+from percorso.kept import cached_property
 from percorso.network import sensitivity
 from percorso.network.branches import Branch
 from percorso.network.laws import LawOf, battery_law, filament_law
@@ -151,7 +151,7 @@ class Metering:
     def _between(self, pair: tuple[str, str], law: LawOf | None, ohm: float | None = None) -> Shown:
         """The voltage over what hangs between two points."""
         instrument = Branch("", "instrument", *pair, resistance_ohm=ohm, law=law)
-        network = Network(self._network.vehicle, [instrument])
+        network = self._network.with_instrument(instrument)
         try:
             solved = network.settled(self._state, self._chosen).solved
         except NotSettledError:
@@ -163,6 +163,8 @@ class Metering:
     def _resistance(self, measurement: Measurement) -> Shown:
         """An ohmmeter in the finest range that shows something; beyond all of them it shows open."""
         pair = measurement.red_point or "", measurement.black_point or ""
+        if self._is_apart(*pair):
+            return Shown(outcome="open")
         for each in ranges("multimeter", "resistance"):
             behind = each.loads_ohm or 1.0
             shown = self._between(pair, battery_law(OHMMETER_V, behind, behind))
@@ -176,6 +178,13 @@ class Metering:
             word = ("connected" if ohm < BUZZES_BELOW_OHM else "open") if measurement.quantity == "continuity" else None
             return replace(shown, value=ohm, outcome=word, moved=_times(shown.moved, by_volt))
         return Shown(outcome="open")
+
+    def _is_apart(self, red_point: str, black_point: str) -> bool:
+        """Whether no metal leads from one point to the other, and no device: nothing shows that in any range."""
+        if self._rests is None:
+            return False
+        island, numbers = self._rests.part.island, self._network.assembly.numbers
+        return bool(island[numbers[red_point]] != island[numbers[black_point]])
 
     def _lamp(self, measurement: Measurement) -> Shown:
         pair = measurement.red_point or "", measurement.black_point or ""

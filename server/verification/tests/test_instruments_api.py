@@ -71,7 +71,7 @@ class Instruments(ShopCase):
         working = []
 
         def says(asked: str) -> str | None:
-            working.append(dict(TURNS._working))
+            working.append(list(TURNS._working))
             return _says("+1.2E+01\n")(asked)
 
         with instrument(says) as port:

@@ -8,7 +8,7 @@ from django.test import RequestFactory
 
 from core.tests.support.demo import demo
 from percorso.network.operating_point import Network
-from percorso.patience import while_wanted
+from percorso.patience import NobodyWaitsError, while_wanted
 from percorso.states.pulling import pull_each, removable
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import STATES, steps
@@ -16,7 +16,6 @@ from workshop.turns import (
     MOST_MB,
     OF_ONE,
     WAITING_OF_ONE,
-    NobodyWaitsError,
     TooLargeError,
     TooManyError,
     Turns,

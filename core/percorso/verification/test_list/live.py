@@ -1,12 +1,12 @@
 """In what situation something runs, so that it can be measured: found by trying, the usual one first."""
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from itertools import combinations
 
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.vehicle.model import Circuit, Stage, Vehicle
-from percorso.vehicle.states import State
+from percorso.vehicle.states import State, positions
 from percorso.verification.measurements import Situation
 
 MOST_MOVED = 2  # switches away from where they usually stand
@@ -14,25 +14,38 @@ LEAST_SHARE = 0.2  # of its design current, from which a circuit counts as loade
 
 
 def found(
-    network: Network, stage: Stage, states: tuple[State, ...], runs: Callable[[Solution], bool]
+    network: Network,
+    stage: Stage,
+    states: tuple[State, ...],
+    runs: Callable[[Solution], bool],
+    passed: Iterable[str] = (),
 ) -> Situation | None:
-    """The first situation in which something runs; None where it never does."""
+    """The first situation in which something runs; None where it never does.
+
+    ``passed`` are segments that all of its current goes through: where a switch of them is open nothing is solved.
+    """
+    gates = [gate for each in passed if (gate := network.gate_of(each)) is not None]
     for state in states:
         for chosen in _positions(network.vehicle, state):
+            at = positions(network.vehicle.inputs, state, chosen)
+            if any(each.is_held_open(at) for each in gates):
+                continue
             if runs(network.solve(state, chosen, look_ahead=False)):
                 return Situation(stage=stage, state=state, inputs=dict(chosen))
     return None
 
 
 def circuit_live(network: Network, stage: Stage, circuit: Circuit) -> Situation | None:
-    """Where a circuit carries a good part of its design current."""
-    states = (circuit.state, *(each for each in WARMEST_LAST if each != circuit.state))
+    """Where a circuit carries a good part of its design current: a charge cable while its alternator turns."""
+    can = GIVING if circuit.family == "charging" else WARMEST_LAST
+    states = (circuit.state, *(each for each in can if each != circuit.state))
 
     def runs(solution: Solution) -> bool:
         flow = [abs(solution.flow_a.get(each, 0.0)) for each in circuit.whole_path]
         return not solution.unsettled and min(flow, default=0.0) >= LEAST_SHARE * circuit.design_current_a
 
-    return found(network, stage, states, runs)
+    carries = circuit.design_current_a > 0
+    return found(network, stage, states, runs, circuit.whole_path if carries else ())
 
 
 def device_on(network: Network, stage: Stage, device_id: str, states: tuple[State, ...]) -> Situation | None:
@@ -40,14 +53,9 @@ def device_on(network: Network, stage: Stage, device_id: str, states: tuple[Stat
     return found(network, stage, states, lambda solution: solution.devices[device_id].on is True)
 
 
-WARMEST_LAST: tuple[State, ...] = (
-    "on",
-    "accessory",
-    "idle",
-    "off",
-    "road",
-    "cranking",
-)  # without a running engine first
+GIVING: tuple[State, ...] = ("idle", "road")  # in which an alternator gives
+# without a running engine first
+WARMEST_LAST: tuple[State, ...] = ("on", "accessory", "idle", "off", "road", "cranking")
 
 
 def _positions(vehicle: Vehicle, state: State) -> Iterator[Mapping[str, str]]:
