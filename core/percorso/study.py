@@ -104,8 +104,10 @@ class Study:
         key = stage, preparations
         if not preparations:
             return self._as_it_is(stage)
-        vehicle = self._as_it_is(stage).vehicle
-        return kept(self._prepared, key, lambda: Network(prepared(vehicle, preparations)), MOST_PREPARED)
+        whole = self._as_it_is(stage)
+        return kept(
+            self._prepared, key, lambda: Network(prepared(whole.vehicle, preparations), like=whole), MOST_PREPARED
+        )
 
     def _as_it_is(self, stage: Stage) -> Network:
         if stage not in self._networks:

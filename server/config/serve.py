@@ -15,6 +15,7 @@ import signal
 import socket
 import sys
 import time
+from contextlib import suppress
 from importlib import import_module
 from pathlib import Path
 from threading import Thread
@@ -35,7 +36,7 @@ MOST_BODY_BYTES = MOST_BYTES + 1_000_000  # a photo with what is sent around it
 
 def serve(listening: socket.socket, gate: int, nice: int = 0) -> None:
     """Answer once the gate opens until the process is asked to end, then finish what was begun."""
-    os.nice(nice)
+    _be_nice(nice)
     import_module(settings.ROOT_URLCONF)  # before the first request asks for it
     gc.collect()
     gc.freeze()  # what is read in stays: to look through it again holds every request up, a tenth of a second each time
@@ -56,6 +57,13 @@ def serve(listening: socket.socket, gate: int, nice: int = 0) -> None:
         ident=None,
     )
     server.run()
+
+
+def _be_nice(nice: int) -> None:
+    """Come after others where the processor is short: in its session, and among sessions, where Linux groups by them."""
+    os.nice(nice)
+    with suppress(OSError):
+        Path("/proc/self/autogroup").write_text(str(nice))
 
 
 def _beat(file: Path) -> None:

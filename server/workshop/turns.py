@@ -2,12 +2,13 @@
 
 A thread that waits for its turn takes no processor. Of one person only so many are worked on at a time and only so many
 wait; whoever asks for more is told to wait. Of those that wait, the shop whose turn was longest ago comes next, and of
-it the person whose turn was longest ago. What has been worked on for a while lets what has just begun go first: what is
-answered soon need not wait for what takes long anyway. What takes longer still is handed on to a process that computes
-apart (config/apart.py), where there is one.
+it the person whose turn was longest ago. What is answered soon need not wait for what takes long anyway: what has been
+worked on for a while lets what has been worked on for less go first, and of what takes long one comes after the other.
+What takes longer still is handed on to a process that computes apart (config/apart.py), where there is one.
 """
 
 import os
+from bisect import bisect
 from collections import Counter, OrderedDict, deque
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -27,7 +28,7 @@ from workshop.throttle import address_of
 AT_ONCE = 3  # requests that have just begun: more would only wait for one another
 MOST_AT_ONCE = 8  # with those that take long
 OF_ONE = 1  # of them of one person
-SOON_SECONDS = 0.3  # of the processor's time, after which a request is one that takes long
+LEVELS_SECONDS = (0.3, 3.0)  # of the processor's time, after which a request takes long, and very long
 HANDED_ON_SECONDS = 1.0  # the same, after which it is handed on
 HELD_SECONDS, WORKS_SECONDS = 1.0, 0.2  # that it lets others go first at most, and then works at least
 MOST_SECONDS = 60.0  # that an answer is worked on
@@ -57,7 +58,7 @@ class Turn:
     """A request that is worked on."""
 
     whose: Asker
-    takes_long: bool = False
+    level: int = 0  # how long it has been worked on already
 
 
 class Turns:
@@ -90,20 +91,24 @@ class Turns:
             self._wait_for(turn, is_known=True)
 
     def let_others_go_first(self, turn: Turn) -> bool:
-        """Between pieces of what takes long: wait while something is worked on that has just begun, but not for ever.
+        """Between pieces of what takes long: wait while something else comes first, but not for ever.
 
-        Whether nothing of the kind is left.
+        Whether nothing else does any more.
         """
-        if turn.takes_long and self._only_what_takes_long():
+        if self._comes_first(turn):
             return True
         with self._changed:
-            if not turn.takes_long:
-                turn.takes_long = True
-                self._changed.notify_all()
-            return self._changed.wait_for(self._only_what_takes_long, HELD_SECONDS)
+            return self._changed.wait_for(lambda: self._comes_first(turn), HELD_SECONDS)
 
-    def _only_what_takes_long(self) -> bool:
-        return all(each.takes_long for each in tuple(self._working))
+    def is_at(self, turn: Turn, level: int) -> None:
+        """How long something has been worked on."""
+        if level != turn.level:
+            with self._changed:
+                turn.level = level
+                self._changed.notify_all()
+
+    def _comes_first(self, turn: Turn) -> bool:
+        return min(tuple(self._working), key=lambda each: each.level, default=turn) is turn  # the first of its level
 
     def wait_until_idle(self, given_up: Callable[[], bool]) -> None:
         """Return once nobody works and nobody waits, or what was to be done then is given up."""
@@ -130,7 +135,7 @@ class Turns:
             self._changed.notify_all()
 
     def _is_next(self, turn: Turn) -> bool:
-        fresh = sum(not each.takes_long for each in self._working)
+        fresh = sum(each.level == 0 for each in self._working)
         if fresh >= AT_ONCE or len(self._working) >= MOST_AT_ONCE or self._waiting[turn.whose][0] is not turn:
             return False
         at_work = Counter(each.whose for each in self._working)
@@ -190,8 +195,9 @@ def _wanted(request: HttpRequest, turn: Turn) -> Callable[[], None]:
     def ask() -> None:
         nonlocal looks_s, held_s
         worked_s = thread_time() - began_s
-        if not reads or worked_s < SOON_SECONDS:
+        if not reads or worked_s < LEVELS_SECONDS[0]:
             return
+        TURNS.is_at(turn, bisect(LEVELS_SECONDS, worked_s))
         if settings.APART and worked_s > HANDED_ON_SECONDS:
             raise TakesLongError
         if monotonic() >= held_s and not TURNS.let_others_go_first(turn):

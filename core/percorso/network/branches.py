@@ -141,16 +141,34 @@ class Assembly:
         return self.numbers[self.reference]
 
 
-def assemble(vehicle: Vehicle) -> Assembly:
-    """The branches of a vehicle whose segments and devices end on its own points."""
-    pieces = [_segment_branch(segment, vehicle) for segment in vehicle.segments.values()]
+def assemble(vehicle: Vehicle, like: Assembly | None = None) -> Assembly:
+    """The branches of a vehicle whose segments and devices end on its own points.
+
+    ``like`` is that of the same vehicle before something was done to it, from which what was left alone is taken.
+    """
+    same = _left_alone(like, vehicle) if like else {}
+    pieces: list[Branch] = []
+    for segment in vehicle.segments.values():
+        pieces += same.get(id(segment)) or [_segment_branch(segment, vehicle)]
     for device in vehicle.devices.values():
-        pieces += branches_of(device, vehicle)
+        pieces += same.get(id(device)) or branches_of(device, vehicle)
     generators = tuple(
         _generator(device, device.spec) for device in vehicle.devices.values() if isinstance(device.spec, Alternator)
     )
     numbers = {point: number for number, point in enumerate(vehicle.points)}
     return Assembly(vehicle, tuple(pieces), generators, numbers, reference_point(vehicle))
+
+
+def _left_alone(before: Assembly, vehicle: Vehicle) -> dict[int, list[Branch]]:
+    """The branches of parts that are the same still and conduct always, by the identity of the part."""
+    branches: dict[str, list[Branch]] = {}
+    for each in before.branches:
+        branches.setdefault(each.owner, []).append(each)
+    opened = vehicle.opened | before.vehicle.opened
+    parts = [each for each in vehicle.segments.values() if not isinstance(each.spec, GATED) and each.id not in opened]
+    same: list[Segment | Device] = [each for each in parts if before.vehicle.segments.get(each.id) is each]
+    same += [each for each in vehicle.devices.values() if before.vehicle.devices.get(each.id) is each]
+    return {id(each): branches[each.id] for each in same if each.id in branches}
 
 
 def has_source(vehicle: Vehicle) -> bool:

@@ -92,11 +92,12 @@ class Coils:
         """A coil that no closed contact leads to drops out before anything else changes, and so on from there."""
         while modes.pulled_in:
             closed = self._circuitry.gates.closed(modes)
-            cut_off = [each for each in modes.pulled_in if self._is_cut_off(each, closed)]
+            cut_off = [each for each in modes.pulled_in if self.is_cut_off(each, closed)]
             if not cut_off:
                 break
             modes = Modes(modes.positions, modes.engine, modes.pulled_in.difference(cut_off), modes.excited)
         return modes
 
-    def _is_cut_off(self, coil: str, closed: int) -> bool:
+    def is_cut_off(self, coil: str, closed: int) -> bool:
+        """Whether of the gates that lead to a coil at one of its ends none is among the closed ones."""
         return any(way >= 0 and not closed & way for way in self._ways.get(coil, ()))

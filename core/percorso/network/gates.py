@@ -1,6 +1,6 @@
 """What conducts in which modes, told apart at once: the gates of an assembly as bits of one number."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 import numpy as np
 
@@ -26,6 +26,12 @@ class Gates:
                 off_on[0] |= bit if "off" in gate.closed_in else 0
                 off_on[1] |= bit if "on" in gate.closed_in else 0
 
+    def _by_inputs(self, at: Mapping[str, str]) -> int:
+        bits = 0
+        for name, positions in self._by_input.items():
+            bits |= positions.get(at.get(name, ""), 0)
+        return bits
+
     def closed(self, modes: Modes) -> int:
         """The gates that are closed, a bit each."""
         asked = self._asked  # another thread may ask of other modes meanwhile
@@ -34,11 +40,16 @@ class Gates:
         return asked[1]
 
     def _closed(self, modes: Modes) -> int:
-        bits = 0
-        for name, positions in self._by_input.items():
-            bits |= positions.get(modes.positions.get(name, ""), 0)
+        bits = self._by_inputs(modes.positions)
         for (by, name), off_on in self._by_latch.items():
             bits |= off_on[name in (modes.pulled_in if by == "coil" else modes.excited)]
+        return bits
+
+    def at_most_closed(self, at: Mapping[str, str]) -> int:
+        """The gates that are closed where inputs stand so, and those that may be by what pulls in or wakes up."""
+        bits = self._by_inputs(at)
+        for off, on in self._by_latch.values():
+            bits |= off | on
         return bits
 
     def open_branches(self, closed: int) -> Numbers:

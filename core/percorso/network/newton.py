@@ -41,6 +41,7 @@ class Solved:
     element_v: Array
     element_a: Array
 
+    @cached_property
     def branch_a(self) -> Array:
         """Current of every branch from its start to its end, A, shape (branches,)."""
         wiring = self.part.circuitry
@@ -63,7 +64,7 @@ class Solved:
         """
         wiring, changed = self.part.circuitry, self.part.conducting != conducting
         across = self.potential[wiring.start[changed]] - self.potential[wiring.end[changed]]
-        if np.abs(across).max(initial=0.0) > NOTHING or np.abs(self.branch_a()[changed]).max(initial=0.0) > NOTHING:
+        if np.abs(across).max(initial=0.0) > NOTHING or np.abs(self.branch_a[changed]).max(initial=0.0) > NOTHING:
             return None
         return self._with_contacts(conducting)
 

@@ -28,6 +28,7 @@ from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.states import ENGINE, KEY, KEY_INPUT, WAY_TO, State, Step, positions, steps
 
 MOST_COURSES = 20_000  # ends of what switches, that are kept
+MOST_TOLD = 64  # solutions that are kept
 MOST_INSTRUMENTED = 16  # networks with one instrument more, that are kept
 
 
@@ -50,10 +51,13 @@ class Reached:
 class Network:
     """A vehicle ready to be solved in any state; keep it for as long as the vehicle stays the same."""
 
-    def __init__(self, vehicle: Vehicle, instruments: Sequence[Branch] = ()) -> None:
-        """``instruments`` hang between points of the vehicle and are no part of it."""
+    def __init__(self, vehicle: Vehicle, instruments: Sequence[Branch] = (), like: "Network | None" = None) -> None:
+        """``instruments`` hang between points of the vehicle and are no part of it.
+
+        ``like`` is the network of the same vehicle before something was done to it: what that left alone is the same.
+        """
         self.vehicle = vehicle
-        self._wire(assemble(vehicle), instruments)
+        self._wire(assemble(vehicle, like.assembly if like else None), instruments)
 
     def _wire(self, assembly: Assembly, instruments: Sequence[Branch]) -> None:
         self.assembly = replace(assembly, branches=(*assembly.branches, *instruments))
@@ -62,6 +66,7 @@ class Network:
         self.coils = Coils(self.assembly, self.regulators.circuitry)
         self._courses: dict[Hashable, list[tuple[Latched, Solved]]] = {}
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
+        self._told: dict[tuple[Hashable, ...], Solution] = {}
         self._instrumented: dict[Branch, Network] = {}
 
     def with_instrument(self, instrument: Branch) -> "Network":
@@ -96,6 +101,10 @@ class Network:
         """The place of a segment, or of one part of a device, among the branches."""
         return self._branch[owner, part]
 
+    def cannot_pull_in(self, device_id: str, at: Mapping[str, str]) -> bool:
+        """Whether nothing leads to a coil where inputs stand so, whatever else pulls in."""
+        return self.coils.is_cut_off(device_id, self.regulators.circuitry.gates.at_most_closed(at))
+
     def gate_of(self, segment_id: str) -> Gate | None:
         """When a segment conducts; None for one that always does."""
         place = self._branch.get((segment_id, ""))
@@ -123,7 +132,11 @@ class Network:
     def end_of(self, way: Sequence[Step]) -> Solution:
         """What a way comes to, step by step. Raises StateError."""
         reached = self._reached(tuple(way))
-        return report(self.assembly, way[-1].state, reached.phases, running_on=reached.running_on)
+
+        def told() -> Solution:
+            return report(self.assembly, way[-1].state, reached.phases, running_on=reached.running_on)
+
+        return kept(self._told, tuple(each.key for each in way), told, MOST_TOLD)
 
     def varied(
         self, state: State, changes: Sequence[tuple[str, float]], chosen: Mapping[str, str] | None = None

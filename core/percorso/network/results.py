@@ -154,7 +154,7 @@ def report(assembly: Assembly, state: State, phases: Sequence[Phase], *, running
 def residual_a(assembly: Assembly, solved: Solved) -> float:
     """The worst imbalance of currents at any point, A (Kirchhoff's current law on what is reported)."""
     wiring, size = solved.part.circuitry, assembly.size
-    currents, (plus, minus, _) = solved.branch_a(), wiring.posts.T
+    currents, (plus, minus, _) = solved.branch_a, wiring.posts.T
     balance = np.bincount(wiring.start, currents, size) - np.bincount(wiring.end, currents, size)
     balance += np.bincount(minus, solved.generated_a, size) - np.bincount(plus, solved.generated_a, size)
     return float(np.abs(balance).max(initial=0.0))
@@ -169,7 +169,7 @@ class _Report:
 
     @cached_property
     def _branch_a(self) -> Array:
-        return self._phase.solved.branch_a()
+        return self._phase.solved.branch_a
 
     @cached_property
     def _floats(self) -> Mask:
@@ -257,7 +257,7 @@ def _floating(solved: Solved) -> Mask:
     """
     part, wiring = solved.part, solved.part.circuitry
     reference = wiring.assembly.reference_number
-    held = part.conducting & (~wiring.blocks | (np.abs(solved.branch_a()) > LEAST_LINK_A))
+    held = part.conducting & (~wiring.blocks | (np.abs(solved.branch_a) > LEAST_LINK_A))
     island = part.islands(held)
     waiting = [each for each in wiring.junctions if part.conducting[each[0]]]
     while True:

@@ -44,7 +44,7 @@ def of_currents(solved: Solved, branches: Numbers) -> Sensitivity:
     measured[wiring.start[branches], every] += slope
     measured[wiring.end[branches], every] -= slope
     found = _sensitivity(solved, measured)
-    found.resistance[every, branches] -= solved.branch_a()[branches]  # the part itself, at the voltage it has
+    found.resistance[every, branches] -= solved.branch_a[branches]  # the part itself, at the voltage it has
     found.branch_v[every, branches] -= slope
     return found
 
@@ -69,7 +69,7 @@ def _sensitivity(solved: Solved, measured: Array) -> Sensitivity:
     adjoint = np.asarray(np.linalg.solve(jacobian.T, measured).T, dtype=np.float64)
     across = adjoint[:, wiring.start] - adjoint[:, wiring.end]
     return Sensitivity(
-        resistance=across * solved.branch_a(),
+        resistance=across * solved.branch_a,
         branch_v=across * np.where(part.conducting, slopes, 0.0),
         setpoint=adjoint[:, wiring.size :],
     )

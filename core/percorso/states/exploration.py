@@ -258,7 +258,7 @@ class _Explorer:
         if phase is None:
             points, branches = self.network.assembly.size, len(self.network.assembly.branches)
             return np.zeros(points), np.zeros(branches), np.zeros(branches, dtype=bool)
-        return phase.solved.potential, phase.solved.branch_a(), phase.solved.part.conducting
+        return phase.solved.potential, phase.solved.branch_a, phase.solved.part.conducting
 
 
 def _swinging(phases: Sequence[Phase]) -> frozenset[str]:

@@ -89,7 +89,7 @@ def _pulled(
     network: Network, before: Mapping[str, Sequence[Cell]], part: Segment | Device, situations: Sequence[Step]
 ) -> Pulled:
     preparation = Lift(part=part.id) if isinstance(part.spec, Joint) else Pull(part=part.id)
-    after = _solved(Network(prepared(network.vehicle, [preparation])), situations)
+    after = _solved(Network(prepared(network.vehicle, [preparation]), like=network), situations)
     behind = _behind(network.vehicle, part)
     found: dict[tuple[str, State], Change] = {}
     for device in network.vehicle.devices.values():

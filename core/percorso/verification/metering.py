@@ -127,7 +127,7 @@ class Metering:
         """Currents by a clamp, from a segment's first point to its second."""
         places = np.array([self._network.branch_of(each.segment or "") for each in measurements])
         moved = sensitivity.of_currents(rests, places)
-        amps = rests.branch_a()[places].tolist()
+        amps = rests.branch_a[places].tolist()
         return [
             Shown(value, network=self._network, solved=rests, moved=_row(moved, place))
             for place, value in enumerate(amps)
@@ -213,7 +213,7 @@ class Metering:
         except NotSettledError:
             return NOTHING
         here = np.array([len(network.assembly.branches) - 1])
-        value = float(solved.branch_a()[here[0]])
+        value = float(solved.branch_a[here[0]])
         return Shown(value, network=network, solved=solved, moved=sensitivity.of_currents(solved, here))
 
 

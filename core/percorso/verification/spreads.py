@@ -48,7 +48,7 @@ class Spreads:
         """
         regulating = np.array([mode == "regulating" for mode, _ in solved.part.regulated])
         given = np.array([limit if mode == "at its limit" else 0.0 for mode, limit in solved.part.regulated])
-        gives = solved.branch_a() < 0  # a battery by its resistance; one that is charged by what it takes
+        gives = solved.branch_a < 0  # a battery by its resistance; one that is charged by what it takes
         less, more = np.concatenate(
             [
                 moved.resistance[0] * np.where(self.is_battery & ~gives, 0.0, self.resistance),

@@ -1,6 +1,6 @@
 """In what situation something runs, so that it can be measured: found by trying, the usual one first."""
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from itertools import combinations
 
 from percorso.network.operating_point import Network
@@ -13,22 +13,23 @@ MOST_MOVED = 2  # switches away from where they usually stand
 LEAST_SHARE = 0.2  # of its design current, from which a circuit counts as loaded
 
 
+At = Mapping[str, str]  # where the key and every input stand
+
+
 def found(
     network: Network,
     stage: Stage,
     states: tuple[State, ...],
     runs: Callable[[Solution], bool],
-    passed: Iterable[str] = (),
+    cannot: Callable[[At], bool] = lambda at: False,
 ) -> Situation | None:
     """The first situation in which something runs; None where it never does.
 
-    ``passed`` are segments that all of its current goes through: where a switch of them is open nothing is solved.
+    ``cannot``: that it does not run is plain from where the inputs stand; that is not solved.
     """
-    gates = [gate for each in passed if (gate := network.gate_of(each)) is not None]
     for state in states:
         for chosen in _positions(network.vehicle, state):
-            at = positions(network.vehicle.inputs, state, chosen)
-            if any(each.is_held_open(at) for each in gates):
+            if cannot(positions(network.vehicle.inputs, state, chosen)):
                 continue
             if runs(network.solve(state, chosen, look_ahead=False)):
                 return Situation(stage=stage, state=state, inputs=dict(chosen))
@@ -39,18 +40,25 @@ def circuit_live(network: Network, stage: Stage, circuit: Circuit) -> Situation 
     """Where a circuit carries a good part of its design current: a charge cable while its alternator turns."""
     can = GIVING if circuit.family == "charging" else WARMEST_LAST
     states = (circuit.state, *(each for each in can if each != circuit.state))
+    gates = [gate for each in circuit.whole_path if (gate := network.gate_of(each)) is not None]
 
     def runs(solution: Solution) -> bool:
         flow = [abs(solution.flow_a.get(each, 0.0)) for each in circuit.whole_path]
         return not solution.unsettled and min(flow, default=0.0) >= LEAST_SHARE * circuit.design_current_a
 
-    carries = circuit.design_current_a > 0
-    return found(network, stage, states, runs, circuit.whole_path if carries else ())
+    def cannot(at: At) -> bool:
+        return circuit.design_current_a > 0 and any(each.is_held_open(at) for each in gates)
+
+    return found(network, stage, states, runs, cannot)
 
 
 def device_on(network: Network, stage: Stage, device_id: str, states: tuple[State, ...]) -> Situation | None:
     """Where a device runs: a coil has pulled in, a starter turns."""
-    return found(network, stage, states, lambda solution: solution.devices[device_id].on is True)
+
+    def runs(solution: Solution) -> bool:
+        return solution.devices[device_id].on is True
+
+    return found(network, stage, states, runs, lambda at: network.cannot_pull_in(device_id, at))
 
 
 GIVING: tuple[State, ...] = ("idle", "road")  # in which an alternator gives
