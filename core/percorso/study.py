@@ -19,6 +19,7 @@ from percorso.load_budget.sources import budgeted
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
+from percorso.patience import one_by_one
 from percorso.states.exploration import MOST_SITUATIONS
 from percorso.states.proof import Proof, prove
 from percorso.states.pulling import Pulled, part_named, pull_each, removable
@@ -265,7 +266,7 @@ class Study:
         for each in unknown.values():
             situations.setdefault(each.situation.key, []).append(each)
         fresh: dict[tuple[object, ...], Expected] = {}
-        for together in situations.values():
+        for together in one_by_one(list(situations.values())):
             situation = together[0].situation
             network = self.at(situation.stage, situation.preparations)
             found = expect(network, situation, [by_ids(network.vehicle, each) for each in together])

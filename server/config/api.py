@@ -39,6 +39,7 @@ from workshop.rules_api import router as rules_router
 from workshop.signed_in import SignedIn, SomebodyElseError, for_who_is_signed_in
 from workshop.stale import StaleError
 from workshop.turns import TakesLongError, hand_on
+from workshop.under_way_api import router as under_way_router
 
 api = Api(
     title="Percorso",
@@ -52,6 +53,7 @@ api = Api(
 api.add_router("", session_router)
 api.add_router("", rules_router)
 api.add_router("", jobs_router)
+api.add_router("", under_way_router)
 api.add_router("", board_router)
 api.add_router("", circuits_router)
 api.add_router("", edits_router)

@@ -60,7 +60,7 @@ def serve(listening: socket.socket, gate: int, nice: int = 0) -> None:
 
 
 def _be_nice(nice: int) -> None:
-    """Come after others where the processor is short: in its session, and among sessions, where Linux groups by them."""
+    """Come after others where the processor is short: in its session, and as a session where Linux counts these."""
     os.nice(nice)
     with suppress(OSError):
         Path("/proc/self/autogroup").write_text(str(nice))

@@ -12,7 +12,7 @@ from bisect import bisect
 from collections import Counter, OrderedDict, deque
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from threading import Condition
 from time import monotonic, thread_time
@@ -22,7 +22,7 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from percorso.errors import PercorsoError
-from percorso.patience import NobodyWaitsError, while_wanted
+from percorso.patience import NobodyWaitsError, Waiting, while_wanted
 from workshop.throttle import address_of
 
 AT_ONCE = 3  # requests that have just begun: more would only wait for one another
@@ -34,6 +34,7 @@ HELD_SECONDS, WORKS_SECONDS = 1.0, 0.2  # that it lets others go first at most, 
 MOST_SECONDS = 60.0  # that an answer is worked on
 MOST_MB = 1500  # of memory that a process takes while an answer is worked on
 LOOKS_SECONDS = 0.2  # between two looks whether somebody still waits for it
+UNDER_WAY = "/under-way"  # what asks how far the others are waits for none of them
 ONLY_READS = ("/what-if", "/trace")  # what is sent to these is not written
 WAITING_OF_ONE = 6
 WAITING = 8  # altogether; a few threads are always left for /healthz and files
@@ -58,7 +59,9 @@ class Turn:
     """A request that is worked on."""
 
     whose: Asker
+    path: str = ""
     level: int = 0  # how long it has been worked on already
+    waiting: Waiting = field(default_factory=lambda: Waiting(lambda: None))
 
 
 class Turns:
@@ -72,9 +75,9 @@ class Turns:
         self._count = 0
 
     @contextmanager
-    def turn(self, whose: Asker) -> Iterator[Turn]:
+    def turn(self, whose: Asker, path: str = "") -> Iterator[Turn]:
         """Wait for a turn and have it. Raises TooManyError instead of waiting too long a line."""
-        turn = Turn(whose)
+        turn = Turn(whose, path)
         self._wait_for(turn)
         try:
             yield turn
@@ -89,6 +92,11 @@ class Turns:
             yield
         finally:
             self._wait_for(turn, is_known=True)
+
+    def of(self, whose: Asker) -> tuple[list[Turn], list[Turn]]:
+        """The requests of somebody that are worked on, and those that wait."""
+        with self._changed:
+            return [each for each in self._working if each.whose == whose], [*self._waiting.get(whose, ())]
 
     def let_others_go_first(self, turn: Turn) -> bool:
         """Between pieces of what takes long: wait while something else comes first, but not for ever.
@@ -162,12 +170,14 @@ class InTurn:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer when it is this person's turn."""
-        if not request.path.startswith("/api/"):
+        if not request.path.startswith("/api/") or request.path.endswith(UNDER_WAY):
             return self._get_response(request)
         try:
-            with TURNS.turn(_whose(request)) as turn, while_wanted(_wanted(request, turn)):
-                setattr(request, _TURN_OF, turn)
-                response = self._get_response(request)
+            with TURNS.turn(whose_turn(request), request.path) as turn:
+                turn.waiting.ask = _wanted(request, turn)
+                with while_wanted(turn.waiting):
+                    setattr(request, _TURN_OF, turn)
+                    response = self._get_response(request)
         except TooManyError:
             refused = {"code": "too-many", "message": _BUSY, "problems": []}
             return JsonResponse(refused, status=429, headers={"Retry-After": "1"})
@@ -249,8 +259,8 @@ def turn_of(request: HttpRequest) -> Turn:
     return turn
 
 
-def _whose(request: HttpRequest) -> Asker:
-    """The person, or as long as that is not known the session; where there is neither, where it comes from."""
+def whose_turn(request: HttpRequest) -> Asker:
+    """Who asks: the person, or as long as that is not known the session, or where it comes from."""
     session = request.session.session_key
     unknown = session or f"from {address_of(request)}"
     return _people.get(session or "", Asker(unknown, unknown))

@@ -8,6 +8,7 @@ from percorso.errors import PreparationError
 from percorso.network.branches import reference_point
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
+from percorso.patience import one_by_one
 from percorso.states.matrix import Cell, cell_of
 from percorso.states.paths import Why, why
 from percorso.vehicle.connectivity import buses
@@ -78,7 +79,7 @@ def pull_each(network: Network, parts: Sequence[Segment | Device], situations: S
     """
     solutions = _solved(network, situations)
     before = {each: [cell_of(solution, each) for solution in solutions] for each in network.vehicle.devices}
-    return [_pulled(network, before, part, situations) for part in parts]
+    return [_pulled(network, before, part, situations) for part in one_by_one(parts)]
 
 
 def _solved(network: Network, situations: Sequence[Step]) -> list[Solution]:

@@ -13,6 +13,7 @@ from percorso.faults.model import Fault, with_faults
 from percorso.kept import cached_property, keep, kept
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
+from percorso.patience import one_by_one
 from percorso.tracing.answer import Again, Suspect, Trace, acquitted_of, suspects_of
 from percorso.tracing.complaints import Complaint, Heard
 from percorso.tracing.mending import Mended, afterwards, faults_of
@@ -302,7 +303,7 @@ class Tracer:
             return weigh(self.vehicle, among, asked, predicted, self._spread(asked), before)
 
         weighed: list[Weighed] = []
-        for situation in situations(self.vehicle, self._stage, known):
+        for situation in one_by_one(situations(self.vehicle, self._stage, known)):
             weighed += weighed_with(candidates(self.vehicle, found, among, situation))
         best = best_of(weighed, among, SHOWN_TESTS)
         for trial in trials(self.vehicle, found, known, self._carries_a):

@@ -331,6 +331,17 @@ export function useSheets(jobId: string) {
   });
 }
 
+/** How far what takes long is that this person waits for. */
+export const useUnderWay = (jobId: string, enabled: boolean) =>
+  useQuery({
+    queryKey: ["under way", jobId],
+    enabled,
+    queryFn: ({ signal }) =>
+      answer(api.GET("/api/jobs/{job_id}/under-way", { params: { path: { job_id: jobId } }, signal })),
+    refetchInterval: 1000,
+    gcTime: 0,
+  });
+
 export const useHouseRules = () =>
   useQuery({
     queryKey: ["house rules"],

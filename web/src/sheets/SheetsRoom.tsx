@@ -6,6 +6,7 @@ import { type JobSheets, useBoard, useSheets } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { STATE_NAME } from "../parts/families";
 import { amps, sizeName } from "../parts/format";
+import { Still } from "../parts/Still";
 
 type Column<Row> = { head: string; cell: (row: Row) => ReactNode; number?: boolean };
 
@@ -80,7 +81,12 @@ export function SheetsRoom() {
   const sheets = useSheets(jobId);
   useKeys("Sheets", [{ keys: "Mod+p", does: "print", run: () => window.print() }]);
   if (sheets.isError) return <p className="page empty">{sheets.error.message}</p>;
-  if (!sheets.data || !board) return <p className="page quiet">Writing the sheets …</p>;
+  if (!sheets.data || !board)
+    return (
+      <Still jobId={jobId} room="sheets" className="page">
+        Writing the sheets …
+      </Still>
+    );
   const { wires, cuts, shopping, fuses, relays, labels } = sheets.data;
   return (
     <div className="page sheets">

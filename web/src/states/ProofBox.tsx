@@ -1,8 +1,10 @@
 /** The proof's answer: what was tried, and everything that happens and must not, with the way to it. */
 import type { Forbidden, ProofView, Trial } from "../api/queries";
 import { sizeName } from "../parts/format";
+import { Still } from "../parts/Still";
 
 type Props = {
+  jobId: string;
   proof: ProofView | undefined;
   failed: string | undefined;
   chosen: Forbidden | null;
@@ -11,9 +13,14 @@ type Props = {
   onTry: (trial: Trial) => void;
 };
 
-export function ProofBox({ proof, failed, chosen, onShow, onWay, onTry }: Props) {
+export function ProofBox({ jobId, proof, failed, chosen, onShow, onWay, onTry }: Props) {
   if (failed) return <p className="proof problem">{failed}</p>;
-  if (!proof) return <p className="proof quiet">Trying every situation …</p>;
+  if (!proof)
+    return (
+      <Still jobId={jobId} room="proof" className="proof">
+        Trying every situation …
+      </Still>
+    );
   const count = proof.forbidden.length;
   return (
     <section className="proof" aria-label="Proof">

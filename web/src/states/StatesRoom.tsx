@@ -19,6 +19,7 @@ import { useKeys } from "../app/keys";
 import { SwitchLines } from "../app/StateControl";
 import { view as look, STATES, useViewing } from "../app/viewing";
 import { STATE_NAME } from "../parts/families";
+import { Still } from "../parts/Still";
 import { TrialBar } from "../parts/TrialBar";
 import { Legend, Matrix, type Place } from "./Matrix";
 import { MeantForm } from "./MeantForm";
@@ -151,6 +152,7 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
         </div>
         {trial && <TrialBar trial={trial} onKeep={() => void keep()} onPutBack={() => setTrial(null)} />}
         <ProofBox
+          jobId={jobId}
           proof={proof.data}
           failed={proof.isError ? proof.error.message : undefined}
           chosen={happening}
@@ -176,7 +178,9 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
           (pulled.data ? (
             <PulledTable pulled={pulled.data} set={Object.keys(viewing.inputs).length > 0} />
           ) : (
-            <Wait />
+            <Still jobId={jobId} room="pulled">
+              Pulling one part after the other …
+            </Still>
           ))}
         {shown === "time" && (
           <TimeLine
@@ -219,5 +223,4 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
   );
 }
 
-const Wait = () => <p className="quiet">Pulling one part after the other …</p>;
 const clamp = (index: number, count: number) => Math.min(Math.max(index, 0), count - 1);

@@ -7,6 +7,7 @@ import { type AskedTest, useBoard, useInstruments, useStage, useTests } from "..
 import { useSaving, useWaiting } from "../api/saving";
 import type { KeyBinding } from "../app/keys";
 import { FilePick } from "../parts/FilePick";
+import { Still } from "../parts/Still";
 import { AskedPanel } from "./AskedPanel";
 import { BeforeAfter } from "./BeforeAfter";
 import { ImportMeasurements } from "./ImportMeasurements";
@@ -77,7 +78,12 @@ function Room({ jobId, title, circuits }: RoomProps) {
   ];
 
   if (asked.isError) return <p className="page empty">{asked.error.message}</p>;
-  if (!asked.data) return <p className="page quiet">Working out what one should read …</p>;
+  if (!asked.data)
+    return (
+      <Still jobId={jobId} room="tests" className="page">
+        Working out what one should read …
+      </Still>
+    );
   const done = asking.filter(isDone).length;
   const has = (one: AskedTest) => all.some(({ only_if }) => only_if === (one.only_if ?? one.id));
   const over = asking.filter((each) => lookOf(each[stage])?.look === "fail").length;

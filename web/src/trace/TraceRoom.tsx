@@ -6,6 +6,7 @@ import { useParams } from "react-router";
 import { type Board, type Stage, type Traced, useBoard, useInstruments, useStage } from "../api/queries";
 import { attempt, change as saveChange, useWaiting } from "../api/saving";
 import { type KeyBinding, useKeys } from "../app/keys";
+import { Still } from "../parts/Still";
 import { AskedPanel } from "../tests/AskedPanel";
 import { about } from "../tests/say";
 import { useMeter } from "../tests/useMeter";
@@ -128,7 +129,11 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
       {traced ? (
         <Suspects traced={traced} suspected={suspected} onSuspect={change.suspect} />
       ) : (
-        <aside className="inspector quiet">Weighing every fault …</aside>
+        <aside className="inspector">
+          <Still jobId={jobId} room="trace">
+            Weighing every fault …
+          </Still>
+        </aside>
       )}
       {saying && <SayForm board={board} onSay={change.say} onClose={() => setSaying(false)} />}
     </div>

@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
+from percorso.patience import one_by_one
 from percorso.vehicle.model import Circuit, Stage, Vehicle
 from percorso.vehicle.states import STATES
 from percorso.verification.measurements import Situation
@@ -32,7 +33,7 @@ def list_tests(network: Network, stage: Stage, circuit_id: str | None = None) ->
 
 def _of_circuits(network: Network, stage: Stage, circuits: Iterable[Circuit]) -> Iterator[Asked]:
     vehicle = network.vehicle
-    for circuit in circuits:
+    for circuit in one_by_one(list(circuits)):
         if stage == "planned" and is_worked_on(vehicle, circuit):
             yield from before_power(vehicle, stage, circuit)
             yield from first_power(network, stage, circuit)
