@@ -268,16 +268,10 @@ class OhmicPart:
                 driven[row] = limit if mode == "at its limit" else 0.0
         return matrix, driven
 
-    def sensed(self, generator: Generator, without: Mask | None = None) -> int:
-        """The point its regulator really sees: its own post where the sense lead leads nowhere.
-
-        ``without``: were there breaks in some branches.
-        """
+    def sensed(self, generator: Generator) -> int:
+        """The point its regulator really sees: its own post where the sense lead leads nowhere."""
         plus, sense = (self.circuitry.assembly.numbers[point] for point in (generator.plus, generator.sense))
-        if plus == sense:
-            return sense
-        wired = self.wired if without is None else self.wired_without(without)
-        return sense if wired[sense] == wired[plus] else plus
+        return sense if plus == sense or self.wired[sense] == self.wired[plus] else plus
 
     @cached_property
     def wired(self) -> Numbers:

@@ -5,7 +5,7 @@ behind until nothing changes. When the same situation comes round again it will 
 rapid click of a weak battery, and is reported as such instead of as a number.
 """
 
-from collections.abc import Callable, Collection, Hashable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass, replace
@@ -17,7 +17,7 @@ from percorso.arrays import Array, Mask, Numbers
 from percorso.kept import cached_property, kept
 from percorso.network.branches import NEVER, TURNING, Assembly, Branch, Gate, Latched, Modes, assemble
 from percorso.network.coils import Coils
-from percorso.network.newton import NOTHING, NotSettledError, Solved
+from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
 from percorso.network.results import Phase, Solution, report
 from percorso.network.variation import Change, Variants, vary
@@ -36,26 +36,16 @@ MOST_INSTRUMENTED = 16  # networks with one instrument more, that are kept
 class Reached:
     """The end of a step: one phase, several where it chatters, none where there is no solution.
 
-    ``carried``: the branches that carried anything on the way there, shape (branches,). ``running_on``: the engine runs
-    on without its key.
+    ``running_on``: the engine runs on without its key.
     """
 
     phases: list[Phase]
-    carried: Mask
     running_on: bool = False
 
     @property
     def last(self) -> Phase | None:
         """What stays behind for the next step."""
         return self.phases[-1] if self.phases else None
-
-
-@dataclass(frozen=True)
-class Course:
-    """What is latched and solved in each phase at the end, and the branches that carried anything before that or then."""
-
-    end: list[tuple[Latched, Solved]]
-    carried: Mask
 
 
 class Network:
@@ -74,7 +64,7 @@ class Network:
         self.regulators = Regulators(self.assembly)
         self._branch = {(each.owner, each.part): place for place, each in enumerate(self.assembly.branches)}
         self.coils = Coils(self.assembly, self.regulators.circuitry)
-        self._courses: dict[Hashable, Course] = {}
+        self._courses: dict[Hashable, list[tuple[Latched, Solved]]] = {}
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
         self._told: dict[tuple[Hashable, ...], Solution] = {}
         self._instrumented: dict[Branch, Network] = {}
@@ -110,10 +100,6 @@ class Network:
     def branch_of(self, owner: str, part: str = "") -> int:
         """The place of a segment, or of one part of a device, among the branches."""
         return self._branch[owner, part]
-
-    def branches_of(self, owners: Collection[str]) -> Numbers:
-        """The places of all branches of some segments and devices."""
-        return np.array([place for (owner, _), place in self._branch.items() if owner in owners], dtype=np.int64)
 
     def cannot_pull_in(self, device_id: str, at: Mapping[str, str]) -> bool:
         """Whether nothing leads to a coil where inputs stand so, whatever else pulls in."""
@@ -242,20 +228,6 @@ class Network:
                 stays &= ~self.wakes_up(generator.owner, base.modes, potential)
         return stays
 
-    def stays_without(self, state: State, chosen: Mapping[str, str], branches: Numbers) -> bool:
-        """Whether a state comes to the same without some branches: they carry nothing on the way to it, and no regulator
-        sees by them what it regulates. Raises StateError.
-        """
-        reached = self._reached(steps(WAY_TO[state], chosen))
-        if not reached.phases or reached.carried[branches].any():
-            return False
-        without = self._nothing
-        without[branches] = True
-        parts = [each.solved.part for each in reached.phases]
-        return all(
-            part.sensed(each) == part.sensed(each, without) for each in self.assembly.generators for part in parts
-        )
-
     def settled(self, state: State, chosen: Mapping[str, str] | None = None) -> Phase:
         """A state at rest. Raises StateError, and NotSettledError where nothing settles or where it chatters."""
         phases = self.phases(state, chosen)
@@ -273,11 +245,7 @@ class Network:
         """The end of a way; what was reached once is kept, so that the next step of it costs one state more."""
 
         def enter() -> Reached:
-            if len(way) == 1:
-                return self.enter(way[0], None)
-            before = self._reached(way[:-1])
-            here = self.enter(way[-1], before.last)
-            return replace(here, carried=before.carried | here.carried)
+            return self.enter(way[-1], self._reached(way[:-1]).last if len(way) > 1 else None)
 
         return kept(self._kept, tuple(each.key for each in way), enter, MOST_COURSES)
 
@@ -286,15 +254,15 @@ class Network:
         go_on()
         modes = Modes(positions(self.vehicle.inputs, step.state, step.chosen), ENGINE[step.state])
         if before is None:
-            return self._settled(modes, None)
+            return Reached(self._settled(modes, None))
         carried = Modes(modes.positions, modes.engine, *before.modes.latched)
         if before.modes.engine in TURNING and modes.engine == "stopped":
             # as the key is turned everything else still stands where it stood: there is oil pressure yet
             standing = {**before.modes.positions, KEY_INPUT: KEY[step.state], **step.chosen}
             still_turning = self._settled(replace(carried, engine="idle", positions=standing), before.solved)
-            if self._keeps_running(still_turning.phases):
-                return replace(still_turning, running_on=True)
-        return self._settled(carried, before.solved)
+            if self._keeps_running(still_turning):
+                return Reached(still_turning, running_on=True)
+        return Reached(self._settled(carried, before.solved))
 
     def _keeps_running(self, phases: Sequence[Phase]) -> bool:
         """Whether everything the engine needs is still fed."""
@@ -315,35 +283,28 @@ class Network:
         difference: Array = potential[..., first] - potential[..., second]
         return difference
 
-    def _settled(self, modes: Modes, near: Solved | None) -> Reached:
+    def _settled(self, modes: Modes, near: Solved | None) -> list[Phase]:
         """The phase in which nothing changes any more, the cycle of phases that repeat, or none without a solution."""
         if not self.vehicle.points:
-            return Reached([], self._nothing)
+            return []
         if modes.excited and modes.engine not in TURNING:
             modes = replace(modes, excited=frozenset())
         modes = self.coils.without_cut_off(modes)
         key = self.regulators.circuitry.gates.closed(modes), modes.engine, modes.latched
         course = kept(self._courses, key, lambda: self._course(modes, near), MOST_COURSES)
-        end = [Phase(Modes(modes.positions, modes.engine, *latched), solved) for latched, solved in course.end]
-        return Reached(end, course.carried)
+        return [Phase(Modes(modes.positions, modes.engine, *latched), solved) for latched, solved in course]
 
-    @property
-    def _nothing(self) -> Mask:
-        return np.zeros(len(self.assembly.branches), dtype=bool)
-
-    def _course(self, modes: Modes, near: Solved | None) -> Course:
-        """Where an input stands shows in its contacts alone."""
+    def _course(self, modes: Modes, near: Solved | None) -> list[tuple[Latched, Solved]]:
+        """What is latched and solved in each phase at the end; where an input stands shows in its contacts alone."""
         course: dict[Latched, Solved] = {}
-        carried = self._nothing
         while modes.latched not in course:
             try:
                 near = self.regulators.solve(modes, near)
             except NotSettledError:
-                return Course([], carried)
+                return []
             course[modes.latched] = near
-            carried |= np.abs(near.branch_a) > NOTHING
             modes = self.coils.without_cut_off(self._switched(modes, near))
-        return Course(list(course.items())[list(course).index(modes.latched) :], carried)
+        return list(course.items())[list(course).index(modes.latched) :]
 
     def _switched(self, modes: Modes, solved: Solved) -> Modes:
         """What has pulled in, dropped out or woken up at these voltages."""

@@ -90,43 +90,24 @@ def _pulled(
     network: Network, before: Mapping[str, Sequence[Cell]], part: Segment | Device, situations: Sequence[Step]
 ) -> Pulled:
     preparation = Lift(part=part.id) if isinstance(part.spec, Joint) else Pull(part=part.id)
-    after = _after(network, part, preparation, situations)
+    after = _solved(Network(prepared(network.vehicle, [preparation]), like=network), situations)
     behind = _behind(network.vehicle, part)
     found: dict[tuple[str, State], Change] = {}
     for device in network.vehicle.devices.values():
         if device.id == part.id or isinstance(device.spec, Battery | Alternator):
             continue
         for step, one, other in zip(situations, before[device.id], after, strict=True):
-            change = _change(network, one, other, device.id in behind, step)
+            change = _change(one, other, device.id in behind, step.chosen)
             known = found.setdefault((device.id, step.state), change)
             if EFFECTS.index(change.effect) < EFFECTS.index(known.effect):
                 found[device.id, step.state] = change
     return Pulled(part.id, preparation, tuple(found.values()))
 
 
-def _after(
-    network: Network, part: Segment | Device, preparation: Preparation, situations: Sequence[Step]
-) -> list[Solution | None]:
-    """The situations with a part taken out; None where nothing goes through it, so that nothing changes."""
-    segments, owned = network.vehicle.segments.values(), {part.id}
-    owned |= {each.id for each in segments if isinstance(each.spec, RelayContact) and each.spec.coil == part.id}
-    branches = network.branches_of(owned)
-    pulled = Network(prepared(network.vehicle, [preparation]), like=network)
-    return [
-        None
-        if network.stays_without(each.state, each.chosen, branches)
-        else pulled.solve(each.state, each.chosen, look_ahead=False)
-        for each in situations
-    ]
-
-
-def _change(network: Network, one: Cell, after: Solution | None, is_behind: bool, step: Step) -> Change:
-    other = one if after is None else cell_of(after, one.device_id)
+def _change(one: Cell, after: Solution, is_behind: bool, chosen: Mapping[str, str]) -> Change:
+    other = cell_of(after, one.device_id)
     effect = _effect(one, other, is_behind)
-    if effect != "stays on":
-        return Change(one, other, effect, step.chosen)
-    solution = after or network.solve(step.state, step.chosen, look_ahead=False)
-    return Change(one, other, effect, step.chosen, why(solution, one.device_id))
+    return Change(one, other, effect, chosen, why(after, one.device_id) if effect == "stays on" else None)
 
 
 def _effect(before: Cell, after: Cell, is_behind: bool) -> Effect:
