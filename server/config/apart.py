@@ -6,7 +6,6 @@ the same process, which knows what it computed of it before. Once nobody waits f
 """
 
 import json
-import re
 from collections.abc import Callable
 from contextlib import closing
 from hashlib import sha256
@@ -22,8 +21,7 @@ from django.http import HttpRequest, HttpResponse
 from percorso.patience import NobodyWaitsError
 from workshop.turns import is_handed_on
 
-_APART = re.compile(r"/api/jobs/[^/]+/(under-way|trace|proof|pulled|sheets)(/|$)")  # all of them only read
-_ID = re.compile(r"[0-9a-fA-F]{8}-[0-9a-fA-F-]{27}")
+ROOMS = ("under-way", "trace", "proof", "pulled", "sheets")  # of a job, /api/jobs/ID/ROOM; all of them only read
 MOST_SECONDS = 200.0  # that an answer is waited for; the process itself gives up much earlier
 LOOKS_SECONDS = 0.2  # between two looks whether somebody still waits
 TRIES = 2  # what a process was asked as it ended is asked the one in its place
@@ -40,7 +38,8 @@ class Apart:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer, or have it answered."""
-        if not _APART.match(request.path):
+        _, _, things, _, room, *_ = [*request.path.split("/"), "", "", "", ""]
+        if things != "jobs" or room not in ROOMS:
             response = self._get_response(request)
             if not is_handed_on(response):
                 return response
@@ -60,9 +59,8 @@ def _answered(request: HttpRequest) -> HttpResponse:
 
 
 def _process_for(path: str) -> str:
-    """The socket of the process that computes what is asked of a job, or of a circuit."""
-    asked = _ID.search(path)
-    digest = sha256((asked.group().lower() if asked else path).encode()).digest()
+    """The socket of the process that computes what is asked of a job or a circuit, /api/jobs/ID or /api/circuits/ID."""
+    digest = sha256("/".join(path.split("/")[:4]).lower().encode()).digest()
     return str(settings.APART[digest[0] % len(settings.APART)])
 
 
