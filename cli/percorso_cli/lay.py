@@ -1,0 +1,113 @@
+"""The command ``percorso lay``: a route starter from the command line."""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
+from itertools import count
+from pathlib import Path
+from typing import Any, get_args
+
+import click
+
+from percorso.components.conductors import Series
+from percorso.errors import AnswersError, JobFileError, PercorsoError
+from percorso.files.job_file import JobFile, JobHead, job_file_of, vehicle_of, write_job_file
+from percorso.files.reading import read_job_file
+from percorso.house_rules import HouseRules, School
+from percorso.planning.templates import STARTERS, answered, lay_starter
+from percorso.vehicle.form_fields import form_fields
+from percorso.vehicle.model import Vehicle
+from percorso_cli.options import JOB_PATH, rules
+
+NOMINAL_V = ("6", "12", "24")
+
+
+class Answer(click.ParamType[tuple[str, str]]):
+    """The answer to a question: ``amps=15 A``."""
+
+    name = "key=value"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> tuple[str, str]:
+        """Key and value."""
+        if isinstance(value, tuple):
+            return value
+        key, equals, answer = value.partition("=")
+        if not equals:
+            self.fail(f'"{value}" is no answer; write for example "amps=15 A"', param, ctx)
+        return key.strip(), answer.strip()
+
+
+@click.command()
+@click.argument("kind", required=False)
+@click.option("--kinds", is_flag=True, help="List the starters with the keys of their questions and the usual answers.")
+@click.option("--on", "job", type=JOB_PATH, help="The job it is laid on; default: one with nothing in it yet.")
+@click.option("--answer", "answers", type=Answer(), multiple=True, help='For example "length_m=3 m".')
+@click.option("--nominal", type=click.Choice(NOMINAL_V), default="12", show_default=True, help="V, of a new job.")
+@click.option("--series", type=click.Choice(get_args(Series)), default="metric", show_default=True)
+@rules
+@click.option("--school", type=click.Choice(get_args(School)), help="How much margin; default: as the house rules say.")
+@click.pass_context
+def lay(
+    context: click.Context,
+    kind: str | None,
+    kinds: bool,
+    job: Path | None,
+    answers: tuple[tuple[str, str], ...],
+    nominal: str,
+    series: Series,
+    rules: HouseRules,
+    school: School | None,
+) -> None:
+    """Lay a usual route, sized, and print the job file with it."""
+    if kinds:
+        for line in _listed():
+            click.echo(line)
+        return
+    if kind is None:
+        raise click.MissingParameter(ctx=context, param=context.command.params[0])
+    if kind not in STARTERS:
+        raise click.BadParameter(f'there is no "{kind}"; there is {", ".join(STARTERS)}', param_hint="'KIND'")
+    rules = replace(rules, school=school) if school else rules
+    before = _job(job)
+    vehicle = vehicle_of(before) if before else Vehicle(float(nominal), {}, {})
+    head = JobHead(before.name, before.vehicle, before.wish) if before else JobHead(STARTERS[kind].TITLE, "Vehicle", "")
+    try:
+        starter = answered(kind, dict(answers))
+        laid, _ = lay_starter(vehicle, starter, rules, _new_ids(vehicle), series)
+    except AnswersError as error:
+        raise click.ClickException(_refused(kind, error.items)) from error
+    except PercorsoError as error:
+        raise click.ClickException(str(error)) from error
+    kept = (before.readings, before.photos, before.cases) if before else ((), (), ())
+    click.echo(write_job_file(job_file_of(head, laid, *kept)), nl=False)
+
+
+def _refused(kind: str, problems: Sequence[Any]) -> str:
+    """What is wrong with answers, each by its key."""
+    keys = ", ".join(each.name for each in form_fields(STARTERS[kind]))
+    unknown = f"; this starter asks for {keys}"
+    said = [(".".join(map(str, each["loc"])), each) for each in problems]
+    return "; ".join(
+        f"{key}: {each['msg']}{unknown if each['type'] == 'extra_forbidden' else ''}" for key, each in said
+    )
+
+
+def _job(path: Path | None) -> JobFile | None:
+    try:
+        return read_job_file(path.read_bytes()) if path else None
+    except JobFileError as error:
+        raise click.ClickException("; ".join(f"{each.path}: {each.message}" for each in error.problems)) from error
+
+
+def _new_ids(vehicle: Vehicle) -> Callable[[], str]:
+    """Ids that nothing in the vehicle has, the same each time."""
+    taken = {*vehicle.points, *vehicle.segments, *vehicle.devices, *vehicle.circuits}
+    free = (made for number in count(1) if (made := f"laid-{number}") not in taken)
+    return lambda: next(free)
+
+
+def _listed() -> Iterator[str]:
+    for key, kind in STARTERS.items():
+        yield f"{key}: {kind.SAYS}"
+        for each in form_fields(kind):
+            choices = f" ({', '.join(one.value for one in each.choices)})" if each.choices else ""
+            yield f"  {each.name}={each.start}: {each.label}{choices}"
