@@ -27,7 +27,7 @@ from waitress.server import create_server
 from config.wsgi import application
 from verification.pictures import MOST_BYTES
 
-THREADS, THREADS_APART = 40, 20  # most of which wait for their turn (workshop/turns.py), or for what is computed apart
+THREADS, THREADS_APART = 48, 24  # most of which wait for their turn (workshop/turns.py), or for what is computed apart
 BEATS_SECONDS = 1.0
 CONNECTIONS = 1000  # at once; beyond them the next ones wait for one to end
 IDLE_SECONDS = 60  # after which a connection that says nothing is ended
