@@ -40,6 +40,6 @@ class HouseRules:
     def aimed_fraction(self, family: Family = "feed") -> float:
         """The share of an allowance that a new size may use: all of it when light, else short of close.
 
-        A charge cable is sized for what its alternator is marked with, a ground for cranking: they may use all of it too.
+        A charge cable is sized for what its alternator is marked with, a ground for cranking: they may use all of it.
         """
         return 1.0 if self.school == "light" or family in RARELY_FULL else self.close_fraction
