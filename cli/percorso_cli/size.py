@@ -35,6 +35,7 @@ from percorso_cli.quantity import MaxDrop, Quantity
 
 OF_A_FILE = ("job", "circuits", "stage", "series", "rules", "school", "as_json")  # what ``size --file`` goes by
 OF_ONE_WIRE = ("circuits", "stage")  # what it does not go by without a file
+MEANS_SOMETHING = 0.4  # of nominal: a lead that may lose more, in its lamp, has no target worth a word
 
 
 @click.command()
@@ -175,7 +176,9 @@ def _size_job(
         least = f"at least a {rated:g} A contact, " if rated else ""
         click.echo(f"{contact.designation}: {least}{contact.choice.reason}")
     for circuit in found.circuits:
-        figures = f"{show(circuit.drop_v, VOLTAGE)} lost of {show(circuit.allowed_drop_v, VOLTAGE)} allowed"
+        figures = f"{show(circuit.drop_v, VOLTAGE)} lost"
+        if circuit.allowed_drop_v < MEANS_SOMETHING * found.vehicle.nominal_v:
+            figures += f" of {show(circuit.allowed_drop_v, VOLTAGE)} allowed"
         said = f"; {circuit.problem}: {', or '.join(circuit.ways_out)}" if circuit.problem else ""
         note = f"; {circuit.note}" if circuit.note else ""
         click.echo(f"{circuit.name}: {figures}{said}{note}")

@@ -3,9 +3,10 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from percorso.targets import Purpose, Target, usual_targets
+from percorso.targets import Family, Purpose, Target, usual_targets
 
 Joining = Literal["crimped", "crimped and soldered", "soldered"]
+RARELY_FULL: tuple[Family, ...] = ("charging", "ground")  # as much flows for seconds, or when everything is on
 School = Literal["light", "usual", "generous"]  # how much margin a size has, where practitioners disagree
 AmpacityRule = Literal["lower of both", "table", "thermal model"]
 
@@ -20,6 +21,8 @@ class HouseRules:
     expected_tolerance: float = 0.25  # a reading within this share of the computed drop is as expected
     ampacity_rule: AmpacityRule = "lower of both"  # what says how much a wire may carry
     source_fuse_within_m: float = 0.18  # of wire between a source and its fuse, common practice
+    smallest_fuse_a: float = 3.0  # smaller ones are not on the shelf, common practice
+    alternator_fuse_fraction: float = 1.1  # of its marked output: a cold one makes more, common practice
     thinnest_wire_mm2: float = 0.5  # thinner ones break in the hand, common practice
     joined: Joining = "crimped"  # how terminals are put on
     slack_fraction: float = 0.05  # of a wire's length, cut longer for its way through the loom
@@ -34,7 +37,9 @@ class HouseRules:
         """What a new circuit of a purpose must meet."""
         return dict(self.targets)[purpose]
 
-    @property
-    def aimed_fraction(self) -> float:
-        """The share of an allowance that a new size may use: all of it when light, else short of close."""
-        return 1.0 if self.school == "light" else self.close_fraction
+    def aimed_fraction(self, family: Family = "feed") -> float:
+        """The share of an allowance that a new size may use: all of it when light, else short of close.
+
+        A charge cable is sized for what its alternator is marked with, a ground for cranking: they may use all of it.
+        """
+        return 1.0 if self.school == "light" or family in RARELY_FULL else self.close_fraction

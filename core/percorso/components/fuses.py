@@ -112,14 +112,19 @@ def choose_fuse(
     rules: HouseRules,
     family: FuseFamily | None = None,
     inrush: Inrush | None = None,
+    least_a: float = 0.0,
 ) -> FuseChoice:
     """The smallest standard fuse that carries ``load_a`` and its inrush and is within the thinnest wire's ampacity.
+
+    ``least_a``: none smaller is fitted there.
 
     Load side: rating ≥ load ÷ 0.8 (common practice, a house rule), and the inrush is over before the earliest it may
     open. Wire side: rating ≤ ampacity of the thinnest conductor behind the fuse. Currents in A.
     """
-    lowest = lowest_rating_a(load_a, rules)
+    lowest = max(lowest_rating_a(load_a, rules), least_a)
     asks = f"the {load_a:.4g} A load asks for {lowest:.4g} A"
+    if lowest == least_a:
+        asks = f"none under {least_a:g} A is fitted there"
     carrying = [rating for rating in fuse_ratings_a(family) if rating >= lowest * (1 - 1e-9)]
     if not carrying:
         reason = f"no standard {family or ''} fuse is made for {load_a:.4g} A with margin ({lowest:.4g} A)"

@@ -16,6 +16,7 @@ from percorso.sizing.protection_zones import (
     fuse_that_stays,
     guarded_wires,
     inrush_through,
+    least_fuse_a,
     load_of_guard_a,
     path,
     thinnest_behind_a,
@@ -157,10 +158,10 @@ def _wire_advice(present: Vehicle, task: Round, ohm: Mapping[str, float], wire_i
         governed_by, why = "out of reach", "the thickest that its ends take; the target stays out of reach"
     elif not thinner and place and task.rules.school == "generous":
         governed_by, why = "generous", f"one size above {made[place - 1].name}, which would do"
-    elif not thinner and place:
+    elif not thinner and place and not passed_by:
         governed_by, why = "no circuit", "no circuit passes it, so it stays as thick as it is"
-        if segment.origin == "existing" and passed_by:
-            governed_by, why = "what is there", f"{made[place - 1].name} would do; a good wire that is there stays"
+    elif not thinner and place:
+        governed_by, why = "what is there", f"{made[place - 1].name} would do; a good wire that is there stays"
     near = range(max(place - SIZES_EACH_WAY, 0), min(place + SIZES_EACH_WAY + 1, len(made)))
     return WireAdvice(
         segment_id=wire_id,
@@ -197,7 +198,7 @@ def _refused(task: Round, ohm: Mapping[str, float], wire_id: str, size: Conducto
     with_it = {**ohm, **{each: task.wires[each].ohm(size) for each in wire.alike}}
     refused: dict[Criterion, str] = {}
     for rule in task.rules_of_circuits:
-        if wire_id not in rule.weight or rule.circuit.id in task.out_of_reach:
+        if rule.weight.keys().isdisjoint(wire.alike) or rule.circuit.id in task.out_of_reach:
             continue
         used = rule.used(with_it)
         if used > rule.most * (1 + 1e-9):
@@ -224,7 +225,8 @@ def _fuse_advice(present: Vehicle, task: Round, fuse_id: str) -> FuseAdvice:
         for each in task.concerned
         if fuse_id in each.supply and (found := thinnest_behind_a(task.vehicle, each, fuse_id, task.rules)) is not None
     ]
-    choice = choose_fuse(load_a, min(stands, default=math.inf), task.rules, after.spec.family, inrush)
+    least_a = least_fuse_a(task.vehicle, fuse_id, task.rules)
+    choice = choose_fuse(load_a, min(stands, default=math.inf), task.rules, after.spec.family, inrush, least_a)
     choice = fuse_that_stays(task.vehicle, fuse_id, after.spec, choice, task.rules) or choice
     return FuseAdvice(fuse_id, before.designation, after.spec.family, before.spec.rating_a, load_a, choice)
 

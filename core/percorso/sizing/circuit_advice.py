@@ -47,7 +47,7 @@ def circuit_advice(task: Round, ohm: Mapping[str, float], circuit: Circuit) -> C
 
 def _without_margin(task: Round, rule: CircuitRule) -> bool:
     """Whether a circuit is held to all it may lose, because no size leaves it the house's margin."""
-    return rule.most > task.rules.aimed_fraction * rule.allowed * (1 + 1e-9)
+    return rule.most > task.rules.aimed_fraction(rule.circuit.family) * rule.allowed * (1 + 1e-9)
 
 
 def _heavier_ends(task: Round, circuit: Circuit, rule: CircuitRule) -> Iterator[str]:
@@ -108,7 +108,11 @@ def _ways_out(task: Round, rule: CircuitRule) -> Iterator[str]:
     if left > 0 and in_wires > 0:
         length = sum(task.wires[each].spec.length_m for each in rule.weight)
         yield f"shorten its {length:.3g} m of wire to {length * left / in_wires:.2g} m"
-        yield f"split the feed over {math.ceil(in_wires / left)} equal ways side by side, each with its own fuse"
+        ways = math.ceil(in_wires / left)
+        if rule.circuit.family in ("ground", "starting"):
+            yield f"take {ways} equal cables side by side"
+        else:
+            yield f"split the feed over {ways} equal ways side by side, each with its own fuse"
     if left <= 0:
         worst = sorted(_fixed_drops(task, rule), reverse=True)[:2]
         yield " and ".join(f"{'mend' if bad else 'lead past'} {name} ({volts:.2g} V)" for volts, name, bad in worst)

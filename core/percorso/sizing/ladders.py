@@ -11,18 +11,20 @@ from percorso.components.conductors import ConductorSize, Series, copper_mass_kg
 from percorso.components.fuses import FuseChoice, Inrush, choose_fuse, fuse_ratings_a, holds
 from percorso.components.insulation import family
 from percorso.house_rules import HouseRules, School
+from percorso.sizing.practice import floor_for
 from percorso.sizing.protection_zones import (
     Guarding,
     fuse_in_front_a,
     fuse_that_stays,
     inrush_through,
+    least_fuse_a,
     load_of_guard_a,
     path,
     thinnest_behind_a,
 )
 from percorso.sizing.wire_ends import wire_ends
 from percorso.sizing.wire_size import Candidate, Duty, OtherUse, SizeChoice, WireTask, size_wire
-from percorso.vehicle.model import Circuit, Segment, Vehicle
+from percorso.vehicle.model import Circuit, Segment, Vehicle, passing
 from percorso.vehicle.resistance import FUSE_DROP_AT_RATING_V, ends_resistance_ohm
 from percorso.vehicle.segments import HOT_ZONES, Fuse, Wire
 
@@ -79,7 +81,8 @@ def ladders(
             stands = thinnest_behind_a(vehicle, circuit, leg.segment_id, rules)
             load_a = load_of_guard_a(vehicle, worst, leg.segment_id, rules)
             inrush = inrush_through(vehicle, leg.segment_id)
-            asked = choose_fuse(load_a, stands if stands is not None else math.inf, rules, spec.family, inrush)
+            least_a = least_fuse_a(vehicle, leg.segment_id, rules)
+            asked = choose_fuse(load_a, stands if stands is not None else math.inf, rules, spec.family, inrush, least_a)
             choice = fuse_that_stays(vehicle, leg.segment_id, spec, asked, rules) or asked
             made[leg.segment_id] = _fuse_ladder(leg, spec, choice, inrush, solved)
     return made
@@ -102,6 +105,7 @@ def wire_task(plan: Planned, circuit: Circuit, solved: Profile, segment_id: str,
             for each in plan.passing(segment_id)
             if each.id != circuit.id and each.id in plan.profiles
         ),
+        family=circuit.family,
         wants_fuse=circuit.family == "feed"
         and not any(isinstance(each.spec, Guarding) for each in path(vehicle, circuit)),
     )
@@ -118,6 +122,8 @@ def wire_duty(vehicle: Vehicle, worst: Flows, segment_id: str, spec: Wire, fuse_
         insulation=spec.insulation,
         bundle=spec.bundle,
         ends=wire_ends(vehicle, vehicle.segments[segment_id], spec),
+        floor=floor_for(vehicle, vehicle.segments[segment_id]),
+        rarely=any(each.family == "charging" for each in passing(vehicle, segment_id)),
     )
 
 
@@ -129,7 +135,7 @@ def _elsewhere_v(solved: Profile, leg: Leg, spec: Wire) -> float:
 def _other_use(circuit: Circuit, solved: Profile, rules: HouseRules, segment_id: str, spec: Wire) -> OtherUse:
     """What another circuit may lose with the wire: it stays within or close if it is, and else gets no worse."""
     leg, present = solved.leg(segment_id), solved.total_drop_v
-    levels = (rules.aimed_fraction * solved.allowed_drop_v, solved.allowed_drop_v, present)
+    levels = (rules.aimed_fraction(circuit.family) * solved.allowed_drop_v, solved.allowed_drop_v, present)
     most = next(each for each in levels if present <= each)
     return OtherUse(circuit.name, leg.current_a, _elsewhere_v(solved, leg, spec), most)
 

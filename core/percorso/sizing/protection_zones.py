@@ -13,6 +13,7 @@ from percorso.components.thermal import Cable, withstand_a2s
 from percorso.house_rules import HouseRules
 from percorso.network.branches import battery_law_of
 from percorso.sizing.ampacity import wire_ampacity
+from percorso.sizing.practice import floors, uses_of
 from percorso.vehicle.devices import Alternator, Battery
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Circuit, Segment, Vehicle, passing
@@ -64,6 +65,18 @@ def guarded_wires(vehicle: Vehicle, circuit: Circuit, guard_id: str) -> list[tup
     return found
 
 
+def least_fuse_a(vehicle: Vehicle, guard_id: str, rules: HouseRules) -> float:
+    """The smallest fuse that is fitted in a place, A: what the uses of the wires are given that it guards."""
+    behind = (
+        wire
+        for each in passing(vehicle, guard_id)
+        for wire, _ in guarded_wires(vehicle, each, guard_id)
+        if wire.id in each.supply
+    )
+    uses = {use for wire in behind for use in uses_of(vehicle, wire)}
+    return max([rules.smallest_fuse_a, *(floors()[use].fuse_a or 0.0 for use in uses)])
+
+
 def thinnest_behind_a(vehicle: Vehicle, circuit: Circuit, guard_id: str, rules: HouseRules) -> float | None:
     """Ampacity of the weakest wire a guard guards, A; None when there is none."""
     stands = (
@@ -74,19 +87,21 @@ def thinnest_behind_a(vehicle: Vehicle, circuit: Circuit, guard_id: str, rules: 
 
 
 def load_of_guard_a(vehicle: Vehicle, worst: Flows, segment_id: str, rules: HouseRules) -> float:
-    """The lasting load that a guard is chosen for, A: all that an alternator can make may take all of its rating."""
-    makes = alternator_through_a(vehicle, segment_id) * rules.fuse_load_fraction
+    """The lasting load that a guard is chosen for, A: what an alternator can make may take nearly all of its rating."""
+    most_a = alternator_through_a(vehicle, segment_id) * rules.alternator_fuse_fraction
+    makes = most_a * rules.fuse_load_fraction
     return max(flowing_a(vehicle, worst, segment_id, rules), makes)
 
 
 def flowing_a(vehicle: Vehicle, worst: Flows, segment_id: str, rules: HouseRules) -> float:
-    """The lasting load that stands for what flows through a guard, A: cranking may take all of its rating.
+    """The lasting load that stands for what flows through a guard, A: a starter may take all of its rating.
 
     Of a charge cable only what flows while the engine stands: with it running the alternator's most is the most.
     """
     charges = alternator_through_a(vehicle, segment_id) > 0
     lasting = worst.standing(segment_id) if charges else worst.continuous(segment_id)
-    return max(lasting.current_a, worst.cranking_a(segment_id) * rules.fuse_load_fraction)
+    cranks = any(each.family == "starting" for each in passing(vehicle, segment_id))
+    return max(lasting.current_a, worst.cranking_a(segment_id) * (rules.fuse_load_fraction if cranks else 1.0))
 
 
 def alternator_through_a(vehicle: Vehicle, segment_id: str) -> float:

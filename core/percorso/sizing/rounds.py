@@ -27,15 +27,17 @@ from percorso.sizing.least_copper import Limit, allocate
 from percorso.sizing.protection_zones import (
     fuse_in_front_a,
     fuse_that_stays,
+    guard_in_front,
     guard_kind,
     inrush_through,
+    least_fuse_a,
     load_of_guard_a,
     path,
     short_loop_ohm,
 )
 from percorso.sizing.wire_size import Criterion, Duty, refusals
 from percorso.vehicle.model import Circuit, Vehicle
-from percorso.vehicle.resistance import ends_resistance_ohm
+from percorso.vehicle.resistance import ends_resistance_ohm, is_bad_connection
 from percorso.vehicle.segments import Breaker, Fuse, Wire, changed_spec
 
 FAIR_SHARE = 0.2  # of what flows through a shared wire, from which on a circuit answers for all of it; common practice
@@ -155,10 +157,19 @@ class Round:
         self.out_of_reach = {
             rule.circuit.id: rule for rule in self.rules_of_circuits if rule.used(thickest) > rule.most * (1 + 1e-9)
         }
-        for rule in self.out_of_reach.values():  # as near to its target as its ends allow
-            narrow = [self.wires[each] for each in rule.weight if self.wires[each].narrow]
-            for wire in narrow if rule.criterion == "voltage drop" else ():
+        for rule in self.out_of_reach.values():  # as near to its target as can be
+            near = [self.wires[each] for each in rule.weight if self._comes_near(rule.circuit, each)]
+            for wire in near if rule.criterion == "voltage drop" else ():
                 self.wires |= {each: replace(self.wires[each], fitting=wire.fitting[-1:]) for each in wire.alike}
+
+    def _comes_near(self, circuit: Circuit, wire_id: str) -> bool:
+        """Whether a wire is as thick as can be where its circuit's target is out of reach.
+
+        So is what its ends keep thin, and a new one where there is no bad connection to be mended first.
+        """
+        new = self.vehicle.segments[wire_id].origin == "new" and self.rules.school != "light"
+        sound = not any(is_bad_connection(each.spec) for each in path(self.vehicle, circuit))
+        return self.wires[wire_id].narrow or (new and sound)
 
     def _sizes(self, segment_id: str, spec: Wire, series: Series | None) -> WireSizes:
         fuses = (
@@ -178,6 +189,8 @@ class Round:
             there = wire_size(self.present, segment_id)
             fitting = [size for size in fitting if size.area_mm2 >= there.area_mm2 * (1 - 1e-9)]
         wants = next((size for size in made if refused[size].keys() == {"terminal"}), None)
+        if duty.floor is not None and duty.floor.use == "ground strap":
+            fitting = fitting[:1]  # what a feed loses is not for the battery's strap to make good
         if fitting:
             return WireSizes(spec, duty, tuple(fitting), "", wants is not None, (segment_id,))
         taken = [size for size in made if "terminal" not in refused[size]]
@@ -187,23 +200,35 @@ class Round:
         return WireSizes(spec, duty, made[-1:], "; ".join(refused[made[-1]].values()), False, (segment_id,))
 
     def _alike(self, wires: dict[str, WireSizes]) -> dict[str, WireSizes]:
-        """Wires of one route alike, out and back, but for the light school: the new ones that carry its current."""
+        """Wires of one run alike, out and back, but for the light school: the new ones that carry a circuit's current
+        behind the same fuse; a battery's own strap to the body is thicker.
+        """
         if self.rules.school == "light":
             return wires
         for circuit in self.concerned:
-            own = [
-                leg.segment_id
-                for leg in self.legs(circuit)
-                if leg.segment_id in wires
-                and self.vehicle.segments[leg.segment_id].origin == "new"
-                and leg.current_a >= OWN_SHARE * self.worst.most(leg.segment_id).current_a
-                and not wires[leg.segment_id].blocked
-            ]
-            together = tuple(dict.fromkeys(alike for each in own for alike in wires[each].alike))
-            first = wires[own[0]].fitting if own else ()
-            common = tuple(size for size in first if all(size in wires[each].fitting for each in together))
-            wires |= {each: replace(wires[each], fitting=common, alike=together) for each in together if common}
+            runs: dict[tuple[str, bool], list[str]] = {}
+            for leg in self.legs(circuit):
+                if leg.segment_id in wires and self._is_own(leg) and not wires[leg.segment_id].blocked:
+                    guard, floor = (
+                        guard_in_front(self.vehicle, circuit, leg.segment_id),
+                        wires[leg.segment_id].duty.floor,
+                    )
+                    run = guard.id if guard else "", floor is not None and floor.use == "ground strap"
+                    runs.setdefault(run, []).append(leg.segment_id)
+            for own in runs.values():
+                together = tuple(dict.fromkeys(alike for each in own for alike in wires[each].alike))
+                common = [
+                    size for size in wires[own[0]].fitting if all(size in wires[each].fitting for each in together)
+                ]
+                wires |= {
+                    each: replace(wires[each], fitting=tuple(common), alike=together) for each in together if common
+                }
         return wires
+
+    def _is_own(self, leg: Leg) -> bool:
+        """Whether a new wire is a circuit's own, whoever else passes it."""
+        is_new = self.vehicle.segments[leg.segment_id].origin == "new"
+        return is_new and leg.current_a >= OWN_SHARE * self.worst.most(leg.segment_id).current_a
 
     def _currents(self, circuit: Circuit, earlier: "Round | None") -> dict[str, float]:
         """What flows through each segment of a circuit in its state, with all that shares it, A."""
@@ -236,7 +261,18 @@ class Round:
         weight = {leg.segment_id: self.answered_a(circuit, leg) for leg in legs if leg.segment_id in self.wires}
         fixed = sum(leg.resistance_ohm * leg.current_a for leg in legs if leg.segment_id not in self.wires)
         allowed = self.profiles[circuit.id].allowed_drop_v
-        yield CircuitRule("voltage drop", circuit, weight, self.rules.aimed_fraction * allowed, allowed, fixed)
+        yield CircuitRule(
+            "voltage drop", circuit, weight, self.rules.aimed_fraction(circuit.family) * allowed, allowed, fixed
+        )
+        if circuit.family == "starting" and circuit.return_path:
+            plus = [leg for leg in legs if leg.segment_id in circuit.supply]
+            of_cable = self.rules.target("starting").allowed_drop_v(circuit.source_v, self.vehicle.nominal_v)
+            of_cable *= self.vehicle.nominal_v / 12
+            of_plus = {leg.segment_id: weight[leg.segment_id] for leg in plus if leg.segment_id in weight}
+            fixed = sum(leg.resistance_ohm * leg.current_a for leg in plus if leg.segment_id not in weight)
+            if fixed < of_cable < allowed:
+                aim = self.rules.aimed_fraction() * of_cable
+                yield CircuitRule("voltage drop", circuit, of_plus, aim, of_cable, fixed)
         clears_a = [
             spec.rating_a * clearing_share(guard_kind(spec))
             for each in circuit.supply
@@ -286,11 +322,13 @@ def _fuse_for(
     One that is there, carries its load and protects its wires stays, but for the light school.
     """
     load_a, inrush = load_of_guard_a(vehicle, worst, segment_id, rules), inrush_through(vehicle, segment_id)
-    there = fuse_that_stays(vehicle, segment_id, spec, choose_fuse(load_a, math.inf, rules, spec.family, inrush), rules)
+    least_a = least_fuse_a(vehicle, segment_id, rules)
+    asked = choose_fuse(load_a, math.inf, rules, spec.family, inrush, least_a)
+    there = fuse_that_stays(vehicle, segment_id, spec, asked, rules)
     if there is not None:
         return there, {"rating_a": there.rating_a, "family": spec.family}
     for family in FAMILIES[FAMILIES.index(spec.family) :]:
-        choice = choose_fuse(load_a, float("inf"), rules, family, inrush)
+        choice = choose_fuse(load_a, math.inf, rules, family, inrush, least_a)
         if choice.rating_a is not None:
             return choice, {"rating_a": choice.rating_a, "family": family}
     return choice, {}

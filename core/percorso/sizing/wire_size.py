@@ -21,7 +21,9 @@ from percorso.components.published_ampacity import TABLE_AIR_C
 from percorso.components.thermal import Cable, cable
 from percorso.house_rules import HouseRules, School
 from percorso.sizing.ampacity import CRANKS_FOR_S, Ampacity, cable_ampacity, cranking_ampacity_a, warming_a
+from percorso.sizing.practice import DENSEST_A_MM2, Floor, paired_with
 from percorso.sizing.wire_ends import WireEnd
+from percorso.targets import Family
 
 Criterion = Literal[
     "voltage drop",
@@ -59,6 +61,8 @@ class Duty:
     gauge: Gauge | None = None
     bundle: int = 1
     ends: tuple[WireEnd, ...] = ()
+    floor: Floor | None = None  # what is fitted at least for what it is for
+    rarely: bool = False  # what an alternator is marked with, which it rarely gives for long
 
     def ampacity(self, size: ConductorSize, rules: HouseRules) -> Ampacity:
         """What a size may carry here."""
@@ -88,20 +92,43 @@ def refusals(size: ConductorSize, duty: Duty, rules: HouseRules) -> dict[Criteri
         refused["insulation"] = f"not made in {duty.insulation}"
     if size.area_mm2 < rules.thinnest_wire_mm2 * (1 - 1e-9):
         refused["thinnest allowed"] = f"thinner than the house's {rules.thinnest_wire_mm2:.3g} mm²"
+    elif duty.floor is not None and not duty.floor.wire.is_met(size, rules.school):
+        least = duty.floor.wire.of(size, rules.school).name
+        refused["thinnest allowed"] = f"thinner than {least}, which {duty.floor.says} has at least"
     if stands <= 0:
         refused["ampacity"] = f"its insulation stands {duty.cable(size).limit_c:g} °C and lies in {duty.air_c:g} °C"
     elif stands < duty.continuous_a * (1 - 1e-9):
         refused["ampacity"] = f"good for {stands:.3g} A, {duty.continuous_a:.3g} A flow"
-    elif rules.school != "light":
+    elif rules.school != "light" and not duty.rarely:
         refused |= _without_margin(size, duty, stands, rules)
-    if duty.cranking_a > stands and cranking_ampacity_a(duty.cable(size), duty.air_c) < duty.cranking_a:
-        refused["cranking"] = f"too warm after {CRANKS_FOR_S:g} s of {duty.cranking_a:.0f} A"
-    if duty.fuse_in_front_a is not None and 0 < stands < duty.fuse_in_front_a:
-        refused["fuse"] = f"good for {stands:.3g} A, too thin for its {duty.fuse_in_front_a:g} A fuse"
+    refused |= _while_cranking(size, duty, stands, rules) | _behind_its_fuse(size, duty, stands, rules)
     narrow = [reason for end in duty.ends if (reason := end.refuses(size))]
     if narrow:
         refused["terminal"] = "; ".join(dict.fromkeys(narrow))
     return refused
+
+
+def _while_cranking(size: ConductorSize, duty: Duty, stands_a: float, rules: HouseRules) -> dict[Criterion, str]:
+    """Why a size does not stand a starter's current: too warm, or denser than the trade has it."""
+    if duty.cranking_a > stands_a and cranking_ampacity_a(duty.cable(size), duty.air_c) < duty.cranking_a:
+        return {"cranking": f"too warm after {CRANKS_FOR_S:g} s of {duty.cranking_a:.0f} A"}
+    densest, density = DENSEST_A_MM2[rules.school], duty.cranking_a / size.area_mm2
+    if duty.floor is not None and duty.floor.use == "starter cable" and density > densest * (1 + 1e-9):
+        return {"cranking": f"{density:.1f} A/mm² while cranking, at most {densest:g}"}
+    return {}
+
+
+def _behind_its_fuse(size: ConductorSize, duty: Duty, stands_a: float, rules: HouseRules) -> dict[Criterion, str]:
+    """Why a size does not go with the fuse in front of it: it stands less, or the trade pairs that with more."""
+    fuse_a = duty.fuse_in_front_a
+    if fuse_a is None or stands_a <= 0:
+        return {}
+    if stands_a < fuse_a:
+        return {"fuse": f"good for {stands_a:.3g} A, too thin for its {fuse_a:g} A fuse"}
+    pair = paired_with(fuse_a)
+    if pair is not None and not pair.is_met(size, rules.school):
+        return {"fuse": f"a {fuse_a:g} A fuse wants {pair.of(size, rules.school).name} behind it"}
+    return {}
 
 
 def _without_margin(size: ConductorSize, duty: Duty, stands_a: float, rules: HouseRules) -> dict[Criterion, str]:
@@ -144,6 +171,7 @@ class WireTask:
     metric_standard: MetricStandard = "iso-6722-1"
     duty: Duty | None = None  # None: its current for long in 30 °C air, as 105 °C cable of ASTM gauge, no fuse in front
     others: tuple[OtherUse, ...] = ()
+    family: Family = "feed"
     wants_fuse: bool = True  # whether a fuse of its own must carry the current and protect the wire
 
     @property
@@ -216,7 +244,7 @@ def _try_size(size: ConductorSize, task: WireTask, rules: HouseRules) -> Candida
     drop = task.elsewhere_drop_v + task.current_a * resistance
     ampacity = task.stands.ampacity(size, rules).allowed_a
     fuse = choose_fuse(task.current_a, ampacity, rules)
-    over = drop_refusal(drop, task.allowed_drop_v, rules)
+    over = drop_refusal(drop, task.allowed_drop_v, rules, task.family)
     alone: dict[Criterion, str] = refusals(size, task.stands, rules)
     if task.wants_fuse and fuse.rating_a is None and ampacity >= task.current_a:
         alone.setdefault("fuse", fuse.reason)
@@ -235,11 +263,11 @@ def _try_size(size: ConductorSize, task: WireTask, rules: HouseRules) -> Candida
     )
 
 
-def drop_refusal(drop_v: float, allowed_v: float, rules: HouseRules) -> dict[Criterion, str]:
+def drop_refusal(drop_v: float, allowed_v: float, rules: HouseRules, family: Family = "feed") -> dict[Criterion, str]:
     """Why a drop is refused: over what is allowed, or but for the light school close to it."""
     if drop_v > allowed_v:
         return {"voltage drop": f"over by {drop_v - allowed_v:.2g} V"}
-    if drop_v > rules.aimed_fraction * allowed_v * (1 + 1e-9):
+    if drop_v > rules.aimed_fraction(family) * allowed_v * (1 + 1e-9):
         return {"voltage drop": f"only {(allowed_v - drop_v) * 1000:.0f} mV left of {allowed_v:.2g} V allowed"}
     return {}
 

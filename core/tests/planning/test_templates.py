@@ -81,7 +81,9 @@ class EveryStarter(TestCase):
         numbers = count(1000)
         twice, _ = lay_starter(once, answered("relay-fed-device", {}), RULES, lambda: f"new{next(numbers)}", "metric")
         self.assertEqual(len({each.name for each in twice.circuits.values()}), 4)
-        self.assertEqual(sum(isinstance(each.spec, Fuse) for each in twice.segments.values()), 3)  # one key fuse
+        self.assertEqual(
+            sum(isinstance(each.spec, Fuse) for each in twice.segments.values()), 4
+        )  # of the key and of coils one
 
     def test_wrong_answers_name_the_question(self) -> None:
         for answers, field in [

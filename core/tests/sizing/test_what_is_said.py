@@ -104,9 +104,12 @@ class Guards(TestCase):
         self.assertEqual({alternator_through_a(VAN, each) for each in elsewhere}, {0})
 
     def test_cranking_may_take_all_of_a_guards_rating(self) -> None:
-        """A guard is chosen at 80 % of its rating (house rule): 200 A cranking stand for 160 A for long."""
+        """A guard is chosen at 80 % of its rating (house rule): 200 A of a starter stand for 160 A for long."""
         worst = Flows({"F1": {"cranking": 200.0, "idle": 20.0}}, {}, {})
-        self.assertAlmostEqual(flowing_a(feed(), worst, "F1", RULES), 160)
+        vehicle = feed()
+        self.assertAlmostEqual(flowing_a(vehicle, worst, "F1", RULES), 200)
+        starting = {each.id: replace(each, family="starting") for each in vehicle.circuits.values()}
+        self.assertAlmostEqual(flowing_a(replace(vehicle, circuits=starting), worst, "F1", RULES), 160)
 
     def test_a_good_fuse_stays_unless_the_school_is_light_or_it_is_new(self) -> None:
         vehicle, asked = feed(), FuseChoice(20, 15, 18.75, 30, "")

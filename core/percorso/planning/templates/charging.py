@@ -16,6 +16,7 @@ Sensing = Literal["at the battery", "at the alternator"]
 Excitation = Literal["charge lamp", "resistor", "lamp with resistor beside it", "switched feed with diode"]
 BULB_A, EXCITER_OHM = 0.17, 470.0  # a 2 W bulb; common practice
 CHARGING: Family = "charging"
+CHARGE_DROP_V = 0.5  # post to post and back at the marked output, fuse and lugs included; common practice
 
 
 def alternator(layout: Layout, output_a: float) -> Device:
@@ -55,7 +56,7 @@ def charge_cable(
         tuple(reversed(back)),
         source=made.terminals["B+"],
         state="road",
-        target=Target("max_drop_v", 0.3 * layout.nominal_v / 12),
+        target=Target("max_drop_v", CHARGE_DROP_V * layout.nominal_v / 12),
     )
 
 
@@ -75,7 +76,7 @@ def sense_lead(layout: Layout, made: Device, length: float | str) -> None:
 
 def exciter_lead(layout: Layout, made: Device, way: Excitation, length: float | str) -> str:
     """From the ignition over a lamp, a resistor, both or a diode to D+."""
-    ignition, supply = layout.ignition()
+    ignition, supply = layout.small_ignition()
     far = made.terminals.get("D+") or layout.new_point("Alternator D+")
     made = layout.with_terminals(made, {"D+": far})
     back = layout.engine_ground(made.terminals["B-"], 1.0)

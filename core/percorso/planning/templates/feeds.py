@@ -52,7 +52,7 @@ def relay_fed(
     coil_plus, coil_minus = layout.new_point(f"{name} relay 86"), layout.new_point(f"{name} relay 85")
     coil = layout.device(f"{name} relay", {"kind": "relay coil"}, {"86": coil_plus, "85": coil_minus})
     fused, near, out = (layout.new_point(f"{name} {place}") for place in ("fuse out", "relay 30", "relay 87"))
-    contact = {"kind": "relay contact", "coil": coil.id, "rated_a": _contact_a(amps)}
+    contact = {"kind": "relay contact", "coil": coil.id, "rated_a": contact_for_a(amps)}
     supply = (
         *(layout.way(layout.battery().terminals["+"], source) or ()),
         layout.fuse(source, fused),
@@ -67,7 +67,7 @@ def relay_fed(
     return Fed(load, coil, circuit)
 
 
-def _contact_a(amps: float) -> float:
+def contact_for_a(amps: float) -> float:
     """A contact with room for any kind of load."""
     return next((rating for rating in (30.0, 40.0, 70.0, 100.0, 150.0, 200.0) if rating >= amps / 0.6), 200.0)
 
@@ -79,7 +79,7 @@ def coil_current_a(layout: Layout, coil: Device) -> float:
 
 def trigger(layout: Layout, name: str, coil: Device, way: Trigger) -> str:
     """The coil switched on its plus side, by ignition or hand, or on its minus side by a module."""
-    ignition, supply = layout.ignition()
+    ignition, supply = layout.small_ignition()
     ground, home = layout.ground()
     plus, minus = coil.terminals["86"], coil.terminals["85"]
     out: Path
@@ -165,8 +165,8 @@ class PressureInterlock(Starter):
         """One coil with two ways to it, each over a diode so that neither feeds the other."""
         fed = relay_fed(layout, self.name, "pump", self.amps, self.length("length_m"), ("cranking", *RUNS))
         plus, minus = fed.coil.terminals["86"], fed.coil.terminals["85"]
-        start, to_start = layout.start_output()
-        ignition, to_ignition = layout.ignition()
+        start, to_start = layout.small_start()
+        ignition, to_ignition = layout.small_ignition()
         ground, home = layout.ground()
         back = (layout.wire(minus, ground, 0.5), *home)
         pressure = layout.input("Oil pressure", RUNS)

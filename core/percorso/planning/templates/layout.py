@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 from percorso.changes.parts import with_device, with_input
 from percorso.changes.routes import named_point, with_circuit, with_segments, with_values
 from percorso.components.conductors import Series
+from percorso.errors import PercorsoError
 from percorso.house_rules import HouseRules
 from percorso.sizing.search import recommend
 from percorso.targets import Family, Target, purpose_of
@@ -29,13 +30,19 @@ from percorso.vehicle.segments import (
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import Input, State
 
+
+class LayingError(PercorsoError):
+    """What is asked for cannot be laid."""
+
+
 _Spec = TypeVar("_Spec", bound=DeviceSpec)
 FIRST_SIZE: Mapping[Series, str] = {"awg": "14 AWG", "metric": "2.5 mm2"}  # until the route is sized
 STRAP_SIZE: Mapping[Series, str] = {"awg": "4 AWG", "metric": "25 mm2"}  # a strap carries what others leave to it
 STRAP_M, LEAD_M = 0.4, 0.15  # a battery's own strap and a short lead at a fuse holder, common practice
 SUPPLY_COLOUR: Mapping[Family, str] = {"control": "YE", "exciter": "BU", "sense": "VT"}  # else RD; common practice
 RETURN_COLOUR = "BK"
-KEY_FUSE_A = 15.0  # of an ignition key's own feed, common practice
+KEY_FUSE_A = 20.0  # of an ignition key's own feed, common practice
+SMALL_FUSE_A = 5.0  # of coils and lamps, common practice
 Path = tuple[str, ...]
 
 
@@ -45,7 +52,6 @@ class Layout:
     def __init__(self, vehicle: Vehicle, rules: HouseRules, new_id: Callable[[], str], series: Series) -> None:
         self.vehicle, self.rules, self.new_id, self.series = vehicle, rules, new_id, series
         self.circuits: list[str] = []
-        self.fixed: set[str] = set()  # new pieces whose size is not a matter of the current that shares them
 
     @property
     def nominal_v(self) -> float:
@@ -123,9 +129,7 @@ class Layout:
 
     def strap(self, start: str, end: str, length: float | str) -> str:
         """A new ground strap, as thick as straps are."""
-        strap = self.wire(start, end, length, "engine bay", size=STRAP_SIZE[self.series], moves=True)
-        self.fixed.add(strap)
-        return strap
+        return self.wire(start, end, length, "engine bay", size=STRAP_SIZE[self.series], moves=True)
 
     def fuse(self, start: str, end: str, rating_a: float = 10) -> str:
         """A new fuse of the smallest family that has its rating; sized when the route is finished."""
@@ -224,6 +228,21 @@ class Layout:
                         return far, (*way, each.id)
         return self.key_output("Ignition 50", ("start",))
 
+    def fused(self, output: tuple[str, Path], name: str) -> tuple[str, Path]:
+        """Behind a small fuse at an output of the key, for coils and lamps together, and the way there."""
+        at, to_it = output
+        fed = self.point(name)
+        way = self.way(at, fed)
+        return fed, (*to_it, *(way if way is not None else (self.fuse(at, fed, SMALL_FUSE_A),)))
+
+    def small_ignition(self) -> tuple[str, Path]:
+        """The ignition's output for coils and lamps: behind a small fuse."""
+        return self.fused(self.ignition(), "Ignition 15 fused")
+
+    def small_start(self) -> tuple[str, Path]:
+        """The key's start output for coils: behind a small fuse."""
+        return self.fused(self.start_output(), "Ignition 50 fused")
+
     def key_output(self, name: str, closed_in: tuple[str, ...]) -> tuple[str, Path]:
         """A new contact of the ignition key, fed from the source over the key's own fuse."""
         source, plus = self.source(), self.battery().terminals["+"]
@@ -232,7 +251,6 @@ class Layout:
         if way is None:
             fused = self.new_point("Ignition fuse out")
             guard = self.fuse(source, fused, KEY_FUSE_A)
-            self.fixed.add(guard)
             way = (*(self.way(plus, source) or ()), guard, self.wire(fused, feed, 1.5))
         contact = self.segment({"kind": "switch", "input": "key", "closed_in": closed_in}, feed, output)
         return output, (*way, contact)
@@ -308,8 +326,13 @@ class Layout:
         """The vehicle with every new piece of the circuits laid sized together; what was there stays as it is."""
         planned = vehicle_at(self.vehicle, "planned")
         old = {each.id for each in planned.segments.values() if each.origin == "existing"}
-        changes = recommend(planned, self.rules, self.circuits, keep=frozenset(old | self.fixed)).changes
-        return with_values(self.vehicle, changes)
+        found = recommend(planned, self.rules, self.circuits, keep=frozenset(old))
+        impossible = [
+            each.choice.reason for each in found.fuses if each.choice.rating_a is None and each.segment_id not in old
+        ]
+        if impossible:
+            raise LayingError(impossible[0])
+        return with_values(self.vehicle, found.changes)
 
 
 def _waits_as(device: Device, name: str, spec: DeviceSpec) -> bool:

@@ -3,6 +3,7 @@
 from typing import Annotated, ClassVar, Literal
 
 from percorso.planning.templates.asking import Starter, ask
+from percorso.planning.templates.feeds import contact_for_a
 from percorso.planning.templates.layout import Layout, Path
 from percorso.quantities import CURRENT, LENGTH
 from percorso.targets import Family, Target
@@ -128,7 +129,7 @@ class SolenoidTrigger(Starter):
         stud, plus = starter.terminals["30"], layout.battery().terminals["+"]
         fused, near, out = map(layout.new_point, ("Start fuse", "Start relay 30", "Start relay 87"))
         starter, coil = self._relay(layout, starter)
-        contact = {"kind": "relay contact", "coil": coil.id, "rated_a": 30}
+        contact = {"kind": "relay contact", "coil": coil.id, "rated_a": contact_for_a(self.coil_a)}
         supply = (
             *(layout.way(plus, stud) or (layout.wire(plus, stud, 1.2, "engine bay", moves=True),)),
             layout.fuse(stud, fused, 15),
@@ -157,7 +158,7 @@ class SolenoidTrigger(Starter):
             return starter, coil
         plus = layout.new_point("Start relay 86")
         coil = layout.device("Start relay", {"kind": "relay coil"}, {"86": plus, "85": minus})
-        key, to_key = layout.start_output()
+        key, to_key = layout.small_start()
         trigger = (*to_key, layout.wire(key, plus, self.length("button_m")))
         layout.circuit(
             "Start relay coil",
