@@ -84,11 +84,12 @@ def lay(
 def _refused(kind: str, problems: Sequence[Any]) -> str:
     """What is wrong with answers, each by its key."""
     keys = ", ".join(each.name for each in form_fields(STARTERS[kind]))
-    unknown = f"; this starter asks for {keys}"
-    said = [(".".join(map(str, each["loc"])), each) for each in problems]
-    return "; ".join(
-        f"{key}: {each['msg']}{unknown if each['type'] == 'extra_forbidden' else ''}" for key, each in said
-    )
+    said = []
+    for each in problems:
+        key, message = ".".join(map(str, each["loc"])), each["msg"].removeprefix("Value error, ")
+        message += f"; this starter asks for {keys}" if each["type"] == "extra_forbidden" else ""
+        said.append(f"{key}: {message}")
+    return "; ".join(said)
 
 
 def _job(path: Path | None) -> JobFile | None:

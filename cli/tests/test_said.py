@@ -29,6 +29,7 @@ class Text(TestCase):
             ("carries 20 A with margin", ("size", *RUN, "--current", "20 A", "--max-drop", "0.5 V")),
             ("no stocked size does it", ("size", *RUN, "--current", "900 A", "--max-drop", "0.01 V")),
             ("(stays), governed by", ("size", "--file", VAN)),
+            ("amps=15 A: It draws", ("lay", "--kinds")),
             ("by table", ("ampacity", "--size", "10 AWG", "--insulation", "105C")),
             ("nothing wrong with the file", ("check", VAN)),
             ("error: Engine ground loses", ("findings", VAN)),
@@ -53,6 +54,28 @@ class Text(TestCase):
             with self.subTest(arguments[0]):
                 self.assertIn(wanted, self._said(*arguments))
         self.assertEqual({each[0] for _, each in asked} | {"measure"}, set(NAMES))
+
+    def test_lay_lays_on_nothing_and_on_a_job_and_says_what_cannot_be(self) -> None:
+        with TemporaryDirectory() as folder:
+            laid, more = Path(folder, "laid.json"), Path(folder, "more.json")
+            laid.write_text(self._said("lay", "charge-cable", "--answer", "output_a=90 A", "--series", "awg"))
+            more.write_text(self._said("lay", "relay-fed-device", "--on", str(laid), "--school", "light"))
+            said = self._said("size", "--file", str(laid), "--stage", "planned")
+            self.assertIn("nothing wrong with the file", self._said("check", str(more)))
+        self.assertIn("W1: 4 AWG (stays)", said)  # a 90 A alternator 2.5 m away: 6 to 4 AWG, common practice
+        for wanted, arguments in (
+            ("length_m: length must be above 0", ("relay-fed-device", "--answer", "length_m=0 m")),
+            ("length_m: length must be above 0 up to 200 m", ("relay-fed-device", "--answer", "length_m=300 m")),
+            ("this starter asks for name, kind, amps", ("relay-fed-device", "--answer", "colour=red")),
+            ("no standard fuse does both", ("relay-fed-device", "--answer", "amps=300 A")),
+            ("'light', 'usual', 'generous'", ("relay-fed-device", "--school", "bold")),
+            ("there is charge-cable", ("spoiler",)),
+            ("is no answer", ("relay-fed-device", "--answer", "amps")),
+        ):
+            with self.subTest(arguments):
+                done = run("lay", *arguments)
+                self.assertEqual((done.returncode, done.stdout), (2, ""))
+                self.assertIn(wanted, done.stderr)
 
     def test_trace_says_what_is_found_and_ends(self) -> None:
         """Two faults, measured and traced in turns with what trace itself asks for: both named, with their cures."""

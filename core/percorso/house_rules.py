@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
+from percorso.floors import Use, usual_floors
 from percorso.targets import Family, Purpose, Target, usual_targets
 
 Joining = Literal["crimped", "crimped and soldered", "soldered"]
@@ -22,7 +23,6 @@ class HouseRules:
     ampacity_rule: AmpacityRule = "lower of both"  # what says how much a wire may carry
     source_fuse_within_m: float = 0.18  # of wire between a source and its fuse, common practice
     smallest_fuse_a: float = 3.0  # smaller ones are not on the shelf, common practice
-    alternator_fuse_fraction: float = 1.1  # of its marked output: a cold one makes more, common practice
     thinnest_wire_mm2: float = 0.5  # thinner ones break in the hand, common practice
     joined: Joining = "crimped"  # how terminals are put on
     slack_fraction: float = 0.05  # of a wire's length, cut longer for its way through the loom
@@ -32,6 +32,7 @@ class HouseRules:
     wire_load_fraction: float = 0.85  # of what a wire may carry, that it carries for long as usual, common practice
     wire_rise_k: float = 40.0  # of the copper over its surroundings, as usual, common practice
     targets: tuple[tuple[Purpose, Target], ...] = usual_targets()  # of new circuits, by purpose
+    floors: tuple[tuple[Use, float], ...] = usual_floors()  # the thinnest wire for each use, mm²
 
     def target(self, purpose: Purpose) -> Target:
         """What a new circuit of a purpose must meet."""

@@ -8,6 +8,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from percorso.components.conductors import find_size
+from percorso.floors import Use, usual_floors
 from percorso.house_rules import AmpacityRule, HouseRules, Joining, School
 from percorso.targets import Purpose, Target, usual_targets
 
@@ -38,7 +39,9 @@ class Shop(models.Model):
     slack_fraction = models.FloatField(default=_DEFAULT.slack_fraction)
     slack_m = models.FloatField(default=_DEFAULT.slack_m)
     charging_reserve_fraction = models.FloatField(default=_DEFAULT.charging_reserve_fraction)
+    smallest_fuse_a = models.FloatField(default=_DEFAULT.smallest_fuse_a)
     said_targets = models.JSONField(default=dict, blank=True)  # [kind, value] by purpose; others are as usual
+    said_floors = models.JSONField(default=dict, blank=True)  # mm² by use; others are as usual
 
     def __str__(self) -> str:
         return self.name
@@ -53,6 +56,11 @@ class Shop(models.Model):
         """What new circuits must meet, by purpose."""
         said = self.said_targets
         return tuple((each, Target(*said[each]) if each in said else usual) for each, usual in usual_targets())
+
+    @property
+    def floors(self) -> tuple[tuple[Use, float], ...]:
+        """The thinnest wire for each use, mm²."""
+        return tuple((use, self.said_floors.get(use, usual)) for use, usual in usual_floors())
 
     @property
     def house_rules(self) -> HouseRules:

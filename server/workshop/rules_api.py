@@ -29,6 +29,9 @@ def read_rules(request: SignedInRequest) -> HouseRulesBody:
     return _body(request.user.shop)
 
 
+SAID_OTHERWISE = ("thinnest_wire_mm2", "targets", "floors")  # than in a column of that name
+
+
 @router.put("/house-rules", response=HouseRulesBody)
 def change_rules(request: SignedInRequest, values: HouseRulesBody) -> HouseRulesBody:
     """Change the house rules; every job of the shop is judged by them from now on."""
@@ -37,10 +40,11 @@ def change_rules(request: SignedInRequest, values: HouseRulesBody) -> HouseRules
         if shop.version != values.version:
             raise StaleError("the house rules", str(shop.pk), _body(shop).model_dump())
         rules = values.rules
-        for column in (field.name for field in fields(rules) if field.name not in ("thinnest_wire_mm2", "targets")):
+        for column in (field.name for field in fields(rules) if field.name not in SAID_OTHERWISE):
             setattr(shop, column, getattr(rules, column))
         shop.thinnest_wire = values.thinnest_wire
         shop.said_targets = {purpose: [target.kind, target.value] for purpose, target in rules.targets}
+        shop.said_floors = dict(rules.floors)
         shop.version += 1
         shop.save()
     return _body(shop)

@@ -8,15 +8,19 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from percorso.components.conductors import find_size
 from percorso.errors import PercorsoError
+from percorso.floors import USES, Use, usual_floors
 from percorso.house_rules import AmpacityRule, HouseRules, Joining, School
 from percorso.json_text import read_json
-from percorso.quantities import LENGTH, PERCENT, VOLTAGE, parse
+from percorso.quantities import CURRENT, LENGTH, PERCENT, VOLTAGE, parse
+from percorso.sizing.wire_ends import terminals
 from percorso.targets import PURPOSES, Purpose, Target, usual_targets
 from percorso.vehicle.segments import Size
 from percorso.vehicle.typed_fields import typed
 
 _USUAL = HouseRules()
 _FROM_ZERO = replace(PERCENT, above_lowest=False)
+_BLADE_MM2 = terminals()["blade 6.3 mm"].thickest_mm2
+MOST_FLOOR_MM2: dict[Use, float] = {"starter cable": 120.0, "ground strap": 120.0}  # of others what a blade takes
 MOST_OF = {"max_drop_v": 5.0, "max_drop_percent": 50.0}  # V or %; nobody agrees to lose more
 
 Share = Annotated[float, typed(PERCENT), Field(ge=1, le=100)]
@@ -59,6 +63,10 @@ def _target_rule(target: Target) -> TargetRule:
     return TargetRule.model_validate({"kind": target.kind, "value": target.value})
 
 
+def _usual_floors() -> dict[Use, str]:
+    return {use: f"{mm2:g} mm2" for use, mm2 in usual_floors()}
+
+
 class HouseRulesValues(BaseModel):
     """A shop's rules; what is left out is as usual. The thinnest wire is said by its size."""
 
@@ -79,14 +87,26 @@ class HouseRulesValues(BaseModel):
     charging_reserve_percent: Annotated[float, typed(_FROM_ZERO), Field(le=100)] = _percent(
         _USUAL.charging_reserve_fraction
     )
+    smallest_fuse_a: Annotated[float, typed(CURRENT), Field(ge=0.5, le=30)] = _USUAL.smallest_fuse_a
     targets: dict[Purpose, TargetRule] = Field(default_factory=_usual_rules)
+    floors: dict[Use, Size] = Field(default_factory=_usual_floors)
 
     @model_validator(mode="before")
     @classmethod
-    def _other_targets_as_usual(cls, data: Any) -> Any:
-        if isinstance(data, dict) and isinstance(data.get("targets"), dict):
-            return {**data, "targets": {**_usual_rules(), **data["targets"]}}
-        return data
+    def _others_as_usual(cls, data: Any) -> Any:
+        if not isinstance(data, dict):
+            return data
+        usual: dict[str, dict[Any, Any]] = {"targets": _usual_rules(), "floors": _usual_floors()}
+        said = {name: {**all_, **data[name]} for name, all_ in usual.items() if isinstance(data.get(name), dict)}
+        return data | said
+
+    @model_validator(mode="after")
+    def _ends_take_the_floors(self) -> "HouseRulesValues":
+        for use, size in self.floors.items():
+            least, most = terminals()["blade 6.3 mm"].thinnest_mm2, MOST_FLOOR_MM2.get(use, _BLADE_MM2)
+            if not least <= find_size(size).area_mm2 <= most * (1 + 1e-9):
+                raise PercorsoError(f"write {least:g} to {most:g} mm2: more does not go in", field=("floors", use))
+        return self
 
     @property
     def rules(self) -> HouseRules:
@@ -106,7 +126,9 @@ class HouseRulesValues(BaseModel):
             slack_fraction=self.slack_percent / 100,
             slack_m=self.slack_m,
             charging_reserve_fraction=self.charging_reserve_percent / 100,
+            smallest_fuse_a=self.smallest_fuse_a,
             targets=tuple((each, Target(self.targets[each].kind, self.targets[each].value)) for each in PURPOSES),
+            floors=tuple((each, find_size(self.floors[each]).area_mm2) for each in USES),
         )
 
 
@@ -127,7 +149,9 @@ def said_values(rules: HouseRules, thinnest_wire: str) -> Mapping[str, Any]:
         "slack_percent": _percent(rules.slack_fraction),
         "slack_m": rules.slack_m,
         "charging_reserve_percent": _percent(rules.charging_reserve_fraction),
+        "smallest_fuse_a": rules.smallest_fuse_a,
         "targets": {purpose: _target_rule(target) for purpose, target in rules.targets},
+        "floors": {use: f"{mm2:g} mm2" for use, mm2 in rules.floors},
     }
 
 

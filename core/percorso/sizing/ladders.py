@@ -91,7 +91,7 @@ def ladders(
 def wire_task(plan: Planned, circuit: Circuit, solved: Profile, segment_id: str, spec: Wire) -> WireTask:
     """The sizing task of one wire while the rest of its circuit stays as it is."""
     leg, vehicle = solved.leg(segment_id), plan.vehicle
-    duty = wire_duty(vehicle, plan.worst, segment_id, spec, fuse_in_front_a(vehicle, circuit, segment_id))
+    duty = wire_duty(vehicle, plan.worst, segment_id, spec, fuse_in_front_a(vehicle, circuit, segment_id), plan.rules)
     return WireTask(
         current_a=leg.current_a,
         length_m=spec.length_m,
@@ -111,7 +111,9 @@ def wire_task(plan: Planned, circuit: Circuit, solved: Profile, segment_id: str,
     )
 
 
-def wire_duty(vehicle: Vehicle, worst: Flows, segment_id: str, spec: Wire, fuse_a: float | None) -> Duty:
+def wire_duty(
+    vehicle: Vehicle, worst: Flows, segment_id: str, spec: Wire, fuse_a: float | None, rules: HouseRules
+) -> Duty:
     """What a wire must stand where it lies."""
     return Duty(
         continuous_a=worst.continuous(segment_id).current_a,
@@ -122,7 +124,7 @@ def wire_duty(vehicle: Vehicle, worst: Flows, segment_id: str, spec: Wire, fuse_
         insulation=spec.insulation,
         bundle=spec.bundle,
         ends=wire_ends(vehicle, vehicle.segments[segment_id], spec),
-        floor=floor_for(vehicle, vehicle.segments[segment_id]),
+        floor=floor_for(vehicle, vehicle.segments[segment_id], rules),
         rarely=any(each.family == "charging" for each in passing(vehicle, segment_id)),
     )
 

@@ -5,11 +5,11 @@ densest current while cranking. Sizes of both series stand side by side, as shop
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
-from typing import Literal, get_args
 
 from percorso import tables
 from percorso.components.conductors import ConductorSize, find_size, stocked_sizes
-from percorso.house_rules import School
+from percorso.floors import Use
+from percorso.house_rules import HouseRules, School
 from percorso.targets import Family
 from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil
 from percorso.vehicle.devices import Starter as StarterMotor
@@ -18,26 +18,11 @@ from percorso.vehicle.model import Circuit, Segment, Vehicle, passing
 from percorso.vehicle.segments import Body, Switch
 from percorso.vehicle.states import KEY_INPUT
 
-Use = Literal[
-    "starter cable",
-    "ground strap",
-    "trigger",
-    "key feed",
-    "ignition feed",
-    "consumer feed",
-    "electronics feed",
-    "memory feed",
-    "exciter lead",
-    "sense lead",
-    "relay coil",
-]
-USES: tuple[Use, ...] = get_args(Use)
+ALTERNATOR_FUSE_SHARE = 1.1  # of its marked output: a cold one makes more, common practice
 MEMORY_A = 0.2  # what only keeps a memory draws less
-DENSEST_A_MM2: Mapping[School, float] = {
-    "light": 10.0,
-    "usual": 7.0,
-    "generous": 5.0,
-}  # while cranking, common practice
+# While cranking, common practice.
+DENSEST_A_MM2: Mapping[School, float] = {"light": 10.0, "usual": 7.0, "generous": 5.0}
+THINNEST_AWG = "20 AWG"  # that shops stock beside 0.5 mm²
 
 
 @dataclass(frozen=True)
@@ -66,11 +51,10 @@ def _one_under(size: ConductorSize) -> ConductorSize:
 
 @dataclass(frozen=True)
 class Floor:
-    """What is fitted at least for a use: the wire, and the fuse of its own where it has one, A."""
+    """What is fitted at least for a use."""
 
     use: Use
     wire: Least
-    fuse_a: float | None
 
     @property
     def says(self) -> str:
@@ -79,10 +63,9 @@ class Floor:
 
 
 @cache
-def floors() -> Mapping[Use, Floor]:
-    """The floor of each use."""
-    rows = {row["use"]: row for row in tables.rows("wire_floors")}
-    return {use: Floor(use, _least(rows[use]), float(rows[use]["fuse_a"] or 0) or None) for use in USES}
+def least_fuses_a() -> Mapping[str, float]:
+    """The smallest fuse that is fitted for a use, where it has one of its own, A."""
+    return {row["use"]: float(row["fuse_a"]) for row in tables.rows("wire_floors") if row["fuse_a"]}
 
 
 @cache
@@ -105,10 +88,19 @@ def uses_of(vehicle: Vehicle, segment: Segment) -> tuple[Use, ...]:
     return tuple(dict.fromkeys([*found, *_by_its_ends(vehicle, segment)]))
 
 
-def floor_for(vehicle: Vehicle, segment: Segment) -> Floor | None:
-    """The thickest of the floors of what a wire is for."""
-    those = [floors()[use] for use in uses_of(vehicle, segment)]
-    return max(those, key=lambda each: each.wire.metric.area_mm2, default=None)
+def floor_for(vehicle: Vehicle, segment: Segment, rules: HouseRules) -> Floor | None:
+    """The thickest of the house's floors for what a wire is for."""
+    mm2, uses = dict(rules.floors), uses_of(vehicle, segment)
+    use = max(uses, key=mm2.__getitem__, default=None)
+    return None if use is None else Floor(use, _least_of(mm2[use]))
+
+
+@cache
+def _least_of(mm2: float) -> Least:
+    """An area with the AWG number that shops pair with the same fuse."""
+    beside = (least.awg for _, least in _pairs() if least.metric.area_mm2 >= mm2 * (1 - 1e-9))
+    awg = find_size(THINNEST_AWG) if mm2 <= find_size("0.5 mm2").area_mm2 else next(beside, _pairs()[-1][1].awg)
+    return Least(find_size(f"{mm2:g} mm2"), awg)
 
 
 def use_of(vehicle: Vehicle, circuit: Circuit) -> Use | None:

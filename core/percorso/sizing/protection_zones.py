@@ -13,7 +13,7 @@ from percorso.components.thermal import Cable, withstand_a2s
 from percorso.house_rules import HouseRules
 from percorso.network.branches import battery_law_of
 from percorso.sizing.ampacity import wire_ampacity
-from percorso.sizing.practice import floors, uses_of
+from percorso.sizing.practice import ALTERNATOR_FUSE_SHARE, least_fuses_a, uses_of
 from percorso.vehicle.devices import Alternator, Battery
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Circuit, Segment, Vehicle, passing
@@ -74,7 +74,7 @@ def least_fuse_a(vehicle: Vehicle, guard_id: str, rules: HouseRules) -> float:
         if wire.id in each.supply
     )
     uses = {use for wire in behind for use in uses_of(vehicle, wire)}
-    return max([rules.smallest_fuse_a, *(floors()[use].fuse_a or 0.0 for use in uses)])
+    return max([rules.smallest_fuse_a, *(least_fuses_a().get(use, 0.0) for use in uses)])
 
 
 def thinnest_behind_a(vehicle: Vehicle, circuit: Circuit, guard_id: str, rules: HouseRules) -> float | None:
@@ -88,7 +88,7 @@ def thinnest_behind_a(vehicle: Vehicle, circuit: Circuit, guard_id: str, rules: 
 
 def load_of_guard_a(vehicle: Vehicle, worst: Flows, segment_id: str, rules: HouseRules) -> float:
     """The lasting load that a guard is chosen for, A: what an alternator can make may take nearly all of its rating."""
-    most_a = alternator_through_a(vehicle, segment_id) * rules.alternator_fuse_fraction
+    most_a = alternator_through_a(vehicle, segment_id) * ALTERNATOR_FUSE_SHARE
     makes = most_a * rules.fuse_load_fraction
     return max(flowing_a(vehicle, worst, segment_id, rules), makes)
 

@@ -176,7 +176,7 @@ class Round:
             fuse_in_front_a(self.vehicle, each, segment_id) for each in self.concerned if segment_id in each.whole_path
         )
         in_front = max((fuse for fuse in fuses if fuse is not None), default=None)
-        duty = wire_duty(self.vehicle, self.worst, segment_id, spec, in_front)
+        duty = wire_duty(self.vehicle, self.worst, segment_id, spec, in_front, self.rules)
         made = stocked_sizes(series or find_size(spec.size).series)
         refused = {size: refusals(size, duty, self.rules) for size in made}
         fitting = [size for size in made if not refused[size]]

@@ -1115,9 +1115,18 @@ export interface components {
              * @default 20
              */
             charging_reserve_percent?: number | string;
+            /**
+             * Smallest Fuse A
+             * @default 3
+             */
+            smallest_fuse_a?: number | string;
             /** Targets */
             targets?: {
                 [key: string]: components["schemas"]["TargetRule"];
+            };
+            /** Floors */
+            floors?: {
+                [key: string]: string;
             };
             /** Version */
             version: number;

@@ -9,7 +9,7 @@ import { type Choice, choices } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
 
 type Rules = Schemas["HouseRulesBody"];
-type Name = Exclude<keyof Rules, "version" | "targets">;
+type Name = Exclude<keyof Rules, "version" | "targets" | "floors">;
 type Purpose = Schemas["FamilyDefaults"]["purpose"];
 type Field = { name: Name; label: string; unit: string; quantity?: QuantityKind; of?: Choice[] };
 
@@ -45,6 +45,7 @@ const FIELDS: Field[] = [
   },
   { name: "wire_rise_k", label: "Usual size: warmer than the air by, K", unit: "" },
   { name: "thinnest_wire", label: "Thinnest wire", unit: "", quantity: "size" },
+  { name: "smallest_fuse_a", label: "Smallest fuse on the shelf", unit: "A", quantity: "current" },
   {
     name: "joined",
     label: "Terminals are",
@@ -87,6 +88,21 @@ const PURPOSES: Record<Purpose, string> = {
 const TARGETS = Object.keys(PURPOSES) as Purpose[];
 const target = (purpose: string) => `targets.${purpose}`;
 
+const USES = [
+  "starter cable",
+  "ground strap",
+  "trigger",
+  "key feed",
+  "ignition feed",
+  "consumer feed",
+  "electronics feed",
+  "memory feed",
+  "exciter lead",
+  "sense lead",
+  "relay coil",
+];
+const floor = (use: string) => `floors.${use}`;
+
 export function HouseRules() {
   const { data: rules, isFetchedAfterMount } = useHouseRules();
   const [saved, setSaved] = useState(false);
@@ -103,13 +119,15 @@ function Form({ rules, saved, setSaved }: FormProps) {
     const rule = rules.targets?.[purpose];
     return [target(purpose), rule ? `${rule.value} ${rule.kind === "max_drop_v" ? "V" : "%"}` : ""];
   });
-  const form = useForm<Record<string, string>>(Object.fromEntries([...texts, ...targets]));
-  const shown = [...FIELDS.map(({ name }) => name as string), ...TARGETS.map(target)];
+  const floors = USES.map((use) => [floor(use), rules.floors?.[use] ?? ""]);
+  const form = useForm<Record<string, string>>(Object.fromEntries([...texts, ...targets, ...floors]));
+  const shown = [...FIELDS.map(({ name }) => name as string), ...TARGETS.map(target), ...USES.map(floor)];
   async function send() {
     const { values } = form;
     const body = {
       ...Object.fromEntries(FIELDS.map(({ name }) => [name, values[name]])),
       targets: Object.fromEntries(TARGETS.map((purpose) => [purpose, values[target(purpose)]])),
+      floors: Object.fromEntries(USES.map((use) => [use, values[floor(use)]])),
       version: rules.version,
     } as unknown as Rules;
     await answer(api.PUT("/api/house-rules", { body }));
@@ -146,6 +164,17 @@ function Form({ rules, saved, setSaved }: FormProps) {
             kind={form.values[target(purpose)]?.trim().endsWith("%") ? "share" : "voltage"}
             label={PURPOSES[purpose]}
             {...form.field(target(purpose))}
+          />
+        ))}
+      </SimpleGrid>
+      <h2>No wire is thinner than</h2>
+      <SimpleGrid cols={{ base: 2, sm: 4 }} verticalSpacing={4}>
+        {USES.map((use) => (
+          <QuantityInput
+            key={use}
+            kind="size"
+            label={use.charAt(0).toUpperCase() + use.slice(1)}
+            {...form.field(floor(use))}
           />
         ))}
       </SimpleGrid>
