@@ -7,7 +7,14 @@ from percorso.findings.connections import connection_findings
 from percorso.findings.contacts import switch_findings
 from percorso.findings.finding import Finding, concerns, gravest_first
 from percorso.findings.overcurrent import guard_findings
-from percorso.findings.routes import bypasses, forgotten_return, lamp_on_the_wrong_tap, over_target, thin_pieces
+from percorso.findings.routes import (
+    bypasses,
+    forgotten_return,
+    lamp_on_the_wrong_tap,
+    over_target,
+    thin_pieces,
+    two_sizes,
+)
 from percorso.findings.shared_metal import sharing_findings
 from percorso.findings.wire_ends import wire_end_findings
 from percorso.findings.wires import hot_wires, soldered_ends, wrong_insulation
@@ -32,6 +39,7 @@ def _of_circuit(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     yield from sharing_findings(plan, circuit)
     yield from forgotten_return(plan, circuit)
     yield from thin_pieces(plan, circuit)
+    yield from two_sizes(plan, circuit)
     yield from bypasses(plan, circuit)
 
 

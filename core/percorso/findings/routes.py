@@ -17,9 +17,10 @@ from percorso.sizing.wire_size import size_wire
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import IndicatorLamp
 from percorso.vehicle.model import Circuit, Segment
-from percorso.vehicle.segments import Body, Wire
+from percorso.vehicle.segments import Body, Connector, Splice, Wire
 
 THIN_SHARE = 0.4  # of the area of both its neighbours: from there on down a piece is a thin splice in a thick cable
+SAME_SIZE_SHARE = 0.85  # of the thicker one's area, from which on two sizes are neighbours of two series
 
 
 LONG_M = 1.0  # of wire out, from where a way back without any length was forgotten
@@ -131,6 +132,34 @@ def thin_pieces(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
         yield Finding(
             "caution", title, reason, (piece.id,), Cure(f"{piece.designation} as {like.spec.size}", (change,))
         )
+
+
+@named(
+    "two-sizes",
+    says="one run of two sizes",
+    when="wires joined by a splice or a plug differ in size, though what flows does not change there",
+    source="common practice, a house rule",
+    cure="the thinner one as thick as the other",
+)
+def two_sizes(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
+    """Two sizes in one run: the thinner rules, and the thicker is copper for nothing."""
+    pieces = path(plan.vehicle, circuit)
+    for before, joint, after in zip(pieces, pieces[1:], pieces[2:], strict=False):
+        if not (isinstance(joint.spec, Splice | Connector) and isinstance(before.spec, Wire)):
+            continue
+        passing = plan.passing(before.id)
+        if not isinstance(after.spec, Wire) or passing != plan.passing(after.id) or passing[0].id != circuit.id:
+            continue
+        thin, thick = sorted((before, after), key=_area)
+        if not THIN_SHARE < _area(thin) / _area(thick) < SAME_SIZE_SHARE:
+            continue
+        assert isinstance(thin.spec, Wire)
+        assert isinstance(thick.spec, Wire)
+        title = f"{thin.designation} {thin.spec.size} and {thick.designation} {thick.spec.size} are one run."
+        reason = f"They meet in {joint.designation}, where what flows does not change: the thinner one rules."
+        change = ChangeSegment(segment_id=thin.id, change=size_change(thin.spec, thick.spec.size))
+        cure = Cure(f"{thin.designation} as {thick.spec.size}", (change,))
+        yield Finding("hint", title, reason, (thin.id, thick.id), cure)
 
 
 def _guard_id(plan: Planned, circuit: Circuit, segment: Segment) -> str:

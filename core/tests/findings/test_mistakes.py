@@ -92,6 +92,13 @@ class Mistakes(TestCase):
     def test_thin_piece_in_a_thick_cable(self) -> None:
         self.caught(feed(W2=piece("W2", size="16 AWG")), "W2 16 AWG is a thin piece", "stand 25 A")
 
+    def test_one_run_of_two_sizes_over_a_splice(self) -> None:
+        """Metal in one run is of one size unless its current changes there (common practice)."""
+        joined = {"J9": ("a", "j", {"kind": "splice"}), "W2": ("j", "b", FEED["W2"][2] | {"size": "6 mm2"})}
+        vehicle = feed(supply=("F1", "W1", "J9", "W2", "W3"), **joined, W1=piece("W1", size="10 mm2"))
+        self.caught(vehicle, "W2 6 mm2 and W1 10 mm2 are one run", "J9")
+        self.assertEqual([each.title for each in noticed(feed(W1=piece("W1", size="6 mm2")))], [])  # 10 AWG is as thick
+
     def test_no_fuse_at_all_and_one_too_far_away(self) -> None:
         bare = feed(supply=("W1", "W2", "W3"), F1=None, W1=("plus", "a", FEED["W1"][2]))
         self.caught(bare, "Nothing protects Pump")
