@@ -76,7 +76,7 @@ def lay(
     except AnswersError as error:
         raise click.ClickException(_refused(kind, error.items)) from error
     except PercorsoError as error:
-        raise click.ClickException(str(error)) from error
+        raise click.ClickException(": ".join([*map(str, error.field), str(error)])) from error
     kept = (before.readings, before.photos, before.cases) if before else ((), (), ())
     click.echo(write_job_file(job_file_of(head, laid, *kept)), nl=False)
 

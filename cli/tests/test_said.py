@@ -67,7 +67,7 @@ class Text(TestCase):
             ("length_m: length must be above 0", ("relay-fed-device", "--answer", "length_m=0 m")),
             ("length_m: length must be above 0 up to 200 m", ("relay-fed-device", "--answer", "length_m=300 m")),
             ("this starter asks for name, kind, amps", ("relay-fed-device", "--answer", "colour=red")),
-            ("no standard fuse does both", ("relay-fed-device", "--answer", "amps=300 A")),
+            ("amps: no standard fuse does both", ("relay-fed-device", "--answer", "amps=300 A")),
             ("'light', 'usual', 'generous'", ("relay-fed-device", "--school", "bold")),
             ("there is charge-cable", ("spoiler",)),
             ("is no answer", ("relay-fed-device", "--answer", "amps")),

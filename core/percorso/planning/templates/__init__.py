@@ -11,8 +11,10 @@ from percorso.house_rules import HouseRules
 from percorso.planning.templates.asking import Starter
 from percorso.planning.templates.charging import ChargeBypass, ChargeCable, ExciterLead, RegulatorConversion
 from percorso.planning.templates.feeds import IgnitionFeed, ModuleFeed, PressureInterlock, RelayFedDevice, TwoDevices
-from percorso.planning.templates.layout import Layout
+from percorso.planning.templates.layout import LayingError, Layout
 from percorso.planning.templates.starting import GroundSet, SolenoidTrigger, StarterCables
+from percorso.quantities import CURRENT
+from percorso.vehicle.form_fields import form_fields
 from percorso.vehicle.model import Vehicle
 
 STARTERS: Mapping[str, type[Starter]] = {
@@ -49,8 +51,12 @@ def lay_starter(
 ) -> tuple[Vehicle, str]:
     """The vehicle with a starter's route laid and sized, and the id of the circuit to look at first.
 
-    Raises PathError where what is there stands in the way.
+    Raises PathError where what is there stands in the way, and LayingError where nothing is made for what is asked.
     """
     layout = Layout(vehicle, rules, new_id, series)
     circuit = starter.lay(layout)
-    return layout.finished(), circuit
+    try:
+        return layout.finished(), circuit
+    except LayingError as error:
+        asked = next((each.name for each in form_fields(type(starter)) if each.quantity == CURRENT.name), "")
+        raise LayingError(str(error), field=(asked,)) from error
