@@ -11,7 +11,7 @@ from threading import Event, Thread
 from unittest import mock
 
 from ops import __main__ as commands
-from ops.application import ROOT, Application
+from ops.application import ROOT, SERVER, Application
 from ops.database import free_port
 from ops.release import Release, ReleaseError, running
 from ops.started import said_until_served
@@ -20,10 +20,11 @@ from ops.web_server import status
 
 MOST_EXPOSED = "30"  # of 100, by what systemd says
 UNITS = ("percorso.service", "percorso-nightly.service", "percorso-nightly.timer")
-MIGRATION = """from django.db import migrations, models
+LATEST = max(each.stem for each in (SERVER / "workshop" / "migrations").glob("[0-9]*.py"))
+MIGRATION = f"""from django.db import migrations, models
 
 class Migration(migrations.Migration):
-    dependencies = [("workshop", "0007_known_address")]
+    dependencies = [("workshop", "{LATEST}")]
     operations = [migrations.AddField("shop", "of_tomorrow", models.IntegerField(default=0))]
 """
 
@@ -105,7 +106,7 @@ class Upgraded(InAFolder):
     def test_a_release_that_does_not_come_up_is_taken_back_and_a_good_one_stays(self) -> None:
         old, serves = self._commit(self.clone), (ROOT / "server/config/serve.py").read_text()
         self.application.manage("shell", "--verbosity=0", "-c", ADD_PERSON)
-        changed = {"server/workshop/migrations/0008_of_tomorrow.py": MIGRATION}
+        changed = {"server/workshop/migrations/9999_of_tomorrow.py": MIGRATION}
         self._published(**changed, **{"server/config/serve.py": "raise SystemExit('broken')"})
         release = Release(self.application, commands._only_one)
         with mock.patch("builtins.print"), self.assertRaisesRegex(ReleaseError, "everything is as it was before"):
