@@ -26,10 +26,10 @@ PREDECESSOR_SECONDS = 8.0  # in which the processes of one that was killed let g
 
 @dataclass(frozen=True)
 class Seat:
-    """Where a process of ours listens, and how nice it is."""
+    """Where a process of ours listens, and whether it computes for the others."""
 
     listening: socket.socket
-    nice: int = 0
+    is_apart: bool = False
 
 
 class WebServer:
@@ -83,7 +83,7 @@ class WebServer:
         self._close_apart()
         paths = [self._beats / f"apart-{place}" for place in range(self._apart)]
         self._told_apart = ":".join(map(str, paths))
-        computing = [Seat(_at(path), NICE_APART) for path in paths]
+        computing = [Seat(_at(path), is_apart=True) for path in paths]
         self._seats = [*(Seat(self._listening) for _ in range(self._workers)), *computing]
         self.processes = [self._start_one(each, self._gate) for each in self._seats]
 
@@ -149,8 +149,8 @@ class WebServer:
 
     def _start_one(self, seat: Seat, gate: int) -> subprocess.Popen[bytes]:
         handed = [seat.listening.fileno(), gate]
-        command = [sys.executable, "-m", "config.serve", *map(str, handed), str(seat.nice)]
-        told = {} if seat.nice else {"PERCORSO_APART": self._told_apart}
+        command = [sys.executable, "-m", "config.serve", *map(str, handed), str(NICE_APART if seat.is_apart else 0)]
+        told = {} if seat.is_apart else {"PERCORSO_APART": self._told_apart}
         return child.start(command, self.log, {**self._environment(), **told}, handed)
 
 

@@ -9,14 +9,13 @@ from typing import Any, get_args
 import click
 
 from percorso.components.conductors import Series
-from percorso.errors import AnswersError, JobFileError, PercorsoError
-from percorso.files.job_file import JobFile, JobHead, job_file_of, vehicle_of, write_job_file
-from percorso.files.reading import read_job_file
+from percorso.errors import AnswersError, PercorsoError
+from percorso.files.job_file import JobHead, job_file_of, vehicle_of, write_job_file
 from percorso.house_rules import HouseRules, School
 from percorso.planning.templates import STARTERS, answered, lay_starter
 from percorso.vehicle.form_fields import form_fields
 from percorso.vehicle.model import Vehicle
-from percorso_cli.options import JOB_PATH, rules
+from percorso_cli.options import JOB_PATH, job_in, rules, school
 
 NOMINAL_V = ("6", "12", "24")
 
@@ -44,7 +43,7 @@ class Answer(click.ParamType[tuple[str, str]]):
 @click.option("--nominal", type=click.Choice(NOMINAL_V), default="12", show_default=True, help="V, of a new job.")
 @click.option("--series", type=click.Choice(get_args(Series)), default="metric", show_default=True)
 @rules
-@click.option("--school", type=click.Choice(get_args(School)), help="How much margin; default: as the house rules say.")
+@school
 @click.pass_context
 def lay(
     context: click.Context,
@@ -67,7 +66,7 @@ def lay(
     if kind not in STARTERS:
         raise click.BadParameter(f'there is no "{kind}"; there is {", ".join(STARTERS)}', param_hint="'KIND'")
     rules = replace(rules, school=school) if school else rules
-    before = _job(job)
+    before = job_in(job) if job else None
     vehicle = vehicle_of(before) if before else Vehicle(float(nominal), {}, {})
     head = JobHead(before.name, before.vehicle, before.wish) if before else JobHead(STARTERS[kind].TITLE, "Vehicle", "")
     try:
@@ -90,13 +89,6 @@ def _refused(kind: str, problems: Sequence[Any]) -> str:
         message += f"; this starter asks for {keys}" if each["type"] == "extra_forbidden" else ""
         said.append(f"{key}: {message}")
     return "; ".join(said)
-
-
-def _job(path: Path | None) -> JobFile | None:
-    try:
-        return read_job_file(path.read_bytes()) if path else None
-    except JobFileError as error:
-        raise click.ClickException("; ".join(f"{each.path}: {each.message}" for each in error.problems)) from error
 
 
 def _new_ids(vehicle: Vehicle) -> Callable[[], str]:

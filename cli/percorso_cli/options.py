@@ -3,7 +3,7 @@
 import json
 from collections.abc import Iterable
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import click
 from pydantic import BaseModel, ValidationError
@@ -12,10 +12,10 @@ from percorso.components.conductors import GAUGES, METRIC_STANDARDS
 from percorso.components.published_ampacity import TABLE_AIR_C
 from percorso.errors import JobFileError
 from percorso.files.house_rules import read_rules
-from percorso.files.job_file import vehicle_of
+from percorso.files.job_file import JobFile, vehicle_of
 from percorso.files.reading import read_job_file
 from percorso.findings.finding import Finding
-from percorso.house_rules import HouseRules
+from percorso.house_rules import HouseRules, School
 from percorso.quantities import TEMPERATURE
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
@@ -77,6 +77,9 @@ class _Rules(click.ParamType[HouseRules]):
 rules = click.option(
     "--rules", type=_Rules(), default=HouseRules(), help="A JSON file of house rules; what it leaves out is as usual."
 )
+school = click.option(
+    "--school", type=click.Choice(get_args(School)), help="How much margin; default: as the house rules say."
+)
 stage_option = click.option(
     "--stage",
     "--as",
@@ -95,13 +98,18 @@ JOB_PATH = click.Path(exists=True, dir_okay=False, path_type=Path)
 job_argument = click.argument("job", type=JOB_PATH)
 
 
-def whole_vehicle_in(job: Path) -> Vehicle:
-    """The vehicle of a job file, found and planned together. Raises ClickException with all that is wrong with it."""
+def job_in(path: Path) -> JobFile:
+    """A job file. Raises ClickException with all that is wrong with it."""
     try:
-        return vehicle_of(read_job_file(job.read_bytes()))
+        return read_job_file(path.read_bytes())
     except JobFileError as error:
         lines = (f"{each.path}: {each.message}" for each in error.problems)
         raise click.ClickException("; ".join(lines)) from error
+
+
+def whole_vehicle_in(job: Path) -> Vehicle:
+    """The vehicle of a job file, found and planned together. Raises ClickException."""
+    return vehicle_of(job_in(job))
 
 
 def vehicle_in(job: Path, stage: Stage) -> Vehicle:

@@ -2,7 +2,7 @@
 
 from dataclasses import asdict, replace
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any
 
 import click
 from click.core import ParameterSource
@@ -27,6 +27,7 @@ from percorso_cli.options import (
     print_json,
     require,
     rules,
+    school,
     stage_option,
     temperature,
     vehicle_in,
@@ -56,7 +57,7 @@ MEANS_SOMETHING = 0.4  # of nominal: a lead that may lose more, in its lamp, has
 @gauge
 @metric_standard
 @rules
-@click.option("--school", type=click.Choice(get_args(School)), help="How much margin; default: as the house rules say.")
+@school
 @as_json
 @click.pass_context
 def size(

@@ -19,7 +19,7 @@ from percorso.vehicle.typed_fields import typed
 
 _USUAL = HouseRules()
 _FROM_ZERO = replace(PERCENT, above_lowest=False)
-_BLADE_MM2 = terminals()["blade 6.3 mm"].thickest_mm2
+_BLADE = terminals()["blade 6.3 mm"]
 MOST_FLOOR_MM2: dict[Use, float] = {"starter cable": 120.0, "ground strap": 120.0}  # of others what a blade takes
 MOST_OF = {"max_drop_v": 5.0, "max_drop_percent": 50.0}  # V or %; nobody agrees to lose more
 
@@ -102,10 +102,11 @@ class HouseRulesValues(BaseModel):
 
     @model_validator(mode="after")
     def _ends_take_the_floors(self) -> "HouseRulesValues":
+        least = _BLADE.thinnest_mm2
         for use, size in self.floors.items():
-            least, most = terminals()["blade 6.3 mm"].thinnest_mm2, MOST_FLOOR_MM2.get(use, _BLADE_MM2)
+            most = MOST_FLOOR_MM2.get(use, _BLADE.thickest_mm2)
             if not least <= find_size(size).area_mm2 <= most * (1 + 1e-9):
-                raise PercorsoError(f"write {least:g} to {most:g} mm2: more does not go in", field=("floors", use))
+                raise PercorsoError(f"its ends take {least:g} to {most:g} mm2", field=("floors", use))
         return self
 
     @property

@@ -138,7 +138,7 @@ def thin_pieces(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     "two-sizes",
     says="one run of two sizes",
     when="wires joined by a splice or a plug differ in size, though what flows does not change there",
-    source="common practice, a house rule",
+    source="common practice",
     cure="the thinner one as thick as the other",
 )
 def two_sizes(plan: Planned, circuit: Circuit) -> Iterator[Finding]:

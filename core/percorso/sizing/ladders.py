@@ -125,7 +125,7 @@ def wire_duty(
         bundle=spec.bundle,
         ends=wire_ends(vehicle, vehicle.segments[segment_id], spec),
         floor=floor_for(vehicle, vehicle.segments[segment_id], rules),
-        rarely=any(each.family == "charging" for each in passing(vehicle, segment_id)),
+        rarely_full=any(each.family == "charging" for each in passing(vehicle, segment_id)),
     )
 
 

@@ -1,7 +1,7 @@
 """One round of sizing circuits: what every wire must stand and every circuit may lose at the currents that flow."""
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -158,18 +158,19 @@ class Round:
             rule.circuit.id: rule for rule in self.rules_of_circuits if rule.used(thickest) > rule.most * (1 + 1e-9)
         }
         for rule in self.out_of_reach.values():  # as near to its target as can be
-            near = [self.wires[each] for each in rule.weight if self._comes_near(rule.circuit, each)]
-            for wire in near if rule.criterion == "voltage drop" else ():
+            near = self._near(rule) if rule.criterion == "voltage drop" else []
+            for wire in near:
                 self.wires |= {each: replace(self.wires[each], fitting=wire.fitting[-1:]) for each in wire.alike}
 
-    def _comes_near(self, circuit: Circuit, wire_id: str) -> bool:
-        """Whether a wire is as thick as can be where its circuit's target is out of reach.
+    def _near(self, rule: CircuitRule) -> list[WireSizes]:
+        """The wires that are as thick as can be where the target of their circuit is out of reach.
 
-        So is what its ends keep thin, and a new one where there is no bad connection to be mended first.
+        These are what their ends keep thin, and new ones where there is no bad connection to be mended first.
         """
-        new = self.vehicle.segments[wire_id].origin == "new" and self.rules.school != "light"
-        sound = not any(is_bad_connection(each.spec) for each in path(self.vehicle, circuit))
-        return self.wires[wire_id].narrow or (new and sound)
+        sound = not any(is_bad_connection(each.spec) for each in path(self.vehicle, rule.circuit))
+        helps = sound and self.rules.school != "light"
+        new = {each for each in rule.weight if helps and self.vehicle.segments[each].origin == "new"}
+        return [self.wires[each] for each in rule.weight if each in new or self.wires[each].narrow]
 
     def _sizes(self, segment_id: str, spec: Wire, series: Series | None) -> WireSizes:
         fuses = (
@@ -189,7 +190,7 @@ class Round:
             there = wire_size(self.present, segment_id)
             fitting = [size for size in fitting if size.area_mm2 >= there.area_mm2 * (1 - 1e-9)]
         wants = next((size for size in made if refused[size].keys() == {"terminal"}), None)
-        if duty.floor is not None and duty.floor.use == "ground strap":
+        if duty.is_strap:
             fitting = fitting[:1]  # what a feed loses is not for the battery's strap to make good
         if fitting:
             return WireSizes(spec, duty, tuple(fitting), "", wants is not None, (segment_id,))
@@ -200,30 +201,27 @@ class Round:
         return WireSizes(spec, duty, made[-1:], "; ".join(refused[made[-1]].values()), False, (segment_id,))
 
     def _alike(self, wires: dict[str, WireSizes]) -> dict[str, WireSizes]:
-        """Wires of one run alike, out and back, but for the light school: the new ones that carry a circuit's current
-        behind the same fuse; a battery's own strap to the body is thicker.
-        """
+        """New wires of one run alike, out and back, but for the light school."""
         if self.rules.school == "light":
             return wires
         for circuit in self.concerned:
-            runs: dict[tuple[str, bool], list[str]] = {}
-            for leg in self.legs(circuit):
-                if leg.segment_id in wires and self._is_own(leg) and not wires[leg.segment_id].blocked:
-                    guard, floor = (
-                        guard_in_front(self.vehicle, circuit, leg.segment_id),
-                        wires[leg.segment_id].duty.floor,
-                    )
-                    run = guard.id if guard else "", floor is not None and floor.use == "ground strap"
-                    runs.setdefault(run, []).append(leg.segment_id)
-            for own in runs.values():
+            for own in self._runs(circuit, wires):
                 together = tuple(dict.fromkeys(alike for each in own for alike in wires[each].alike))
-                common = [
-                    size for size in wires[own[0]].fitting if all(size in wires[each].fitting for each in together)
-                ]
-                wires |= {
-                    each: replace(wires[each], fitting=tuple(common), alike=together) for each in together if common
-                }
+                first = wires[own[0]].fitting
+                common = tuple(size for size in first if all(size in wires[each].fitting for each in together))
+                wires |= {each: replace(wires[each], fitting=common, alike=together) for each in together if common}
         return wires
+
+    def _runs(self, circuit: Circuit, wires: Mapping[str, WireSizes]) -> Iterable[list[str]]:
+        """A circuit's own wires by runs: what lies behind the same guard. A battery's strap to the body is its own."""
+        runs: dict[tuple[str, bool], list[str]] = {}
+        for leg in self.legs(circuit):
+            wire = wires.get(leg.segment_id)
+            if wire is not None and self._is_own(leg) and not wire.blocked:
+                guard = guard_in_front(self.vehicle, circuit, leg.segment_id)
+                run = guard.id if guard else "", wire.duty.is_strap
+                runs.setdefault(run, []).append(leg.segment_id)
+        return runs.values()
 
     def _is_own(self, leg: Leg) -> bool:
         """Whether a new wire is a circuit's own, whoever else passes it."""
@@ -261,18 +259,10 @@ class Round:
         weight = {leg.segment_id: self.answered_a(circuit, leg) for leg in legs if leg.segment_id in self.wires}
         fixed = sum(leg.resistance_ohm * leg.current_a for leg in legs if leg.segment_id not in self.wires)
         allowed = self.profiles[circuit.id].allowed_drop_v
-        yield CircuitRule(
-            "voltage drop", circuit, weight, self.rules.aimed_fraction(circuit.family) * allowed, allowed, fixed
-        )
+        aims = self.rules.aimed_fraction(circuit.family) * allowed
+        yield CircuitRule("voltage drop", circuit, weight, aims, allowed, fixed)
         if circuit.family == "starting" and circuit.return_path:
-            plus = [leg for leg in legs if leg.segment_id in circuit.supply]
-            of_cable = self.rules.target("starting").allowed_drop_v(circuit.source_v, self.vehicle.nominal_v)
-            of_cable *= self.vehicle.nominal_v / 12
-            of_plus = {leg.segment_id: weight[leg.segment_id] for leg in plus if leg.segment_id in weight}
-            fixed = sum(leg.resistance_ohm * leg.current_a for leg in plus if leg.segment_id not in weight)
-            if fixed < of_cable < allowed:
-                aim = self.rules.aimed_fraction() * of_cable
-                yield CircuitRule("voltage drop", circuit, of_plus, aim, of_cable, fixed)
+            yield from self._plus_side(circuit, weight)
         clears_a = [
             spec.rating_a * clearing_share(guard_kind(spec))
             for each in circuit.supply
@@ -283,6 +273,18 @@ class Round:
             fixed = short_loop_ohm(self.vehicle, (leg for leg in legs if leg.segment_id not in self.wires))
             if fixed < loop_ohm:
                 yield CircuitRule("short circuit", circuit, dict.fromkeys(weight, 1.0), loop_ohm, loop_ohm, fixed)
+
+    def _plus_side(self, circuit: Circuit, weight: Mapping[str, float]) -> Iterator[CircuitRule]:
+        """The plus side of a starter's circuit loses no more than the house's target for a starter cable, where the
+        circuit itself may lose more: 0.5 V of 12 V, common practice.
+        """
+        plus = [leg for leg in self.legs(circuit) if leg.segment_id in circuit.supply]
+        nominal = self.vehicle.nominal_v
+        allowed = self.rules.target("starting").allowed_drop_v(circuit.source_v, nominal) * nominal / 12
+        fixed = sum(leg.resistance_ohm * leg.current_a for leg in plus if leg.segment_id not in weight)
+        if fixed < allowed < self.profiles[circuit.id].allowed_drop_v:
+            own = {leg.segment_id: weight[leg.segment_id] for leg in plus if leg.segment_id in weight}
+            yield CircuitRule("voltage drop", circuit, own, self.rules.aimed_fraction() * allowed, allowed, fixed)
 
     def sized(self) -> Vehicle:
         """The vehicle with the lightest sizes for this round's currents, one size more where the house is generous."""

@@ -62,7 +62,12 @@ class Duty:
     bundle: int = 1
     ends: tuple[WireEnd, ...] = ()
     floor: Floor | None = None  # what is fitted at least for what it is for
-    rarely: bool = False  # what an alternator is marked with, which it rarely gives for long
+    rarely_full: bool = False  # its current is what an alternator is marked with, which it rarely gives for long
+
+    @property
+    def is_strap(self) -> bool:
+        """Whether it is a battery's own strap to the body."""
+        return self.floor is not None and self.floor.use == "ground strap"
 
     def ampacity(self, size: ConductorSize, rules: HouseRules) -> Ampacity:
         """What a size may carry here."""
@@ -99,7 +104,7 @@ def refusals(size: ConductorSize, duty: Duty, rules: HouseRules) -> dict[Criteri
         refused["ampacity"] = f"its insulation stands {duty.cable(size).limit_c:g} °C and lies in {duty.air_c:g} °C"
     elif stands < duty.continuous_a * (1 - 1e-9):
         refused["ampacity"] = f"good for {stands:.3g} A, {duty.continuous_a:.3g} A flow"
-    elif rules.school != "light" and not duty.rarely:
+    elif rules.school != "light" and not duty.rarely_full:
         refused |= _without_margin(size, duty, stands, rules)
     refused |= _while_cranking(size, duty, stands, rules) | _behind_its_fuse(size, duty, stands, rules)
     narrow = [reason for end in duty.ends if (reason := end.refuses(size))]

@@ -5,48 +5,14 @@
  * refuses for something else than its content, steps aside: it is kept and shown, and what waits behind it goes on.
  */
 import { useSyncExternalStore } from "react";
-import { fileOf, recall, release, remember, rememberFile } from "../offline/waiting";
+import { slotsOf } from "../offline/slots";
+import { recall } from "../offline/waiting";
 import { ApiError, csrfToken, errorFrom, type Schemas } from "./client";
 import { leave, speaksFor } from "./person";
 import type { paths } from "./schema";
+import type { Answer, Body, FormOf, Method, Params, Writable, Write } from "./writes";
 
 export type Edit = Schemas["EditsIn"]["edits"][number];
-type Method = "post" | "patch";
-type Writable<M extends Method> = {
-  [Path in keyof paths]: paths[Path][M] extends { responses: unknown } ? Path : never;
-}[keyof paths];
-type Body<Operation> = Operation extends { requestBody: { content: { "application/json": infer B } } }
-  ? B
-  : undefined;
-type FormOf<Operation> = Operation extends {
-  requestBody: { content: { "multipart/form-data": infer B } };
-}
-  ? Omit<B, "file">
-  : never;
-type Answer<Operation> = Operation extends {
-  responses: { 200: { content: { "application/json": infer A } } };
-}
-  ? A
-  : never;
-type Params = Record<string, string>;
-
-/**
- * A change that is to be written: by the API's own contract, with the parts of its path by name. `about` is what on the
- * screen it is of, where that shows what waits. A change with a file is sent as a form, the file under its own name.
- */
-export type Write = {
-  key: string;
-  what: string;
-  about?: string | undefined;
-  method: Method;
-  path: string;
-  params: Params;
-  body?: Record<string, unknown> | undefined;
-  withFile?: boolean;
-  /** Nothing else on the screen changes with it: what it is answered with is heard (see `hear`). */
-  isQuiet?: boolean;
-};
-
 type Settled = { resolve: (answer: unknown) => void; reject: (error: ApiError) => void };
 export type Conflict = { write: Write; error: ApiError };
 export type SavingState = {
@@ -66,7 +32,7 @@ const OF_CONTENT = [400, 409, 410, 413, 415, 422]; // refusals of what a change 
 const TRIES = 5; // of a change that the server itself fails at
 const SHOWN_MS = 1500; // that a form waits for the screen behind it
 const RECALL_MS = 2000; // a disk that takes longer, as while another tab holds it, is not waited for
-let owner = "";
+let waits = slotsOf(""); // what this person left waiting
 let takenUp = ""; // of whom what waits is known
 let queue: Write[] = [];
 let busy = false;
@@ -90,45 +56,6 @@ let state: SavingState = {
 
 const pause = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 
-/** Each waiting change is kept by itself: two tabs of one person do not write over what the other keeps. */
-const slots = () => `percorso.waiting.${owner}.`;
-function keep(write: Write, aside?: string) {
-  const slot: Slot = { at: placeOf(write), write, ...(aside ? { aside } : {}) };
-  localStorage.setItem(slots() + write.key, JSON.stringify(slot));
-  void remember(slots() + write.key, slot);
-}
-const isKept = ({ key }: Write) => localStorage.getItem(slots() + key) !== null;
-
-/** `aside`: why it stepped aside. */
-type Slot = { at: number; write: Write; aside?: string };
-
-function slotsKept(): Slot[] {
-  const names = Object.keys(localStorage).filter((name) => name.startsWith(slots()));
-  return names.map((name): Slot => JSON.parse(localStorage.getItem(name) ?? ""));
-}
-
-/** A change keeps its place, a new one comes after all that wait; no clock decides, for clocks are set. */
-function placeOf({ key }: Write): number {
-  const waiting = slotsKept();
-  const own = waiting.find(({ write }) => write.key === key);
-  return own ? own.at : 1 + Math.max(0, ...waiting.map(({ at }) => at));
-}
-
-/** What this person left waiting, in the order in which it was made. */
-const inOrder = () => slotsKept().sort((one, other) => one.at - other.at);
-const kept = (): Write[] => inOrder().flatMap(({ write, aside }) => (aside ? [] : [write]));
-const asides = () => inOrder().flatMap(({ write, aside }) => (aside ? [{ write, reason: aside }] : []));
-
-/** How many changes of whom else wait in this browser until they sign in. */
-export function othersWaiting(person: string): Map<string, number> {
-  const counts = new Map<string, number>();
-  for (const name of Object.keys(localStorage)) {
-    const other = /^percorso\.waiting\.(.*)\.[0-9a-f-]{36}$/.exec(name)?.[1];
-    if (other !== undefined && other !== person) counts.set(other, (counts.get(other) ?? 0) + 1);
-  }
-  return counts;
-}
-
 function show(change: Partial<SavingState>) {
   state = { ...state, ...change, waiting: queue.length };
   for (const listener of listeners) listener();
@@ -138,26 +65,25 @@ function show(change: Partial<SavingState>) {
 function done({ key }: Write) {
   queue = queue.filter((each) => each.key !== key);
   failures.delete(key);
-  localStorage.removeItem(slots() + key);
-  void release(slots() + key);
+  waits.letGo(key);
 }
 
 /** Take up what this person left waiting; `refresh` runs after every change that was written. */
 export function startSaving(person: string, refresh: () => Promise<unknown>) {
-  if (owner === person) {
+  if (waits.person === person) {
     // Signed in again: what waited for that goes on.
     show({ trouble: null });
     void sendNext();
     return;
   }
-  owner = person;
+  waits = slotsOf(person);
   queue = [];
   onSaved = refresh;
   void Promise.race([recall(), pause(RECALL_MS)]).then(() => {
     const own = new Set(queue.map(({ key }) => key));
-    queue = [...kept().filter(({ key }) => !own.has(key)), ...queue];
+    queue = [...waits.kept().filter(({ key }) => !own.has(key)), ...queue];
     takenUp = person;
-    show({ trouble: null, aside: asides() });
+    show({ trouble: null, aside: waits.asides() });
     void sendNext();
   });
 }
@@ -221,13 +147,13 @@ export async function addFile<Path extends Writable<"post">>(
   about: string,
 ): Promise<void> {
   const key = crypto.randomUUID();
-  await rememberFile(slots() + key, file);
+  await waits.keepFile(key, file);
   enqueue({ key, what, about, method: "post", path, params, body, withFile: true });
 }
 
 function enqueue(write: Write) {
   queue = [...queue, write];
-  keep(write);
+  waits.keep(write);
   show({});
   void sendNext();
 }
@@ -235,7 +161,7 @@ function enqueue(write: Write) {
 async function sendNext(): Promise<void> {
   const write = queue[0];
   if (busy || !write || state.conflict) return;
-  if (!isKept(write)) {
+  if (!waits.isKept(write)) {
     // Another tab took it up as well, and was faster.
     done(write);
     show({});
@@ -271,7 +197,7 @@ async function send(write: Write): Promise<Schemas["Saved"]> {
       ...(write.withFile ? {} : { "Content-Type": "application/json" }),
       "X-CSRFToken": csrfToken(),
       "Idempotency-Key": write.key,
-      ...speaksFor(owner),
+      ...speaksFor(waits.person),
     },
     ...(body ? { body } : {}),
     signal: AbortSignal.timeout(write.withFile ? FILE_HANGS_MS : HANGS_MS),
@@ -285,7 +211,7 @@ async function send(write: Write): Promise<Schemas["Saved"]> {
 const asJson = ({ body }: Write) => body && JSON.stringify(stamped(withOwnVersions(body)));
 
 async function asForm({ key, body }: Write): Promise<FormData> {
-  const file = await fileOf(slots() + key);
+  const file = await waits.fileOf(key);
   if (!file) throw new ApiError(410, "gone", "this browser did not keep the file; choose it again");
   const form = new FormData();
   for (const [name, value] of Object.entries(body ?? {})) form.set(name, String(value));
@@ -352,14 +278,14 @@ function drop(write: Write, error: ApiError) {
 function stepAside(write: Write, error: ApiError) {
   queue = queue.filter(({ key }) => key !== write.key);
   failures.delete(write.key);
-  keep(write, error.message);
-  show({ trouble: null, aside: asides() });
+  waits.keep(write, error.message);
+  show({ trouble: null, aside: waits.asides() });
 }
 
 /** Send once more what stepped aside. */
 export function tryAsideAgain() {
-  for (const { write } of asides()) {
-    keep(write);
+  for (const { write } of waits.asides()) {
+    waits.keep(write);
     queue = [...queue, write];
   }
   show({ aside: [] });
@@ -368,7 +294,7 @@ export function tryAsideAgain() {
 
 /** Throw away what stepped aside. */
 export function throwAsideAway() {
-  for (const { write } of asides()) done(write);
+  for (const { write } of waits.asides()) done(write);
   show({ aside: [] });
 }
 
@@ -380,7 +306,7 @@ export function decideConflict(mine: boolean) {
   if (mine && error.current) {
     const again = onTopOf(write, error.row ?? "", Number(error.current.version));
     queue = [again, ...queue.slice(1)];
-    keep(again);
+    waits.keep(again);
   } else {
     done(write);
     settled.get(write.key)?.resolve({ label: "left as it was", versions: {} });

@@ -6,13 +6,13 @@ import {
   type Conflict,
   decideConflict,
   dismissRefused,
-  othersWaiting,
   type SavingState,
   throwAsideAway,
   tryAsideAgain,
   useSaving,
 } from "../api/saving";
 import { useUnexpected } from "../api/unexpected";
+import { othersWaiting } from "../offline/slots";
 import { clock } from "../parts/format";
 
 const MOST_NAMED = 3; // of what stepped aside

@@ -2,18 +2,7 @@
 import { Button, SegmentedControl } from "@mantine/core";
 import { useState } from "react";
 import { useParams } from "react-router";
-import {
-  type Forbidden,
-  type StateRow,
-  type Trial,
-  useBoard,
-  useDrive,
-  useMatrix,
-  useProof,
-  usePulled,
-  useStage,
-  useWhy,
-} from "../api/queries";
+import { type Forbidden, type StateRow, type Trial, useBoard, useStage } from "../api/queries";
 import { attempt, change } from "../api/saving";
 import { useKeys } from "../app/keys";
 import { SwitchLines } from "../app/StateControl";
@@ -26,6 +15,7 @@ import { MeantForm } from "./MeantForm";
 import { PathStrip } from "./PathStrip";
 import { idOf, ProofBox } from "./ProofBox";
 import { PulledTable } from "./PulledTable";
+import { useDrive, useMatrix, useProof, usePulled, useWhy } from "./queries";
 import { A_DRIVE, TimeLine } from "./TimeLine";
 import { WhyPanel } from "./WhyPanel";
 

@@ -1,6 +1,6 @@
 /** What one should read and what came, as it is written beside a meter. */
 import type { AskedTest, Came, Stage } from "../api/queries";
-import type { Write } from "../api/saving";
+import type { Write } from "../api/writes";
 
 export const GROUP_NAME: Record<AskedTest["group"], string> = {
   "before power": "Before power",

@@ -88,19 +88,6 @@ const PURPOSES: Record<Purpose, string> = {
 const TARGETS = Object.keys(PURPOSES) as Purpose[];
 const target = (purpose: string) => `targets.${purpose}`;
 
-const USES = [
-  "starter cable",
-  "ground strap",
-  "trigger",
-  "key feed",
-  "ignition feed",
-  "consumer feed",
-  "electronics feed",
-  "memory feed",
-  "exciter lead",
-  "sense lead",
-  "relay coil",
-];
 const floor = (use: string) => `floors.${use}`;
 
 export function HouseRules() {
@@ -119,15 +106,16 @@ function Form({ rules, saved, setSaved }: FormProps) {
     const rule = rules.targets?.[purpose];
     return [target(purpose), rule ? `${rule.value} ${rule.kind === "max_drop_v" ? "V" : "%"}` : ""];
   });
-  const floors = USES.map((use) => [floor(use), rules.floors?.[use] ?? ""]);
+  const uses = Object.keys(rules.floors ?? {});
+  const floors = uses.map((use) => [floor(use), rules.floors?.[use] ?? ""]);
   const form = useForm<Record<string, string>>(Object.fromEntries([...texts, ...targets, ...floors]));
-  const shown = [...FIELDS.map(({ name }) => name as string), ...TARGETS.map(target), ...USES.map(floor)];
+  const shown = [...FIELDS.map(({ name }) => name as string), ...TARGETS.map(target), ...uses.map(floor)];
   async function send() {
     const { values } = form;
     const body = {
       ...Object.fromEntries(FIELDS.map(({ name }) => [name, values[name]])),
       targets: Object.fromEntries(TARGETS.map((purpose) => [purpose, values[target(purpose)]])),
-      floors: Object.fromEntries(USES.map((use) => [use, values[floor(use)]])),
+      floors: Object.fromEntries(uses.map((use) => [use, values[floor(use)]])),
       version: rules.version,
     } as unknown as Rules;
     await answer(api.PUT("/api/house-rules", { body }));
@@ -169,7 +157,7 @@ function Form({ rules, saved, setSaved }: FormProps) {
       </SimpleGrid>
       <h2>No wire is thinner than</h2>
       <SimpleGrid cols={{ base: 2, sm: 4 }} verticalSpacing={4}>
-        {USES.map((use) => (
+        {uses.map((use) => (
           <QuantityInput
             key={use}
             kind="size"
