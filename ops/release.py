@@ -26,6 +26,7 @@ SERVES = "serves"  # a file in the state directory with the number of the proces
 COMMANDS = ("start", "lan", "demo", "cluster")
 COMES_UP_SECONDS = 900  # tables of many years may take their time
 ENDS_SECONDS = 120
+LOOK_SECONDS = 0.02  # a service starts it again at once: the state is free for some tenths of a second only
 WANTED = "PERCORSO_RELEASE"  # in the environment: a tag or a commit; otherwise what the branch has upstream
 BUILD = ("make", "--silent", "built")
 
@@ -103,7 +104,7 @@ class Release:
                     return
             if time.monotonic() > deadline:
                 raise ReleaseError("what runs does not end")
-            time.sleep(0.5)
+            time.sleep(LOOK_SECONDS)
 
     def _come_up(self, again: str | None) -> "subprocess.Popen[bytes] | None":
         """Start it ``again`` by that command, unless a service does, and wait until it answers. Raises ReleaseError."""
