@@ -11,9 +11,11 @@ from random import Random
 
 from core.tests.support.generated import large_vehicle
 from ops.timing import median_ms
+from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.network.spice import netlist
+from percorso.vehicle.copper import by_house
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.resistance import segment_resistance_ohm
 from percorso.vehicle.states import STATES, steps
@@ -25,7 +27,7 @@ SIMULATED_VARIANTS = 200  # the simulator's own, scaled up: it takes seconds for
 
 def main() -> None:
     """Print every figure."""
-    vehicle = large_vehicle()
+    vehicle = by_house(large_vehicle(), HouseRules())
     relays = sum(device.spec.kind == "relay coil" for device in vehicle.devices.values())
     counts = f"{len(vehicle.points)} points, {len(vehicle.segments)} segments, {len(vehicle.devices)} devices"
     print(f"network: {counts}, {relays} relays")

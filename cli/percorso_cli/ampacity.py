@@ -2,11 +2,12 @@
 
 import click
 
-from percorso.components.conductors import ConductorSize, Gauge, in_gauge
-from percorso.components.insulation import Insulation, family
+from percorso.components.conductors import ConductorSize, Gauge
+from percorso.components.insulation import Insulation
 from percorso.components.published_ampacity import table_ampacity_a
-from percorso.components.thermal import Cable, ampacity_a, cable, temperature_c
+from percorso.components.thermal import ampacity_a, temperature_c
 from percorso.quantities import CURRENT
+from percorso_cli.cables import insulated
 from percorso_cli.options import ambient, as_json, bundle, gauge, insulation, print_json
 from percorso_cli.quantity import Quantity, Size
 
@@ -33,7 +34,7 @@ def ampacity(
     as_json: bool,
 ) -> None:
     """What a wire may carry for long, by table and by the thermal model, and how warm it gets."""
-    wire = _cable(size, insulation, gauge)
+    wire = insulated(size, insulation, gauge)
     if ambient >= wire.limit_c:
         message = f"air of {ambient:g} °C is as hot as the insulation stands ({wire.limit_c:g} °C)"
         raise click.BadParameter(message, param_hint="'--ambient'")
@@ -51,11 +52,3 @@ def ampacity(
     click.echo(f"{size.name} in {ambient:g} °C air: {by_table:.3g} A by table, {by_model:.3g} A by the thermal model")
     for amps, copper in warm.items():
         click.echo(f"{float(amps):.3g} A: " + ("melts" if copper == float("inf") else f"{copper:.0f} °C"))
-
-
-def _cable(size: ConductorSize, insulation: Insulation | float, gauge: Gauge) -> Cable:
-    if not isinstance(insulation, float) and not family(insulation).is_made_in(size.area_mm2):
-        kind = family(insulation)
-        message = f"{insulation} is made from {kind.thinnest_mm2:g} to {kind.thickest_mm2:g} mm², not in {size.name}"
-        raise click.BadParameter(message, param_hint="'--insulation'")
-    return cable(in_gauge(size, gauge), insulation)

@@ -17,6 +17,7 @@ from percorso.files.reading import read_job_file
 from percorso.findings.finding import Finding
 from percorso.house_rules import HouseRules, School
 from percorso.quantities import TEMPERATURE
+from percorso.vehicle.copper import by_house
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import STATES
@@ -25,7 +26,9 @@ from percorso_cli.quantity import Doing, InputPosition, InsulationOrLimit, Quant
 
 as_json = click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of text.")
 temperature = click.option(
-    "--temperature", type=Quantity(TEMPERATURE), default="20C", show_default=True, help="Of the copper."
+    "--temperature",
+    type=Quantity(TEMPERATURE),
+    help="Of the copper, as in a handbook; default: as warm as its current makes it.",
 )
 metric_standard = click.option(
     "--metric-standard",
@@ -108,8 +111,8 @@ def job_in(path: Path) -> JobFile:
 
 
 def whole_vehicle_in(job: Path) -> Vehicle:
-    """The vehicle of a job file, found and planned together. Raises ClickException."""
-    return vehicle_of(job_in(job))
+    """The vehicle of a job file, found and planned together, as every house takes it. Raises ClickException."""
+    return by_house(vehicle_of(job_in(job)), HouseRules())
 
 
 def vehicle_in(job: Path, stage: Stage) -> Vehicle:

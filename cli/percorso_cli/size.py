@@ -72,7 +72,7 @@ def size(
     min_at_load: float | None,
     nominal: float | None,
     series: Series | None,
-    temperature: float,
+    temperature: float | None,
     ambient: float,
     insulation: Insulation | float,
     bundle: int,
@@ -94,7 +94,7 @@ def size(
         length_m=length,
         source_v=supply,
         allowed_drop_v=_allowed_drop_v(max_drop, min_at_load, supply, nominal),
-        temperature_c=temperature,
+        temperature_c=ambient if temperature is None and rules.copper == "zone temperature" else temperature,
         metric_standard=metric_standard,
         duty=Duty(current, air_c=ambient, insulation=insulation, insists=True, gauge=gauge, bundle=bundle),
     )
@@ -104,7 +104,8 @@ def size(
         return
     click.echo(f"{choice.reason}; {show(task.allowed_drop_v, VOLTAGE)} may be lost")
     if choice.chosen and choice.fuse:
-        click.echo(f"{show(choice.chosen.drop_v, VOLTAGE)} lost, {show(choice.chosen.load_v, VOLTAGE)} at the device")
+        lost, left, warm_c = choice.chosen.drop_v, choice.chosen.load_v, choice.chosen.copper_c
+        click.echo(f"{show(lost, VOLTAGE)} lost, {show(left, VOLTAGE)} at the device; copper at {warm_c:.0f} °C")
         rating = choice.fuse.rating_a
         click.echo(f"fuse: {f'{rating:g} A, ' if rating else ''}{choice.fuse.reason}")
 

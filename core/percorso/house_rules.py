@@ -11,6 +11,9 @@ RARELY_FULL: tuple[Family, ...] = ("charging", "ground")  # as much flows for se
 School = Literal["light", "usual", "generous"]  # how much margin a size has, where practitioners disagree
 AmpacityRule = Literal["lower of both", "table", "thermal model"]
 
+COLDEST_C, WARMEST_MORNING_C = -40.0, 25.0  # between which a coldest morning lies
+Copper = Literal["own temperature", "zone temperature"]  # how warm copper is taken: by its current, or as in handbooks
+
 
 @dataclass(frozen=True)
 class HouseRules:
@@ -21,6 +24,8 @@ class HouseRules:
     close_fraction: float = 0.9  # from this share of the allowance on, within becomes close
     expected_tolerance: float = 0.25  # a reading within this share of the computed drop is as expected
     ampacity_rule: AmpacityRule = "lower of both"  # what says how much a wire may carry
+    copper: Copper = "own temperature"
+    coldest_morning_c: float = -10.0  # on which an engine must start, common practice
     source_fuse_within_m: float = 0.18  # of wire between a source and its fuse, common practice
     smallest_fuse_a: float = 3.0  # smaller ones are not on the shelf, common practice
     thinnest_wire_mm2: float = 0.5  # thinner ones break in the hand, common practice

@@ -24,6 +24,7 @@ from percorso.states.exploration import MOST_SITUATIONS
 from percorso.states.proof import Proof, prove
 from percorso.states.pulling import Pulled, part_named, pull_each, removable
 from percorso.tracing.trace import Tracer
+from percorso.vehicle.copper import by_house
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.scenarios import Drive
 from percorso.vehicle.stages import is_changed, vehicle_at
@@ -79,7 +80,7 @@ class Study:
 
     def __init__(self, vehicle: Vehicle, rules: HouseRules, before: "Study | None" = None) -> None:
         """``before`` has studied the vehicle as it was before a change: what it knows still and stays right is kept."""
-        self.vehicle, self.rules = vehicle, rules
+        self.vehicle, self.rules = by_house(vehicle, rules), rules
         self._before = before.known if before else {}
         self._traced_before = before.tracers if before else {}
         self._networks: dict[Stage, Network] = {}
@@ -157,8 +158,7 @@ class Study:
 
     def designed(self, circuit_id: str, stage: Stage) -> Profile:
         """A circuit at its design current and nothing else; where its route is not there, as if it stood alone."""
-        there = self.at_design_current(circuit_id, stage)
-        circuit = self.vehicle.circuits[circuit_id]
+        there, circuit = self.at_design_current(circuit_id, stage), self.vehicle.circuits[circuit_id]
         return there or profile(self.vehicle, circuit, self.rules, frozenset(circuit.whole_path))
 
     def live(

@@ -83,7 +83,7 @@ class SizingOnAGrid(TestCase):
             edge = [
                 name for name in order if abs(current * length * HANDBOOK_OHM_PER_KM[name] / 1000 / allowed - 1) < 0.01
             ]
-            choice = size_wire(WireTask(current, length, 13, allowed), "awg", LIGHT).size
+            choice = size_wire(WireTask(current, length, 13, allowed, temperature_c=20), "awg", LIGHT).size
             with self.subTest(current=current, length=length, allowed=allowed):
                 if edge:
                     continue  # the handbook's rounding decides; the formula may fall on either side

@@ -9,7 +9,7 @@ from django.db import models
 
 from percorso.components.conductors import find_size
 from percorso.floors import Use, usual_floors
-from percorso.house_rules import AmpacityRule, HouseRules, Joining, School
+from percorso.house_rules import AmpacityRule, Copper, HouseRules, Joining, School
 from percorso.targets import Purpose, Target, usual_targets
 
 _FRACTION = [MinValueValidator(0.01), MaxValueValidator(1.0)]
@@ -39,6 +39,8 @@ class Shop(models.Model):
     slack_fraction = models.FloatField(default=_DEFAULT.slack_fraction)
     slack_m = models.FloatField(default=_DEFAULT.slack_m)
     charging_reserve_fraction = models.FloatField(default=_DEFAULT.charging_reserve_fraction)
+    copper = models.CharField(max_length=20, default=_DEFAULT.copper, choices=_choices(Copper))
+    coldest_morning_c = models.FloatField(default=_DEFAULT.coldest_morning_c)
     smallest_fuse_a = models.FloatField(default=_DEFAULT.smallest_fuse_a)
     said_targets = models.JSONField(default=dict, blank=True)  # [kind, value] by purpose; others are as usual
     said_floors = models.JSONField(default=dict, blank=True)  # mm² by use; others are as usual

@@ -1,12 +1,13 @@
 """Ways beside a circuit's path, and how its current shares itself between them by conductance."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 
 from percorso.network.newton import conductance_matrix
+from percorso.vehicle.copper import flow_ohms, lasts_s
 from percorso.vehicle.model import SIDES, Circuit, Segment, Side, Vehicle, stations
 
 _Join = tuple[str, str, str]  # a segment and the two points it joins
@@ -34,7 +35,9 @@ class Fork:
     share: float = 0.0  # of everything that passes there
     pieces: tuple[ForkPiece, ...] = ()
 
-    def with_currents(self, vehicle: Vehicle, flow: Mapping[str, float], path_a: float) -> "Fork":
+    def with_currents(
+        self, vehicle: Vehicle, flow: Mapping[str, float], ohm: Mapping[str, float], path_a: float
+    ) -> "Fork":
         """The fork with its share; ``flow`` is A from first to second point by segment, ``path_a`` what stays."""
         leaving = sum(
             flow[each] if segment.from_point == self.start_point else -flow[each]
@@ -42,13 +45,12 @@ class Fork:
             if (segment := vehicle.segments[each]).other_end(self.start_point)
         )
         total = abs(leaving) + abs(path_a)
-        pieces = tuple(_piece(vehicle, each, flow[each]) for each in self.segment_ids)
+        pieces = tuple(_piece(each, abs(flow[each]), ohm[each]) for each in self.segment_ids)
         return replace(self, beside_a=leaving, share=abs(leaving) / total if total > 0 else 0.0, pieces=pieces)
 
 
-def _piece(vehicle: Vehicle, segment_id: str, current_a: float) -> ForkPiece:
-    drop = abs(current_a) / vehicle.segments[segment_id].conductance_s(vehicle.zone_temperature_c)
-    return ForkPiece(segment_id, abs(current_a), drop, abs(current_a) * drop)
+def _piece(segment_id: str, current_a: float, ohm: float) -> ForkPiece:
+    return ForkPiece(segment_id, current_a, current_a * ohm, current_a**2 * ohm)
 
 
 def forks(vehicle: Vehicle, circuit: Circuit, conducting: Iterable[str]) -> tuple[Fork, ...]:
@@ -112,8 +114,21 @@ def _groups(joins: Iterable[_Join], stations_of_path: set[str]) -> list[list[_Jo
     return groups
 
 
-def shared_flow(vehicle: Vehicle, circuit: Circuit, ways: Iterable[Fork]) -> dict[str, float]:
-    """Current from first to second point of every segment on the path and beside it, A, at the design current."""
+def shared_flow(vehicle: Vehicle, circuit: Circuit, ways: Sequence[Fork]) -> tuple[dict[str, float], dict[str, float]]:
+    """Current from first to second point of every segment on the path and beside it, A, at the design current.
+
+    And the resistance that each has as it warms by that, Ω.
+    """
+    cold = flow_ohms(
+        vehicle, dict.fromkeys((*circuit.whole_path, *(each for way in ways for each in way.segment_ids)), 0.0)
+    )
+    flow = _shared(vehicle, circuit, ways, cold)
+    ohm = flow_ohms(vehicle, flow, lasts_s(circuit.state))
+    return (_shared(vehicle, circuit, ways, ohm) if ways else flow), ohm
+
+
+def _shared(vehicle: Vehicle, circuit: Circuit, ways: Iterable[Fork], ohm: Mapping[str, float]) -> dict[str, float]:
+    """Current from first to second point of every segment on the path and beside it, A, by their resistances."""
     flow: dict[str, float] = {}
     for side in SIDES:
         points = stations(vehicle, circuit, side)
@@ -122,7 +137,7 @@ def shared_flow(vehicle: Vehicle, circuit: Circuit, ways: Iterable[Fork]) -> dic
             flow |= _along(vehicle, circuit, side, points)
         elif points:
             segments = [vehicle.segments[each] for each in (*circuit.path(side), *beside)]
-            flow |= _flow_a(vehicle, segments, points[0], points[-1], circuit.design_current_a)
+            flow |= _flow_a(segments, ohm, points[0], points[-1], circuit.design_current_a)
     return flow
 
 
@@ -133,13 +148,15 @@ def _along(vehicle: Vehicle, circuit: Circuit, side: Side, points: tuple[str, ..
     return {each: amps if vehicle.segments[each].from_point == start else -amps for each, start in starts}
 
 
-def _flow_a(vehicle: Vehicle, segments: list[Segment], start: str, end: str, current_a: float) -> dict[str, float]:
+def _flow_a(
+    segments: list[Segment], ohm: Mapping[str, float], start: str, end: str, current_a: float
+) -> dict[str, float]:
     """Nodal analysis of a few resistances with one current through all of them."""
     names = sorted({point for segment in segments for point in (segment.from_point, segment.to_point)})
     number = {point: place for place, point in enumerate(names)}
     first = np.array([number[segment.from_point] for segment in segments])
     second = np.array([number[segment.to_point] for segment in segments])
-    conductance = np.array([segment.conductance_s(vehicle.zone_temperature_c) for segment in segments])
+    conductance = np.array([1 / ohm[segment.id] for segment in segments])
     matrix = conductance_matrix(len(names), first, second, conductance)
     driven = np.zeros(len(names))
     driven[number[start]] = current_a

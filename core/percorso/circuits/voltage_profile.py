@@ -9,6 +9,7 @@ from percorso.circuits.verdict import Verdict, judge_drop
 from percorso.house_rules import HouseRules
 from percorso.network.results import Solution
 from percorso.vehicle.checks import check_circuit
+from percorso.vehicle.copper import copper_c
 from percorso.vehicle.model import SIDES, Circuit, Side, Vehicle, stations
 
 NOTHING_A = 0.001  # less than this flows neither way
@@ -16,7 +17,10 @@ NOTHING_A = 0.001  # less than this flows neither way
 
 @dataclass(frozen=True)
 class Leg:
-    """One segment of a circuit as its current passes it; ``lost_*_v`` count from the source, both sides together."""
+    """One segment of a circuit as its current passes it; ``lost_*_v`` count from the source, both sides together.
+
+    ``copper_c`` is how warm a wire's copper is, None of anything else.
+    """
 
     segment_id: str
     side: Side
@@ -29,6 +33,7 @@ class Leg:
     lost_before_v: float
     lost_after_v: float
     share: float  # of everything the circuit loses
+    copper_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -73,9 +78,10 @@ def profile(vehicle: Vehicle, circuit: Circuit, rules: HouseRules, conducting: f
     """
     check_circuit(vehicle, circuit)
     ways = forks(vehicle, circuit, vehicle.unswitched if conducting is None else conducting)
-    flow = shared_flow(vehicle, circuit, ways)
-    drops = {each: amps / _conductance(vehicle, each) for each, amps in flow.items()}
-    return _profile(_Flow(vehicle, circuit, flow, drops), ways, circuit.source_v, circuit.design_current_a, rules)
+    flow, ohm = shared_flow(vehicle, circuit, ways)
+    drops = {each: amps * ohm[each] for each, amps in flow.items()}
+    alone = _Flow(vehicle, circuit, flow, drops, ohm)
+    return _profile(alone, ways, circuit.source_v, circuit.design_current_a, rules)
 
 
 def solved_profile(vehicle: Vehicle, circuit: Circuit, solution: Solution, rules: HouseRules) -> Profile | NotLive:
@@ -95,7 +101,7 @@ def solved_profile(vehicle: Vehicle, circuit: Circuit, solution: Solution, rules
     source_v = solution.voltage_v(out[0], back[-1]) if out else circuit.source_v
     device = solution.devices.get(circuit.device_id or "")
     device_a = device.current_a if device else None
-    solved = _Flow(vehicle, circuit, flow, drops)
+    solved = _Flow(vehicle, circuit, flow, drops, dict(zip(vehicle.segments, solution.ohm, strict=False)))
     if device_a is None:
         device_a = solved.along(circuit.return_path[0], back[0])
     ways = forks(vehicle, circuit, solution.conducting)
@@ -115,12 +121,13 @@ def _enough_flows(solved: Profile, circuit: Circuit, rules: HouseRules) -> Verdi
 
 @dataclass(frozen=True)
 class _Flow:
-    """Currents of segments from first to second point (A), and what they lose (V), for one circuit."""
+    """Currents of segments from first to second point (A), what they lose (V) and have (Ω), for one circuit."""
 
     vehicle: Vehicle
     circuit: Circuit
     current_a: Mapping[str, float]
     drop_v: Mapping[str, float]
+    ohm: Mapping[str, float]
 
     def along(self, segment_id: str, start: str, values: Mapping[str, float] | None = None) -> float:
         """Current, or another value, of a segment counted from ``start`` on."""
@@ -143,7 +150,7 @@ def _profile(flow: _Flow, ways: Sequence[Fork], source_v: float, device_a: float
         source_v=source_v,
         device_v=source_v - total,
         device_a=device_a,
-        forks=tuple(way.with_currents(flow.vehicle, flow.current_a, starts[way.start_point]) for way in ways),
+        forks=tuple(way.with_currents(flow.vehicle, flow.current_a, flow.ohm, starts[way.start_point]) for way in ways),
         verdict=judge_drop(total, allowed, rules),
     )
 
@@ -161,7 +168,8 @@ def _legs(flow: _Flow) -> tuple[Leg, ...]:
             start_point=start,
             end_point=end,
             current_a=(current := flow.along(segment_id, start, flow.current_a)),
-            resistance_ohm=1 / _conductance(vehicle, segment_id),
+            resistance_ohm=flow.ohm[segment_id],
+            copper_c=copper_c(vehicle, vehicle.segments[segment_id], flow.ohm[segment_id]),
             drop_v=drop,
             power_w=abs(current * drop),
             lost_before_v=before,
@@ -170,10 +178,6 @@ def _legs(flow: _Flow) -> tuple[Leg, ...]:
         )
         for (side, segment_id, (start, end)), drop, (before, after) in zip(steps, drops, pairwise(lost), strict=True)
     )
-
-
-def _conductance(vehicle: Vehicle, segment_id: str) -> float:
-    return vehicle.segments[segment_id].conductance_s(vehicle.zone_temperature_c)
 
 
 def _steps(vehicle: Vehicle, circuit: Circuit, side: Side) -> list[tuple[str, tuple[str, str]]]:

@@ -122,6 +122,11 @@ def warmed(temperature_c: _Temperature) -> _Temperature:
     return 1 + COPPER_ALPHA_20C_PER_K * (temperature_c - 20)
 
 
+def warm_as(times: float) -> float:
+    """How warm copper is that has so many times its resistance at 20 °C, °C."""
+    return 20 + (times - 1) / COPPER_ALPHA_20C_PER_K
+
+
 def resistance_ohm(
     size: ConductorSize,
     length_m: float,

@@ -16,9 +16,17 @@ from percorso.components.conductors import (
     COPPER_DENSITY_KG_M3,
     ConductorSize,
     at_temperature_ohm,
+    find_size,
     resistance_20c_ohm_per_m,
 )
-from percorso.components.insulation import Insulation, Material, family, usual_insulation
+from percorso.components.insulation import (
+    Insulation,
+    Material,
+    conductor,
+    family,
+    fitting_insulation,
+    usual_insulation,
+)
 from percorso.components.published_ampacity import TABLE_AIR_C, bundling_factor
 
 STRAND_FILL = 0.77  # copper in the round of a stranded conductor, common practice
@@ -76,6 +84,14 @@ def cable(size: ConductorSize, insulation: Insulation | float) -> Cable:
     return Cable(size, kind.wall_mm(size.area_mm2), kind.limit_c, kind.material)
 
 
+@cache
+def cable_of(size: str, insulation: Insulation | None) -> Cable:
+    """A size by its name, in an insulation or in what is usual where it is not made in that."""
+    made = find_size(size)
+    fitting = fitting_insulation(insulation, made.area_mm2)
+    return cable(conductor(made, fitting), fitting)
+
+
 def heat_given_off_w_per_m(outer_mm: float, surface_c: ArrayLike, air_c: ArrayLike) -> Array:
     """Heat a horizontal cylinder gives to still air and its surroundings, W/m; shapes broadcast.
 
@@ -113,8 +129,13 @@ def ampacity_a(wire: Cable, air_c: ArrayLike = TABLE_AIR_C, bundle: ArrayLike = 
 
     ``bundle`` counts the loaded conductors that lie together. Nothing where the air alone is too warm.
     """
-    heat = np.maximum(steady_heat_w_per_m(wire, wire.limit_c, air_c), 0.0)
-    current: Array = np.sqrt(heat / _ohm_per_m(wire.size, wire.limit_c)) * bundling_factor(bundle)
+    return ampacity_a_at(wire, wire.limit_c, air_c, bundle)
+
+
+def ampacity_a_at(wire: Cable, conductor_c: ArrayLike, air_c: ArrayLike, bundle: ArrayLike = 1) -> Array:
+    """Continuous current that brings the copper just to a temperature, A; shapes broadcast."""
+    heat = np.maximum(steady_heat_w_per_m(wire, conductor_c, air_c), 0.0)
+    current: Array = np.sqrt(heat / _ohm_per_m(wire.size, conductor_c)) * bundling_factor(bundle)
     return current
 
 

@@ -9,9 +9,9 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from percorso.components.conductors import find_size
 from percorso.errors import PercorsoError
 from percorso.floors import USES, Use, usual_floors
-from percorso.house_rules import AmpacityRule, HouseRules, Joining, School
+from percorso.house_rules import COLDEST_C, WARMEST_MORNING_C, AmpacityRule, Copper, HouseRules, Joining, School
 from percorso.json_text import read_json
-from percorso.quantities import CURRENT, LENGTH, PERCENT, VOLTAGE, parse
+from percorso.quantities import CURRENT, LENGTH, PERCENT, TEMPERATURE, VOLTAGE, parse
 from percorso.sizing.wire_ends import terminals
 from percorso.targets import PURPOSES, Purpose, Target, usual_targets
 from percorso.vehicle.segments import Size
@@ -87,6 +87,10 @@ class HouseRulesValues(BaseModel):
     charging_reserve_percent: Annotated[float, typed(_FROM_ZERO), Field(le=100)] = _percent(
         _USUAL.charging_reserve_fraction
     )
+    copper: Copper = _USUAL.copper
+    coldest_morning_c: Annotated[float, typed(TEMPERATURE), Field(ge=COLDEST_C, le=WARMEST_MORNING_C)] = (
+        _USUAL.coldest_morning_c
+    )
     smallest_fuse_a: Annotated[float, typed(CURRENT), Field(ge=0.5, le=30)] = _USUAL.smallest_fuse_a
     targets: dict[Purpose, TargetRule] = Field(default_factory=_usual_rules)
     floors: dict[Use, Size] = Field(default_factory=_usual_floors)
@@ -127,6 +131,8 @@ class HouseRulesValues(BaseModel):
             slack_fraction=self.slack_percent / 100,
             slack_m=self.slack_m,
             charging_reserve_fraction=self.charging_reserve_percent / 100,
+            copper=self.copper,
+            coldest_morning_c=self.coldest_morning_c,
             smallest_fuse_a=self.smallest_fuse_a,
             targets=tuple((each, Target(self.targets[each].kind, self.targets[each].value)) for each in PURPOSES),
             floors=tuple((each, find_size(self.floors[each]).area_mm2) for each in USES),
@@ -150,6 +156,8 @@ def said_values(rules: HouseRules, thinnest_wire: str) -> Mapping[str, Any]:
         "slack_percent": _percent(rules.slack_fraction),
         "slack_m": rules.slack_m,
         "charging_reserve_percent": _percent(rules.charging_reserve_fraction),
+        "copper": rules.copper,
+        "coldest_morning_c": rules.coldest_morning_c,
         "smallest_fuse_a": rules.smallest_fuse_a,
         "targets": {purpose: _target_rule(target) for purpose, target in rules.targets},
         "floors": {use: f"{mm2:g} mm2" for use, mm2 in rules.floors},

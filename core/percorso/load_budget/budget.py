@@ -13,6 +13,7 @@ from percorso.load_budget.endurance import Endurance, endurances
 from percorso.load_budget.ledger import Entry, ledger, ledger_findings
 from percorso.load_budget.sources import budgeted
 from percorso.load_budget.system import ChargingSystem
+from percorso.vehicle.copper import by_house
 from percorso.vehicle.model import Device, Stage, Vehicle
 from percorso.vehicle.scenarios import BALANCED, PRESETS, STANDARD, Drive, Scenario
 
@@ -44,7 +45,7 @@ def draw_up(
 
     Raises PercorsoError for a drive that passes a scenario there is not.
     """
-    system = ChargingSystem(budgeted(vehicle, stage))
+    system = ChargingSystem(budgeted(by_house(vehicle, rules), stage))
     found = balances(system, shown_scenarios(vehicle) if scenarios is None else scenarios, rules)
     alone = [STANDARD[each] for each in ALONE] if scenarios is None else scenarios
     return Budget(

@@ -9,13 +9,14 @@ hangs at the battery's posts and loses nothing.
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from percorso.arrays import Array
 from percorso.load_budget.sources import Budgeted
 from percorso.network.newton import conductance_matrix, joined
+from percorso.vehicle.alternators import output_limit_a
+from percorso.vehicle.copper import segment_ohm
 from percorso.vehicle.devices import Alternator
-from percorso.vehicle.model import Device, Vehicle
+from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.segments import is_switched
 
 
@@ -43,7 +44,7 @@ def distribution(budget: Budgeted) -> Distribution:
     ports = (*budget.consumers, *((budget.starter,) if budget.starter else ()))
     pairs = [_ends(each) for each in ports]
     pairs += _alternator_ends(budget.alternator)
-    impedance = _impedance(budget, pairs)
+    impedance = _impedance(budget, pairs, _usual_a(budget, len(pairs)))
     count = len(ports)
     sense, post = count + 1, count
     return Distribution(
@@ -80,15 +81,32 @@ def _held(budget: Budgeted) -> Ends:
     return _ends(found) if found else None
 
 
-def _impedance(budget: Budgeted, pairs: list[Ends]) -> Array:
-    """Impedance between pairs of points, Ω; 0 for those that no wiring joins with the battery."""
+def _usual_a(budget: Budgeted, count: int) -> Array:
+    """What warms the copper, A through each pair: every consumer draws for its share of the time, and the alternator
+    gives that, if it can.
+    """
+    drawn = [spec.drawn_a * spec.duty_percent / 100 for spec in map(budget.load, budget.consumers)]
+    usual_a, spec = np.zeros(count), budget.alternator.spec if budget.alternator else None
+    usual_a[: len(drawn)] = drawn
+    if isinstance(spec, Alternator):
+        usual_a[-2] = -min(sum(drawn), output_limit_a(spec, spec.rpm("road")))
+    return usual_a
+
+
+def _impedance(budget: Budgeted, pairs: list[Ends], usual_a: Array) -> Array:
+    """Impedance between pairs of points with copper as warm as ``usual_a`` through them makes it, Ω.
+
+    0 for those that no wiring joins with the battery.
+    """
     held = _held(budget)
     none = np.zeros((len(pairs), len(pairs)))
     if held is None:
         return none
     vehicle = budget.wired
     number = {point: place for place, point in enumerate(vehicle.points)}
-    start, end, siemens = _conductors(vehicle, number)
+    there = _conductors(vehicle)
+    start = np.array([number[each.from_point] for each in there], dtype=int)
+    end = np.array([number[each.to_point] for each in there], dtype=int)
     island = joined(np.arange(len(number)), start, end)
     posts = [number[each] for each in held]
     if island[posts[0]] == island[posts[1]]:
@@ -96,24 +114,31 @@ def _impedance(budget: Budgeted, pairs: list[Ends]) -> Array:
     fixed = np.isin(island, island[posts])
     linked = np.array([pair is not None and all(fixed[number[each]] for each in pair) for pair in pairs])
     free = np.flatnonzero(fixed & ~np.isin(np.arange(len(number)), posts))
-    matrix = conductance_matrix(len(number), start, end, siemens)[np.ix_(free, free)]
     unit = np.zeros((len(number), len(pairs)))  # 1 A through each pair
     for place, pair in enumerate(pairs):
         if pair is not None and linked[place]:
             unit[number[pair[0]], place] += 1
             unit[number[pair[1]], place] -= 1
-    seen = unit[free]
-    lost: Array = seen.T @ np.linalg.solve(matrix, seen)
+
+    def raised(siemens: Array) -> Array:
+        """Volts at every point for 1 A through each pair."""
+        matrix = conductance_matrix(len(number), start, end, siemens)[np.ix_(free, free)]
+        volts = np.zeros_like(unit)
+        volts[free] = np.linalg.solve(matrix, unit[free])
+        return volts
+
+    cold_s = np.array([each.conductance_s(vehicle.zone_temperature_c) for each in there])
+    volts = raised(cold_s) @ usual_a
+    amps = cold_s * (volts[start] - volts[end])
+    ohm = [segment_ohm(vehicle, each, flows) for each, flows in zip(there, amps.tolist(), strict=True)]
+    lost: Array = unit.T @ raised(1 / np.array(ohm))
     return lost
 
 
-def _conductors(vehicle: Vehicle, number: dict[str, int]) -> tuple[NDArray[np.int_], NDArray[np.int_], Array]:
-    """Both ends and the conductance of what joins things together: all that is not switched, and the feeds' contacts.
+def _conductors(vehicle: Vehicle) -> list[Segment]:
+    """What joins things together: all that is not switched, and the feeds' contacts.
 
     Every feed counts as switched on: a consumer that rests draws nothing, so what leads to it alone changes nothing.
     """
     on = {piece for circuit in vehicle.circuits.values() if circuit.device_id for piece in circuit.whole_path}
-    there = [each for each in vehicle.segments.values() if each.id in on or not is_switched(each.spec)]
-    start = np.array([number[each.from_point] for each in there], dtype=int)
-    end = np.array([number[each.to_point] for each in there], dtype=int)
-    return start, end, np.array([each.conductance_s(vehicle.zone_temperature_c) for each in there])
+    return [each for each in vehicle.segments.values() if each.id in on or not is_switched(each.spec)]

@@ -218,7 +218,7 @@ def _after(
     told = [
         *(_holds(network, solved, variants, place) for place in range(len(generators))),
         *(variants.generated_a.T > 0),
-        *(np.broadcast_to(network.wakes_up(each, modes, variants.potential), count) for each in asleep),
+        *(np.broadcast_to(network.settling.wakes_up(each, modes, variants.potential), count) for each in asleep),
         *bands.T,
         variants.settled,
     ]

@@ -6,6 +6,7 @@ element has a companion conductance in the ohmic part, so that no device hangs i
 is held at one of them by a tie, through which no current can flow.
 """
 
+from copy import copy
 from dataclasses import dataclass
 from typing import Literal
 
@@ -101,6 +102,13 @@ class Circuitry:
         self.posts = np.array(posts, dtype=np.int64).reshape(-1, 3)
         self._ports: dict[bytes, Ports] = {}
         self._parts: dict[tuple[int, tuple[tuple[Regulation, float], ...]], OhmicPart] = {}
+
+    def with_resistance(self, branches: Numbers, added_ohm: Array) -> "Circuitry":
+        """The same where some plain branches have so much more resistance, Ω."""
+        other = copy(self)
+        other.conductance, other._parts = self.conductance.copy(), {}
+        other.conductance[branches] = 1 / (1 / self.conductance[branches] + added_ohm)
+        return other
 
     def conducting(self, closed: int) -> Mask:
         """Which branches conduct with these gates closed, shape (branches,)."""

@@ -15,19 +15,17 @@ from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask, Numbers
 from percorso.kept import cached_property, kept
-from percorso.network.branches import NEVER, TURNING, Assembly, Branch, Gate, Latched, Modes, assemble
-from percorso.network.coils import Coils
+from percorso.network.branches import NEVER, TURNING, Assembly, Branch, Gate, Modes, assemble
 from percorso.network.newton import NotSettledError, Solved
-from percorso.network.regulation import Regulators
 from percorso.network.results import Phase, Solution, report
+from percorso.network.settling import Settling
 from percorso.network.variation import Change, Variants, vary
 from percorso.patience import go_on
-from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import Load
-from percorso.vehicle.model import Device, Vehicle
+from percorso.vehicle.model import Vehicle
 from percorso.vehicle.states import ENGINE, KEY, KEY_INPUT, WAY_TO, State, Step, positions, steps
 
-MOST_COURSES = 20_000  # ends of what switches, that are kept
+MOST_REACHED = 20_000  # ends of ways, that are kept
 MOST_TOLD = 64  # solutions that are kept
 MOST_INSTRUMENTED = 16  # networks with one instrument more, that are kept
 
@@ -61,10 +59,9 @@ class Network:
 
     def _wire(self, assembly: Assembly, instruments: Sequence[Branch]) -> None:
         self.assembly = replace(assembly, branches=(*assembly.branches, *instruments))
-        self.regulators = Regulators(self.assembly)
+        self.settling = Settling(self.assembly)
+        self.regulators, self.coils = self.settling.regulators, self.settling.coils
         self._branch = {(each.owner, each.part): place for place, each in enumerate(self.assembly.branches)}
-        self.coils = Coils(self.assembly, self.regulators.circuitry)
-        self._courses: dict[Hashable, list[tuple[Latched, Solved]]] = {}
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
         self._told: dict[tuple[Hashable, ...], Solution] = {}
         self._instrumented: dict[Branch, Network] = {}
@@ -86,6 +83,17 @@ class Network:
         before, opened = self.assembly.branches, replace(self.assembly.branches[place], when=NEVER)
         branches = (*before[:place], opened, *before[place + 1 :])
         other._wire(replace(self.assembly, vehicle=other.vehicle, branches=branches), [])
+        return other
+
+    def as_warm_as(self, solved: Solved) -> "Network":
+        """The same with its copper held as warm as it is in a solution of it."""
+        if self.vehicle.copper == "zone temperature":
+            return self
+        other, ohm, branches = copy(self), 1 / solved.part.conductance, list(self.assembly.branches)
+        for place in self.settling.wires[TURNING[0]].places.tolist():
+            branches[place] = replace(branches[place], resistance_ohm=float(ohm[place]))
+        other.vehicle = replace(self.vehicle, copper="zone temperature")
+        other._wire(replace(self.assembly, vehicle=other.vehicle, branches=tuple(branches)), [])
         return other
 
     @cached_property
@@ -152,7 +160,7 @@ class Network:
         ohm = np.array([each for _, each in changes])
 
         def alone(place: int) -> Network:
-            other = Network(self.vehicle)
+            other = Network(self.vehicle).as_warm_as(base.solved)
             other.regulators.circuitry.conductance[branches[place]] = 1 / ohm[place]
             return other
 
@@ -175,7 +183,8 @@ class Network:
 
         def alone(place: int) -> Network:
             red, black = pairs[place]
-            return Network(self.vehicle, [Branch("", "instrument", red, black, resistance_ohm=ohm)])
+            instrument = Branch("", "instrument", red, black, resistance_ohm=ohm)
+            return self.as_warm_as(base.solved).with_instrument(instrument)
 
         potential = self._varied(base, change, (state, chosen), alone, again=apart)
         every = np.arange(len(pairs))
@@ -225,7 +234,7 @@ class Network:
         for place, generator in enumerate(self.assembly.generators):
             stays &= self.regulators.holds(base.solved.part, place, potential, generated_a[..., place])
             if generator.owner not in base.modes.excited:
-                stays &= ~self.wakes_up(generator.owner, base.modes, potential)
+                stays &= ~self.settling.wakes_up(generator.owner, base.modes, potential)
         return stays
 
     def settled(self, state: State, chosen: Mapping[str, str] | None = None) -> Phase:
@@ -247,22 +256,22 @@ class Network:
         def enter() -> Reached:
             return self.enter(way[-1], self._reached(way[:-1]).last if len(way) > 1 else None)
 
-        return kept(self._kept, tuple(each.key for each in way), enter, MOST_COURSES)
+        return kept(self._kept, tuple(each.key for each in way), enter, MOST_REACHED)
 
     def enter(self, step: Step, before: Phase | None) -> "Reached":
         """What a step comes to from what the one before left, from nothing at rest if None. Raises StateError."""
         go_on()
         modes = Modes(positions(self.vehicle.inputs, step.state, step.chosen), ENGINE[step.state])
         if before is None:
-            return Reached(self._settled(modes, None))
+            return Reached(self.settling.settled(modes, None))
         carried = Modes(modes.positions, modes.engine, *before.modes.latched)
         if before.modes.engine in TURNING and modes.engine == "stopped":
             # as the key is turned everything else still stands where it stood: there is oil pressure yet
             standing = {**before.modes.positions, KEY_INPUT: KEY[step.state], **step.chosen}
-            still_turning = self._settled(replace(carried, engine="idle", positions=standing), before.solved)
+            still_turning = self.settling.settled(replace(carried, engine="idle", positions=standing), before)
             if self._keeps_running(still_turning):
                 return Reached(still_turning, running_on=True)
-        return Reached(self._settled(carried, before.solved))
+        return Reached(self.settling.settled(carried, before))
 
     def _keeps_running(self, phases: Sequence[Phase]) -> bool:
         """Whether everything the engine needs is still fed."""
@@ -272,58 +281,7 @@ class Network:
             if isinstance(device.spec, Load) and device.spec.keeps_engine_running
         ]
         return bool(needed) and all(
-            self._across(phase.solved.potential, device, "+", "-") >= least
+            self.settling.across(phase.solved.potential, device, "+", "-") >= least
             for device, least in needed
             for phase in phases
         )
-
-    def _across(self, potential: Array, device: Device, start: str, end: str) -> Array:
-        """Voltage between two terminals of a device, V, shape (…,)."""
-        first, second = (self.assembly.numbers[device.terminals[each]] for each in (start, end))
-        difference: Array = potential[..., first] - potential[..., second]
-        return difference
-
-    def _settled(self, modes: Modes, near: Solved | None) -> list[Phase]:
-        """The phase in which nothing changes any more, the cycle of phases that repeat, or none without a solution."""
-        if not self.vehicle.points:
-            return []
-        if modes.excited and modes.engine not in TURNING:
-            modes = replace(modes, excited=frozenset())
-        modes = self.coils.without_cut_off(modes)
-        key = self.regulators.circuitry.gates.closed(modes), modes.engine, modes.latched
-        course = kept(self._courses, key, lambda: self._course(modes, near), MOST_COURSES)
-        return [Phase(Modes(modes.positions, modes.engine, *latched), solved) for latched, solved in course]
-
-    def _course(self, modes: Modes, near: Solved | None) -> list[tuple[Latched, Solved]]:
-        """What is latched and solved in each phase at the end; where an input stands shows in its contacts alone."""
-        course: dict[Latched, Solved] = {}
-        while modes.latched not in course:
-            try:
-                near = self.regulators.solve(modes, near)
-            except NotSettledError:
-                return []
-            course[modes.latched] = near
-            modes = self.coils.without_cut_off(self._switched(modes, near))
-        return list(course.items())[list(course).index(modes.latched) :]
-
-    def _switched(self, modes: Modes, solved: Solved) -> Modes:
-        """What has pulled in, dropped out or woken up at these voltages."""
-        woken = frozenset(
-            each.owner
-            for each in self.assembly.generators
-            if each.owner in modes.excited or self.wakes_up(each.owner, modes, solved.potential)
-        )
-        latched = self.coils.pulled_in(modes, solved.potential), woken
-        return modes if latched == modes.latched else Modes(modes.positions, modes.engine, *latched)
-
-    def wakes_up(self, alternator: str, modes: Modes, potential: Array) -> NDArray[np.bool_]:
-        """Whether an alternator that gives nothing yet is excited, shape (…,)."""
-        device = self.vehicle.devices[alternator]
-        spec = device.spec
-        if not isinstance(spec, Alternator) or modes.engine not in TURNING:
-            return np.asarray(False)
-        if spec.self_excites_rpm is not None and spec.rpm(modes.engine) >= spec.self_excites_rpm:
-            return np.asarray(True)
-        if "D+" not in device.terminals:
-            return np.asarray(False)
-        return np.asarray(self._across(potential, device, "D+", "B-") / spec.exciter_ohm >= spec.excitation_a)

@@ -2,12 +2,13 @@
 
 from collections.abc import Hashable, Iterator
 from contextlib import suppress
+from copy import copy
 from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.arrays import Array
+from percorso.arrays import Array, Numbers
 from percorso.kept import kept
 from percorso.network.branches import TURNING, Assembly, Generator, Modes
 from percorso.network.newton import Circuitry, NotSettledError, OhmicPart, Regulation, Solved
@@ -46,11 +47,18 @@ class Regulators:
 
         return kept(self._known, key, solve, MOST_KNOWN)
 
-    @staticmethod
-    def _as_before(near: Solved, turning: tuple[bool, ...], limits: tuple[float, ...]) -> bool:
-        """Whether the alternators turn as they do in another solution."""
+    def warmed(self, branches: Numbers, added_ohm: Array) -> "Regulators":
+        """The same where some plain branches have so much more resistance, Ω."""
+        other = copy(self)
+        other.circuitry, other._known = self.circuitry.with_resistance(branches, added_ohm), {}
+        return other
+
+    def _as_before(self, near: Solved, turning: tuple[bool, ...], limits: tuple[float, ...]) -> bool:
+        """Whether the copper is as warm as in another solution, and the alternators turn as they do in it."""
         regulated = zip(near.part.regulated, turning, limits, strict=True)
-        return all((mode != "still", was) == (turns, limit) for (mode, was), turns, limit in regulated)
+        return near.part.circuitry is self.circuitry and all(
+            (mode != "still", was) == (turns, limit) for (mode, was), turns, limit in regulated
+        )
 
     def _solved(self, modes: Modes, near: Solved | None) -> Solved:
         try:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import astuple, dataclass
+from functools import partial
 from itertools import compress
 from typing import Any, TypeVar
 
@@ -12,6 +13,7 @@ from percorso.kept import cached_property
 from percorso.network.branches import TURNING, Assembly, Modes
 from percorso.network.device_results import GIVES_A, DeviceResult, speed_of, works
 from percorso.network.newton import Regulation, Solved, joined
+from percorso.vehicle.copper import copper_c
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.states import State
@@ -23,10 +25,14 @@ AGREE = 1e-3  # V or A by which the phases of a chatter may differ and still be 
 
 @dataclass(frozen=True)
 class Phase:
-    """One moment: the modes and the currents and voltages that go with them."""
+    """One moment: the modes and the currents and voltages that go with them.
+
+    ``cold`` is the same while no current has warmed the copper yet.
+    """
 
     modes: Modes
     solved: Solved
+    cold: Solved
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,11 +45,12 @@ class PointResult:
 
 @dataclass(frozen=True, slots=True)
 class SegmentResult:
-    """Current from a segment's first point to its second (A), the voltage lost that way (V), and heat (W)."""
+    """Current from first to second point (A), the voltage lost that way (V), heat (W), and how warm a wire's copper."""
 
     current_a: float | None
     drop_v: float | None
     power_w: float | None
+    copper_c: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +110,11 @@ class Solution:
     def devices(self) -> Mapping[str, DeviceResult]:
         """Every device."""
         return _agreed([each.devices for each in self.told], self.vehicle.devices, DeviceResult(None, None, None))
+
+    @property
+    def ohm(self) -> Sequence[float]:
+        """Resistance of every branch of the assembly, Ω, as warm as it is; none without a solution."""
+        return self.told[-1].ohm if self.told else ()
 
     @cached_property
     def flow_a(self) -> Mapping[str, float]:
@@ -171,6 +183,11 @@ class _Report:
     def _branch_a(self) -> Array:
         return self._phase.solved.branch_a
 
+    @property
+    def ohm(self) -> Sequence[float]:
+        """Resistance of every branch, Ω."""
+        return list(map(float, 1 / self._phase.solved.part.conductance))
+
     @cached_property
     def _floats(self) -> Mask:
         return _floating(self._phase.solved)
@@ -197,7 +214,8 @@ class _Report:
         for loose in np.flatnonzero(self._floats[start] | self._floats[end]).tolist():
             drops[loose] = None
             power[loose] = 0.0
-        results = map(SegmentResult, current.tolist(), drops, power.tolist())
+        warm = map(partial(copper_c, self._vehicle), self._vehicle.segments.values(), self.ohm)
+        results = map(SegmentResult, current.tolist(), drops, power.tolist(), warm)
         return dict(zip(self._vehicle.segments, results, strict=True))
 
     def flow_a(self) -> Mapping[str, float]:

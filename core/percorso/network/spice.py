@@ -52,10 +52,10 @@ def _plain(text: str) -> str:
 
 def _branches(assembly: Assembly, solution: Solution, nodes: Mapping[str, str]) -> list[str]:
     lines = []
-    for number, branch in enumerate(assembly.branches, start=1):
+    for number, (branch, ohm) in enumerate(zip(assembly.branches, solution.ohm, strict=True), start=1):
         lines.append(f"* {_designation(assembly, branch)}")
         if branch.when is None or branch.when.closed(solution.modes):
-            lines += _element(branch, number, nodes[branch.start], nodes[branch.end])
+            lines += _element(branch, ohm, number, nodes[branch.start], nodes[branch.end])
         else:
             lines[-1] += " (open)"
     return lines
@@ -67,9 +67,9 @@ def _designation(assembly: Assembly, branch: Branch) -> str:
     return f"{_plain(owner.designation)} {branch.part}".strip()
 
 
-def _element(branch: Branch, number: int, start: str, end: str) -> list[str]:
+def _element(branch: Branch, ohm: float, number: int, start: str, end: str) -> list[str]:
     if branch.law is None:
-        return [f"R{number} {start} {end} {branch.resistance_ohm:.12g}"]
+        return [f"R{number} {start} {end} {ohm:.12g}"]
     if branch.law.name == "diode":
         saturation, emission, _ = branch.law.parameters
         model = f".model D{number}m D(IS={saturation:.12g} N={emission / THERMAL_V:.12g})"

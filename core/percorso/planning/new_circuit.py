@@ -10,6 +10,7 @@ from percorso.errors import PathError
 from percorso.house_rules import HouseRules
 from percorso.sizing.wire_size import Duty, WireTask, size_wire
 from percorso.targets import Target
+from percorso.vehicle.copper import lasts_s
 from percorso.vehicle.devices import DEVICE_LETTER, DEVICE_SPEC
 from percorso.vehicle.model import Device, Origin, Segment, Vehicle, next_designation
 from percorso.vehicle.segments import HOT_ZONES, Wire
@@ -108,7 +109,8 @@ def _size(vehicle: Vehicle, route: NewRoute, rules: HouseRules) -> str:
         length_m=(route.supply_length_m or 0.0) + route.return_length_m,
         source_v=route.source_v,
         allowed_drop_v=Target(route.target_kind, route.target_value).allowed_drop_v(route.source_v, vehicle.nominal_v),
-        temperature_c=vehicle.zone_temperature_c[route.zone],
+        temperature_c=None if rules.copper == "own temperature" else vehicle.zone_temperature_c[route.zone],
+        seconds=lasts_s(route.state),
         duty=duty,
         wants_fuse=route.family == "feed",
     )

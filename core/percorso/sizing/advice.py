@@ -23,6 +23,7 @@ from percorso.sizing.protection_zones import (
 )
 from percorso.sizing.rounds import Round, wire_size
 from percorso.sizing.wire_size import SMALLEST_MADE, Criterion, Governing, refusals
+from percorso.vehicle.copper import lasts_s
 from percorso.vehicle.model import Segment, Vehicle
 from percorso.vehicle.segments import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire
 
@@ -111,8 +112,8 @@ class Recommendation:
 def advice_on(present: Vehicle, task: Round) -> Recommendation:
     """Everything there is to say about the last round's sizes."""
     sized = task.vehicle
-    ohm = {each: wire.ohm(wire_size(sized, each)) for each, wire in task.wires.items()}
-    wires = tuple(_wire_advice(present, task, ohm, each) for each in task.wires)
+    sizes = {each: wire_size(sized, each) for each in task.wires}
+    wires = tuple(_wire_advice(present, task, sizes, each) for each in task.wires)
     fuses = tuple(_fuse_advice(present, task, each) for each in task.fuses)
     links = tuple(_link_advice(present, task))
     fitting = [each.segment_id for each in fuses if each.choice.rating_a is not None]
@@ -124,7 +125,7 @@ def advice_on(present: Vehicle, task: Round) -> Recommendation:
     changes |= {each.segment_id: {"size": each.size} for each in links if each.size and each.size != each.present}
     contacts = tuple(_contact_advice(task, segment) for segment in _contacts(task))
     return Recommendation(
-        circuits=tuple(circuit_advice(task, ohm, each) for each in task.concerned if each.id in task.wanted),
+        circuits=tuple(circuit_advice(task, sizes, each) for each in task.concerned if each.id in task.wanted),
         wires=wires,
         fuses=fuses,
         links=links,
@@ -144,13 +145,12 @@ def _difference(present: Segment, sized: Segment) -> dict[str, str | float | Non
     return {name: new for name, old, new in both if new != old}
 
 
-def _wire_advice(present: Vehicle, task: Round, ohm: Mapping[str, float], wire_id: str) -> WireAdvice:
+def _wire_advice(present: Vehicle, task: Round, sizes: Mapping[str, ConductorSize], wire_id: str) -> WireAdvice:
     wire, size = task.wires[wire_id], wire_size(task.vehicle, wire_id)
     segment = present.segments[wire_id]
     made = stocked_sizes(size.series)
     place = made.index(size)
-    thinner = _refused(task, ohm, wire_id, made[place - 1]) if place else {}
-    current = _most_a(task, wire_id)
+    thinner = _refused(task, sizes, wire_id, made[place - 1]) if place else {}
     governed_by: Governing = next(iter(thinner), SMALLEST_MADE)
     why = f"{made[place - 1].name} is refused: {'; '.join(thinner.values())}" if thinner else "no thinner one is made"
     passed_by = [each for each in task.concerned if wire_id in each.whole_path]
@@ -172,35 +172,39 @@ def _wire_advice(present: Vehicle, task: Round, ohm: Mapping[str, float], wire_i
         reason=f"no size stands its duty: {wire.blocked}" if wire.blocked else why,
         worst=task.worst.continuous(wire_id),
         ampacity=wire.duty.ampacity(size, task.rules),
-        drop_v=current * ohm[wire_id],
+        drop_v=_drop_v(task, wire_id, size),
         copper_kg=wire.mass_kg(size),
         alternatives=tuple(
             Alternative(
                 size=other.name,
                 extra_copper_kg=wire.mass_kg(other) - wire.mass_kg(size),
-                extra_drop_v=current * (wire.ohm(other) - ohm[wire_id]),
-                refused=tuple(_refused(task, ohm, wire_id, other).values()),
+                extra_drop_v=_drop_v(task, wire_id, other) - _drop_v(task, wire_id, size),
+                refused=tuple(_refused(task, sizes, wire_id, other).values()),
             )
             for other in (made[each] for each in near)
         ),
     )
 
 
-def _most_a(task: Round, segment_id: str) -> float:
-    """The most that flows through a segment in a state that one of its circuits is judged in, A."""
-    passing = (currents[segment_id] for currents in task.currents.values() if segment_id in currents)
-    return max(passing, default=task.worst.continuous(segment_id).current_a)
+def _drop_v(task: Round, wire_id: str, size: ConductorSize) -> float:
+    """What a wire with a size loses at the most that flows in a state that one of its circuits is judged in, V."""
+    passing = [(task.currents[each.id][wire_id], each.state) for each in task.concerned if wire_id in each.whole_path]
+    worst = task.worst.continuous(wire_id)
+    amps, state = max(passing, default=(worst.current_a, worst.state))
+    return amps * task.wires[wire_id].ohm(size, amps, lasts_s(state))
 
 
-def _refused(task: Round, ohm: Mapping[str, float], wire_id: str, size: ConductorSize) -> dict[Criterion, str]:
+def _refused(
+    task: Round, sizes: Mapping[str, ConductorSize], wire_id: str, size: ConductorSize
+) -> dict[Criterion, str]:
     """Why a wire may not have a size while all others have theirs."""
     wire = task.wires[wire_id]
-    with_it = {**ohm, **{each: task.wires[each].ohm(size) for each in wire.alike}}
+    with_it = {**sizes, **dict.fromkeys(wire.alike, size)}
     refused: dict[Criterion, str] = {}
     for rule in task.rules_of_circuits:
         if rule.weight.keys().isdisjoint(wire.alike) or rule.circuit.id in task.out_of_reach:
             continue
-        used = rule.used(with_it)
+        used = rule.used(task.wires, with_it)
         if used > rule.most * (1 + 1e-9):
             refused[rule.criterion] = rule.exceeded(used)
     refused |= refusals(size, wire.duty, task.rules)

@@ -4,7 +4,9 @@ import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from percorso.sizing.rounds import CircuitRule, Round
+from percorso.components.conductors import ConductorSize
+from percorso.sizing.limits import CircuitRule
+from percorso.sizing.rounds import Round
 from percorso.vehicle.model import Circuit
 from percorso.vehicle.resistance import is_bad_connection
 
@@ -27,8 +29,8 @@ class CircuitAdvice:
     note: str = ""
 
 
-def circuit_advice(task: Round, ohm: Mapping[str, float], circuit: Circuit) -> CircuitAdvice:
-    """What there is to say about a circuit with the sizes of the last round, whose wires have ``ohm``."""
+def circuit_advice(task: Round, sizes: Mapping[str, ConductorSize], circuit: Circuit) -> CircuitAdvice:
+    """What there is to say about a circuit with the ``sizes`` of the last round."""
     rule = next(each for each in task.rules_of_circuits if each.circuit.id == circuit.id)
     short = task.out_of_reach.get(circuit.id)
     blocked = [
@@ -38,11 +40,12 @@ def circuit_advice(task: Round, ohm: Mapping[str, float], circuit: Circuit) -> C
     ]
     problem = _why_out_of_reach(task, short) if short else "; ".join(blocked)
     ways_out = (*_heavier_ends(task, circuit, rule), *(_ways_out(task, short) if short else ()))
-    others_v, note = _lost_by_others(task, ohm, circuit, rule)
+    used = rule.used(task.wires, sizes)
+    others_v, note = _lost_by_others(task, sizes, circuit, rule)
     if not problem and _without_margin(task, rule):
         close = "no size that goes in keeps the margin of the house, so it lands close"
         note = f"{close}; {note}" if note else close
-    return CircuitAdvice(circuit.id, circuit.name, rule.used(ohm), rule.allowed, problem, ways_out, others_v, note)
+    return CircuitAdvice(circuit.id, circuit.name, used, rule.allowed, problem, ways_out, others_v, note)
 
 
 def _without_margin(task: Round, rule: CircuitRule) -> bool:
@@ -61,15 +64,17 @@ def _heavier_ends(task: Round, circuit: Circuit, rule: CircuitRule) -> Iterator[
             yield f"thicker wire with {', '.join(heavier)}"
 
 
-def _lost_by_others(task: Round, ohm: Mapping[str, float], circuit: Circuit, rule: CircuitRule) -> tuple[float, str]:
+def _lost_by_others(
+    task: Round, sizes: Mapping[str, ConductorSize], circuit: Circuit, rule: CircuitRule
+) -> tuple[float, str]:
     """What others lose on metal a circuit shares, V, and what to say where they take its allowance."""
     lost = {
         leg.segment_id: (task.currents[circuit.id][leg.segment_id] - task.answered_a(circuit, leg))
-        * ohm.get(leg.segment_id, leg.resistance_ohm)
+        * task.leg_ohm(circuit, leg, sizes)
         for leg in task.legs(circuit)
     }
-    others_v = sum(lost.values())
-    if rule.used(ohm) > rule.allowed or rule.used(ohm) + others_v <= rule.allowed:
+    others_v, used = sum(lost.values()), rule.used(task.wires, sizes)
+    if used > rule.allowed or used + others_v <= rule.allowed:
         return others_v, ""
     most = max(lost, key=lambda each: lost[each])
     name = task.vehicle.segments[most].designation
@@ -78,10 +83,6 @@ def _lost_by_others(task: Round, ohm: Mapping[str, float], circuit: Circuit, rul
         f"mend or thicken {name}, or give it a way back of its own"
     )
     return others_v, note
-
-
-def _thickest_used(task: Round, rule: CircuitRule) -> float:
-    return rule.used({each: task.wires[each].ohm(task.wires[each].fitting[-1]) for each in rule.weight})
 
 
 def _why_out_of_reach(task: Round, rule: CircuitRule) -> str:
@@ -94,12 +95,12 @@ def _why_out_of_reach(task: Round, rule: CircuitRule) -> str:
         )
     narrow = any(task.wires[each].narrow for each in rule.weight)
     which = "that fit their ends" if narrow else "made"
-    return f"even the thickest wires {which} lose {_thickest_used(task, rule):.2g} V of {rule.allowed:.2g} V allowed"
+    return f"even the thickest wires {which} lose {task.least(rule):.2g} V of {rule.allowed:.2g} V allowed"
 
 
 def _ways_out(task: Round, rule: CircuitRule) -> Iterator[str]:
     """What would bring a circuit within its target, with the figure of each."""
-    used = _thickest_used(task, rule)
+    used = task.least(rule)
     if rule.criterion == "short circuit":
         yield "a smaller fuse, or one more where the thin wire begins"
         return

@@ -24,6 +24,7 @@ from percorso.sizing.protection_zones import (
 )
 from percorso.sizing.wire_ends import wire_ends
 from percorso.sizing.wire_size import Candidate, Duty, OtherUse, SizeChoice, WireTask, size_wire
+from percorso.vehicle.copper import lasts_s
 from percorso.vehicle.model import Circuit, Segment, Vehicle, passing
 from percorso.vehicle.resistance import FUSE_DROP_AT_RATING_V, ends_resistance_ohm
 from percorso.vehicle.segments import HOT_ZONES, Fuse, Wire
@@ -98,7 +99,8 @@ def wire_task(plan: Planned, circuit: Circuit, solved: Profile, segment_id: str,
         source_v=circuit.source_v,
         allowed_drop_v=solved.allowed_drop_v,
         elsewhere_drop_v=_elsewhere_v(solved, leg, spec),
-        temperature_c=vehicle.zone_temperature_c[spec.zone],
+        temperature_c=None if vehicle.copper == "own temperature" else vehicle.zone_temperature_c[spec.zone],
+        seconds=lasts_s(circuit.state),
         duty=_without_help(duty, circuit, leg),
         others=tuple(
             _other_use(each, plan.profiles[each.id], plan.rules, segment_id, spec)

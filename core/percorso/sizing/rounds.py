@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -13,17 +13,15 @@ from percorso.circuits.worst_currents import Flows
 from percorso.components.conductors import (
     ConductorSize,
     Series,
-    copper_mass_kg,
     find_size,
-    resistance_ohm,
     stocked_sizes,
 )
 from percorso.components.fuses import FAMILIES, FuseChoice, choose_fuse, clearing_share
 from percorso.house_rules import HouseRules
-from percorso.kept import cached_property
 from percorso.network.operating_point import Network
 from percorso.sizing.ladders import size_change, wire_duty
-from percorso.sizing.least_copper import Limit, allocate
+from percorso.sizing.least_copper import allocate
+from percorso.sizing.limits import CircuitRule, WireSizes
 from percorso.sizing.protection_zones import (
     fuse_in_front_a,
     fuse_that_stays,
@@ -35,9 +33,10 @@ from percorso.sizing.protection_zones import (
     path,
     short_loop_ohm,
 )
-from percorso.sizing.wire_size import Criterion, Duty, refusals
+from percorso.sizing.wire_size import refusals
+from percorso.vehicle.copper import lasts_s
 from percorso.vehicle.model import Circuit, Vehicle
-from percorso.vehicle.resistance import ends_resistance_ohm, is_bad_connection
+from percorso.vehicle.resistance import is_bad_connection
 from percorso.vehicle.segments import Breaker, Fuse, Wire, changed_spec
 
 FAIR_SHARE = 0.2  # of what flows through a shared wire, from which on a circuit answers for all of it; common practice
@@ -45,76 +44,6 @@ FAIR_SHARE = 0.2  # of what flows through a shared wire, from which on a circuit
 OWN_SHARE = (
     0.8  # of what flows through a wire, from which on it is a circuit's own, whoever else passes; common practice
 )
-
-
-@dataclass(frozen=True)
-class WireSizes:
-    """The sizes a wire may have for all it must stand; ``blocked`` says why there is really none.
-
-    ``narrow``: a thicker one would do but for what its ends go into. ``alike`` are the wires of its route that get
-    the same size, itself among them.
-    """
-
-    spec: Wire
-    duty: Duty
-    fitting: tuple[ConductorSize, ...]
-    blocked: str
-    narrow: bool = False
-    alike: tuple[str, ...] = ()
-
-    def ohm(self, size: ConductorSize) -> float:
-        """Resistance of the wire with a size where it lies, Ω."""
-        copper = resistance_ohm(self.duty.cable(size).size, self.spec.length_m, self.duty.air_c)
-        return copper + ends_resistance_ohm(self.spec)
-
-    def mass_kg(self, size: ConductorSize) -> float:
-        """Copper of the wire with a size, kg."""
-        return copper_mass_kg(self.duty.cable(size).size, self.spec.length_m)
-
-    @cached_property
-    def ohms(self) -> Array:
-        """Resistance with each of the fitting sizes, Ω, shape (sizes,)."""
-        return np.array([self.ohm(size) for size in self.fitting])
-
-    @cached_property
-    def masses_kg(self) -> Array:
-        """Copper with each of the fitting sizes, kg, shape (sizes,)."""
-        return np.array([self.mass_kg(size) for size in self.fitting])
-
-
-@dataclass(frozen=True)
-class CircuitRule:
-    """A limit on resistances with what it is about; ``fixed`` is the part of ``most`` that no size changes.
-
-    ``most`` is what the house aims at, ``allowed`` what may be.
-    """
-
-    criterion: Criterion
-    circuit: Circuit
-    weight: Mapping[str, float]
-    most: float
-    allowed: float
-    fixed: float
-
-    def limit(self, wires: Mapping[str, WireSizes]) -> Limit:
-        """The limit for the search, in which wires that are alike stand under the name of the first of them."""
-        use: dict[str, Array] = {}
-        for each, weight in self.weight.items():
-            first = wires[each].alike[0]
-            use[first] = use.get(first, 0.0) + weight * wires[each].ohms
-        return Limit(self.circuit.id, use, self.most - self.fixed)
-
-    def used(self, ohm: Mapping[str, float]) -> float:
-        """What resistances of its wires use of ``most``."""
-        return self.fixed + sum(weight * ohm[each] for each, weight in self.weight.items())
-
-    def exceeded(self, used: float) -> str:
-        """What a size that uses so much is refused for."""
-        if self.criterion == "short circuit":
-            return f"a short at the far end of {self.circuit.name} would not open its fuse in time"
-        if used <= self.allowed:
-            return f"{self.circuit.name} with only {(self.allowed - used) * 1000:.0f} mV left"
-        return f"{self.circuit.name} over by {used - self.allowed:.2g} V"
 
 
 class Round:
@@ -152,15 +81,22 @@ class Round:
             }
         )
         self.currents = {each.id: self._currents(each, earlier) for each in self.concerned}
-        thickest = {each: wire.ohm(wire.fitting[-1]) for each, wire in self.wires.items()}
-        self.rules_of_circuits = [_reachable(rule, thickest) for each in self.concerned for rule in self._rules(each)]
+        self.rules_of_circuits = [self._reachable(rule) for each in self.concerned for rule in self._rules(each)]
         self.out_of_reach = {
-            rule.circuit.id: rule for rule in self.rules_of_circuits if rule.used(thickest) > rule.most * (1 + 1e-9)
+            rule.circuit.id: rule for rule in self.rules_of_circuits if self.least(rule) > rule.most * (1 + 1e-9)
         }
         for rule in self.out_of_reach.values():  # as near to its target as can be
             near = self._near(rule) if rule.criterion == "voltage drop" else []
             for wire in near:
                 self.wires |= {each: replace(self.wires[each], fitting=wire.fitting[-1:]) for each in wire.alike}
+
+    def least(self, rule: CircuitRule) -> float:
+        """What the thickest wires use of a rule."""
+        return rule.used(self.wires, {each: self.wires[each].fitting[-1] for each in rule.weight})
+
+    def _reachable(self, rule: CircuitRule) -> CircuitRule:
+        """The rule without the house's margin where no size keeps that."""
+        return replace(rule, most=rule.allowed) if rule.most < self.least(rule) <= rule.allowed else rule
 
     def _near(self, rule: CircuitRule) -> list[WireSizes]:
         """The wires that are as thick as can be where the target of their circuit is out of reach.
@@ -192,13 +128,14 @@ class Round:
         wants = next((size for size in made if refused[size].keys() == {"terminal"}), None)
         if duty.is_strap:
             fitting = fitting[:1]  # what a feed loses is not for the battery's strap to make good
+        warms = self.vehicle.copper == "own temperature"
         if fitting:
-            return WireSizes(spec, duty, tuple(fitting), "", wants is not None, (segment_id,))
+            return WireSizes(spec, duty, warms, tuple(fitting), "", wants is not None, (segment_id,))
         taken = [size for size in made if "terminal" not in refused[size]]
         if wants is not None and taken:
             blocked = f"it wants {wants.name}; {refused[wants]['terminal']}"
-            return WireSizes(spec, duty, tuple(taken[-1:]), blocked, True, (segment_id,))
-        return WireSizes(spec, duty, made[-1:], "; ".join(refused[made[-1]].values()), False, (segment_id,))
+            return WireSizes(spec, duty, warms, tuple(taken[-1:]), blocked, True, (segment_id,))
+        return WireSizes(spec, duty, warms, made[-1:], "; ".join(refused[made[-1]].values()), False, (segment_id,))
 
     def _alike(self, wires: dict[str, WireSizes]) -> dict[str, WireSizes]:
         """New wires of one run alike, out and back, but for the light school."""
@@ -254,6 +191,11 @@ class Round:
         shared = leg.segment_id in self.wires and leg.current_a >= FAIR_SHARE * flowing
         return flowing if shared else leg.current_a
 
+    def leg_ohm(self, circuit: Circuit, leg: Leg, sizes: Mapping[str, ConductorSize]) -> float:
+        """Resistance of a segment of a circuit with ``sizes``, at what flows through it in the circuit's state, Ω."""
+        wire, amps = self.wires.get(leg.segment_id), self.currents[circuit.id][leg.segment_id]
+        return wire.ohm(sizes[leg.segment_id], amps, lasts_s(circuit.state)) if wire else leg.resistance_ohm
+
     def _rules(self, circuit: Circuit) -> Iterator[CircuitRule]:
         legs = self.legs(circuit)
         weight = {leg.segment_id: self.answered_a(circuit, leg) for leg in legs if leg.segment_id in self.wires}
@@ -308,12 +250,6 @@ def wire_size(vehicle: Vehicle, wire_id: str) -> ConductorSize:
     spec = vehicle.segments[wire_id].spec
     assert isinstance(spec, Wire)
     return find_size(spec.size)
-
-
-def _reachable(rule: CircuitRule, thickest: Mapping[str, float]) -> CircuitRule:
-    """The rule without the house's margin where no size keeps that."""
-    used = rule.used(thickest)
-    return replace(rule, most=rule.allowed) if rule.most < used <= rule.allowed else rule
 
 
 def _fuse_for(

@@ -7,6 +7,7 @@ from percorso.house_rules import HouseRules
 from percorso.sizing.advice import Recommendation, advice_on
 from percorso.sizing.protection_zones import path
 from percorso.sizing.rounds import Round
+from percorso.vehicle.copper import by_house
 from percorso.vehicle.model import Vehicle
 
 MOST_ROUNDS = 8  # sizes change currents, currents change sizes
@@ -25,6 +26,7 @@ def recommend(
     Other circuits that share a wire keep within their targets too. ``series`` overrides the wires' own, ``keep`` names
     segments that stay as they are.
     """
+    vehicle = by_house(vehicle, rules)
     wanted = tuple(vehicle.circuits if circuit_ids is None else circuit_ids)
     passed = [segment.id for each in wanted for segment in path(vehicle, vehicle.circuits[each])]
     others = vehicle.segments if circuit_ids is None else ()  # beside every route, and still a wire of the job

@@ -19,6 +19,7 @@ from percorso.components.fuses import FuseChoice, choose_fuse
 from percorso.components.insulation import Insulation, conductor, family, fitting_insulation
 from percorso.components.published_ampacity import TABLE_AIR_C
 from percorso.components.thermal import Cable, cable
+from percorso.components.warm_copper import LASTS, warm_copper_c
 from percorso.house_rules import HouseRules, School
 from percorso.sizing.ampacity import CRANKS_FOR_S, Ampacity, cable_ampacity, cranking_ampacity_a, warming_a
 from percorso.sizing.practice import DENSEST_A_MM2, Floor, paired_with
@@ -72,6 +73,10 @@ class Duty:
     def ampacity(self, size: ConductorSize, rules: HouseRules) -> Ampacity:
         """What a size may carry here."""
         return cable_ampacity(self.cable(size), self.air_c, self.bundle, rules, engine_space=self.engine_space)
+
+    def copper_c(self, size: ConductorSize, current_a: float, seconds: float = LASTS) -> float:
+        """How warm the copper of a size is by a current that flows for so long, °C."""
+        return float(warm_copper_c(self.cable(size), current_a, self.air_c, self.bundle, seconds))
 
     def cable(self, size: ConductorSize) -> Cable:
         """A size in this insulation, or in what is usual where it is not made in it."""
@@ -172,7 +177,8 @@ class WireTask:
     source_v: float
     allowed_drop_v: float  # for the whole circuit
     elsewhere_drop_v: float = 0.0  # what the rest of the circuit already loses
-    temperature_c: float = 20.0
+    temperature_c: float | None = None  # of the copper, where it is said; else it is as warm as its current makes it
+    seconds: float = LASTS  # for which its current flows
     metric_standard: MetricStandard = "iso-6722-1"
     duty: Duty | None = None  # None: its current for long in 30 °C air, as 105 °C cable of ASTM gauge, no fuse in front
     others: tuple[OtherUse, ...] = ()
@@ -183,6 +189,16 @@ class WireTask:
     def stands(self) -> Duty:
         """What it must stand."""
         return self.duty or Duty(self.current_a, insulation=BARE_C, gauge="astm")
+
+    def copper_c(self, size: ConductorSize, current_a: float) -> float:
+        """How warm the copper of a size is while a current flows through it, °C."""
+        said = self.temperature_c
+        return self.stands.copper_c(size, current_a, self.seconds) if said is None else said
+
+    def resistance_ohm(self, size: ConductorSize, current_a: float) -> float:
+        """What a size has while a current flows through it, Ω."""
+        copper, copper_c = self.stands.cable(size).size, self.copper_c(size, current_a)
+        return resistance_ohm(copper, self.length_m, copper_c, self.metric_standard)
 
 
 @dataclass(frozen=True)
@@ -197,6 +213,7 @@ class Candidate:
     ampacity_a: float
     fuse_a: float | None
     copper_mass_kg: float
+    copper_c: float
     refused: Mapping[Criterion, str]
 
 
@@ -244,8 +261,7 @@ def size_wire(task: WireTask, series: Series, rules: HouseRules) -> SizeChoice:
 
 
 def _try_size(size: ConductorSize, task: WireTask, rules: HouseRules) -> Candidate:
-    copper = task.stands.cable(size).size
-    resistance = resistance_ohm(copper, task.length_m, task.temperature_c, task.metric_standard)
+    copper, resistance = task.stands.cable(size).size, task.resistance_ohm(size, task.current_a)
     drop = task.elsewhere_drop_v + task.current_a * resistance
     ampacity = task.stands.ampacity(size, rules).allowed_a
     fuse = choose_fuse(task.current_a, ampacity, rules)
@@ -254,7 +270,7 @@ def _try_size(size: ConductorSize, task: WireTask, rules: HouseRules) -> Candida
     if task.wants_fuse and fuse.rating_a is None and ampacity >= task.current_a:
         alone.setdefault("fuse", fuse.reason)
     for other in task.others:
-        over |= other.refusal(resistance)
+        over |= other.refusal(task.resistance_ohm(size, other.current_a))
     return Candidate(
         size=size.name,
         area_mm2=copper.area_mm2,
@@ -264,6 +280,7 @@ def _try_size(size: ConductorSize, task: WireTask, rules: HouseRules) -> Candida
         ampacity_a=ampacity,
         fuse_a=fuse.rating_a,
         copper_mass_kg=copper_mass_kg(copper, task.length_m),
+        copper_c=task.copper_c(size, task.current_a),
         refused=over | alone,
     )
 

@@ -134,7 +134,10 @@ class Batch:
 
     @cached_property
     def _sound(self) -> Network:
-        return self._network(self._vehicle)
+        """With copper as warm as it is on sound metal: a fault finds it so."""
+        network = self._network(self._vehicle)
+        phases = network.phases(self.situation.state, self.situation.inputs)
+        return network.as_warm_as(phases[-1].solved) if phases else network
 
     def _network(self, vehicle: Vehicle) -> Network:
         made = prepared(vehicle, self.situation.preparations)
@@ -169,7 +172,7 @@ class Batch:
             return self._unaltered
         ohm = {"welded": WELDED_OHM, "shorted": IDEAL_OHM}.get(fault.fault)
         if ohm is None and fault.fault in RESISTS:
-            has_ohm = 1 / segment.conductance_s(self._vehicle.zone_temperature_c)
+            has_ohm = self._sound.assembly.branches[self._sound.branch_of(segment.id)].resistance_ohm or 0.0
             ohm = has_ohm + (ADDED_OHM if fault.ohm is None else max(fault.ohm, IDEAL_OHM))
         if ohm is None:
             return None

@@ -5,6 +5,7 @@ __all__ = [
     "alternators",
     "checks",
     "connectivity",
+    "copper",
     "device_spec",
     "devices",
     "form_fields",

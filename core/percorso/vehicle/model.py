@@ -7,6 +7,7 @@ from typing import Literal, TypeVar, get_args
 
 from percorso.components.conductors import warmed
 from percorso.errors import PathError
+from percorso.house_rules import Copper
 from percorso.kept import cached_property
 from percorso.targets import Family, Target
 from percorso.vehicle.access import ACCESSES, Access, usual_access
@@ -63,12 +64,13 @@ class Segment(Part):
         return self.from_point if point == self.to_point else None
 
     @cached_property
-    def _ohms(self) -> tuple[float, float]:
+    def ohms(self) -> tuple[float, float]:
+        """While it conducts, Ω: its copper at 20 °C, and what heat does not change."""
         return ohms(self.spec)
 
     def conductance_s(self, zone_temperature_c: Mapping[Zone, float]) -> float:
         """Conductance while it conducts, S; one of no resistance is taken as a millionth of an ohm."""
-        copper, rest = self._ohms
+        copper, rest = self.ohms
         if copper and isinstance(self.spec, Wire | FusibleLink):
             rest += copper * warmed(zone_temperature_c[self.spec.zone])
         return 1 / max(rest, IDEAL_OHM)
@@ -141,7 +143,7 @@ class Vehicle:
     """Everything one job knows of its vehicle, keyed by id.
 
     ``opened`` are segments that a test holds open: they conduct in no state; ``welded`` are relay contacts that a fault
-    holds closed. No plan and no file says so.
+    holds closed. No plan and no file says so. How warm ``copper`` is taken is for the house to say.
     """
 
     nominal_v: float
@@ -155,6 +157,7 @@ class Vehicle:
     drives: Mapping[str, Drive] = field(default_factory=dict)
     opened: frozenset[str] = frozenset()
     welded: frozenset[str] = frozenset()
+    copper: Copper = "zone temperature"
 
     @cached_property
     def walked(self) -> dict[tuple[str, tuple[str, ...]], tuple[str, ...]]:

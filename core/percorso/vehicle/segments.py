@@ -7,8 +7,8 @@ from pydantic import AfterValidator, Field, TypeAdapter, model_validator
 
 from percorso.components.conductors import ConductorSize, find_size
 from percorso.components.fuses import FuseFamily, fuse_ratings_a
-from percorso.components.insulation import Insulation, conductor, family, fitting_insulation
-from percorso.components.thermal import Cable, cable
+from percorso.components.insulation import Insulation, family, fitting_insulation
+from percorso.components.thermal import Cable, cable_of
 from percorso.errors import PercorsoError
 from percorso.house_rules import Joining
 from percorso.names import Designation, Identifier
@@ -95,12 +95,12 @@ class Wire(Spec):
     @property
     def conductor(self) -> ConductorSize:
         """Its size with the copper that it really holds in its insulation."""
-        return conductor(find_size(self.size), self.insulated_with)
+        return self.cable.size
 
     @property
     def cable(self) -> Cable:
         """The wire as heat sees it."""
-        return cable(self.conductor, self.insulated_with)
+        return cable_of(self.size, self.insulation)
 
 
 class Fuse(Spec):

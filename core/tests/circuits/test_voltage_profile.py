@@ -163,7 +163,7 @@ class Sizing(TestCase):
 
         14 AWG (8.286) loses 0.373 V and carries 35 A (ABYC E-11, from memory), 15 A of them being 43 %.
         """
-        task = WireTask(15, 3, 13, 0.6)
+        task = WireTask(15, 3, 13, 0.6, temperature_c=20)
         chosen = {school: size_wire(task, "awg", HouseRules(school=school)).size for school in get_args(School)}
         self.assertEqual(chosen, {"light": "16 AWG", "usual": "14 AWG", "generous": "12 AWG"})
         for school in get_args(School):

@@ -14,7 +14,9 @@ from core.tests.support.simulator import worst_disagreement
 from core.tests.support.small import joint, small_vehicle, solved
 from percorso.files.job_file import vehicle_of
 from percorso.files.reading import read_job_file
+from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
+from percorso.vehicle.copper import by_house
 from percorso.vehicle.model import STAGES, Vehicle
 from percorso.vehicle.segments import SEGMENT_SPEC
 from percorso.vehicle.stages import vehicle_at
@@ -38,7 +40,7 @@ class AgainstTheSimulator(TestCase):
 
     def test_every_demo_job_as_found_and_as_planned(self) -> None:
         for path in sorted(DEMO.glob("*.json")):
-            vehicle = vehicle_of(read_job_file(path.read_bytes()))
+            vehicle = by_house(vehicle_of(read_job_file(path.read_bytes())), HouseRules())
             for stage in STAGES:
                 with self.subTest(path.stem, stage=stage):
                     self.assertGreaterEqual(self._compare(Network(vehicle_at(vehicle, stage))), len(STATES) - 1)
@@ -47,7 +49,8 @@ class AgainstTheSimulator(TestCase):
         compared = 0
         for seed in range(30):
             with self.subTest(seed=seed):
-                compared += self._compare(Network(generated_vehicle(seed, 5 + 5 * seed)))
+                warm = by_house(generated_vehicle(seed, 5 + 5 * seed), HouseRules())
+                compared += self._compare(Network(warm))
         self.assertGreaterEqual(compared, 170)
 
     def test_generated_vehicles_with_two_and_three_alternators(self) -> None:

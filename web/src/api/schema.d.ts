@@ -1116,6 +1116,17 @@ export interface components {
              */
             charging_reserve_percent?: number | string;
             /**
+             * Copper
+             * @default own temperature
+             * @enum {string}
+             */
+            copper?: "own temperature" | "zone temperature";
+            /**
+             * Coldest Morning C
+             * @default -10
+             */
+            coldest_morning_c?: number | string;
+            /**
              * Smallest Fuse A
              * @default 3
              */
@@ -3432,6 +3443,8 @@ export interface components {
         /**
          * SegmentResult
          * @description Current from a segment's first point to its second (A), the voltage lost that way (V), and heat (W).
+         *
+         *     ``copper_c`` is how warm a wire's copper is, °C; None of anything else.
          */
         SegmentResult: {
             /** Current A */
@@ -3440,6 +3453,8 @@ export interface components {
             drop_v: number | null;
             /** Power W */
             power_w: number | null;
+            /** Copper C */
+            copper_c?: number | null;
         };
         /**
          * SensorSwitch
@@ -3843,6 +3858,8 @@ export interface components {
         /**
          * Leg
          * @description One segment of a circuit as its current passes it; ``lost_*_v`` count from the source, both sides together.
+         *
+         *     ``copper_c`` is how warm a wire's copper is, None of anything else.
          */
         Leg: {
             /** Segment Id */
@@ -3870,6 +3887,8 @@ export interface components {
             lost_after_v: number;
             /** Share */
             share: number;
+            /** Copper C */
+            copper_c?: number | null;
         };
         /**
          * Profile

@@ -2,7 +2,7 @@
 import { Button, Group } from "@mantine/core";
 import type { CircuitView, Reading, Rung, Series } from "../api/queries";
 import { Figure } from "../parts/Figure";
-import { amps, milliohms, percent, shortDate, sizeName, voltage, watts } from "../parts/format";
+import { amps, celsius, milliohms, percent, shortDate, sizeName, voltage, watts } from "../parts/format";
 import { Photos } from "../parts/Photos";
 import { Verdict } from "../parts/Verdict";
 import { SizeLadder } from "./SizeLadder";
@@ -108,6 +108,7 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
         {part.share !== null && <Figure what="of the loss" text={percent(part.share)} />}
         {part.resistance_ohm !== null && <Figure what="resistance" text={milliohms(part.resistance_ohm)} />}
         <Figure what="turns to heat" text={watts(part.power_w)} />
+        {"copper_c" in part && part.copper_c != null && <Figure what="copper at" text={celsius(part.copper_c)} />}
       </div>
       {segment.shared_with.length > 0 && (
         <p className="quiet">

@@ -15,6 +15,7 @@ export const amps = (value: number) =>
 export const milliohms = (ohm: number) => `${(ohm * 1000).toPrecision(3)} mΩ`;
 export const watts = (value: number) =>
   value < 1 ? `${Math.round(value * 1000)} mW` : `${value.toFixed(1)} W`;
+export const celsius = (value: number) => `${signed(value.toFixed(0))} °C`;
 export const grams = (kilogram: number) =>
   `${kilogram >= 0 ? "+" : "−"}${Math.abs(kilogram * 1000).toFixed(0)} g`;
 export const percent = (share: number) => `${Math.round(share * 100)} %`;

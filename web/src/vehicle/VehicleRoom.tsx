@@ -8,7 +8,7 @@ import { useKeys } from "../app/keys";
 import { PointsPanel } from "../circuits/PointsPanel";
 import { SegmentForm, type SegmentTask } from "../circuits/SegmentForm";
 import { STATE_LABEL } from "../parts/families";
-import { amps, sizeName, voltage, volts, watts } from "../parts/format";
+import { amps, celsius, sizeName, voltage, volts, watts } from "../parts/format";
 import { DeviceForm } from "./DeviceForm";
 import { InputForm } from "./InputForm";
 
@@ -197,6 +197,7 @@ function Segments({ board, show }: ListProps) {
             <th className="number">carries</th>
             <th className="number">loses</th>
             <th className="number">heat</th>
+            <th className="number">copper</th>
             <th>on the routes</th>
             <th />
           </tr>
@@ -219,6 +220,9 @@ function Segments({ board, show }: ListProps) {
               </td>
               <td className="number">
                 {segment.result?.power_w == null ? "–" : watts(segment.result.power_w)}
+              </td>
+              <td className="number">
+                {segment.result?.copper_c == null ? "–" : celsius(segment.result.copper_c)}
               </td>
               <td className="quiet">
                 {segment.shared_with.length === 0 && "none"}

@@ -47,6 +47,16 @@ const FIELDS: Field[] = [
   { name: "thinnest_wire", label: "Thinnest wire", unit: "", quantity: "size" },
   { name: "smallest_fuse_a", label: "Smallest fuse on the shelf", unit: "A", quantity: "current" },
   {
+    name: "copper",
+    label: "Copper is as warm as",
+    unit: "",
+    of: [
+      { value: "own temperature", label: "its current makes it" },
+      { value: "zone temperature", label: "its zone, as in handbooks" },
+    ],
+  },
+  { name: "coldest_morning_c", label: "It must start on mornings of", unit: "°C" },
+  {
     name: "joined",
     label: "Terminals are",
     unit: "",
