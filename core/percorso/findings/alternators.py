@@ -7,14 +7,16 @@ from percorso.findings.finding import Cure, Finding
 from percorso.findings.overloads import View
 from percorso.findings.rules import named
 from percorso.network.branches import TURNING
+from percorso.network.device_results import is_destroyed
 from percorso.vehicle.alternators import setpoint_v
 from percorso.vehicle.connectivity import buses
 from percorso.vehicle.devices import Alternator, Battery
-from percorso.vehicle.loads import IndicatorLamp
+from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Circuit, Device, stations
 
 SENSE_OFF_V = 0.1  # a sense lead that is off by more overcharges or starves the battery; from memory
 EXCITER_OHM, EXCITER_W = 470.0, 0.5  # in the lead of a 12 V regulator, common practice
+RUNS_AWAY_TIMES = 1.1  # what it is set to, from where on it harms, from memory
 FILAMENT_TELL_TALE_A = 0.17  # a 2 W bulb, common practice
 
 
@@ -22,6 +24,7 @@ def alternator_findings(view: View) -> Iterator[Finding]:
     """Every finding about alternators in a state."""
     yield from _asleep(view)
     yield from _at_limit(view)
+    yield from _running_away(view)
     yield from _open_senses(view)
     yield from _exciters(view)
     yield from _sense_leads(view)
@@ -65,17 +68,40 @@ def _at_limit(view: View) -> Iterator[Finding]:
 
 
 @named(
+    "alternator-runs-away",
+    says="an alternator runs away",
+    when="its regulator sees too little whatever it gives, and little takes what it makes",
+    source="from memory",
+)
+def _running_away(view: View) -> Iterator[Finding]:
+    for device, spec in _turning(view):
+        post_v = view.solution.devices[device.id].voltage_v or 0.0
+        if view.solution.regulation.get(device.id) != "running away" or post_v <= RUNS_AWAY_TIMES * spec.setpoint_v:
+            continue
+        loads = [(each, one) for each, one in view.vehicle.devices_of(Load)]
+        burnt = [each for each, one in loads if is_destroyed(one, view.solution.devices[each.id].voltage_v or 0.0)]
+        destroys = f" It destroys {' and '.join(each.name for each in burnt)}." if burnt else ""
+        reason = f"{_sees(view, device)} and drives its field to the full, and little takes what it makes.{destroys}"
+        mend = " Stop the engine; mend its cable to the battery and what its regulator senses by."
+        title = f"{device.name} runs away: {post_v:.0f} V at its post."
+        yield Finding("error", title, reason + mend, (), device_ids=(device.id, *(each.id for each in burnt)))
+
+
+@named(
     "sense-open",
     says="a sense lead is open",
     when="it leads nowhere",
     source="common practice",
 )
 def _open_senses(view: View) -> Iterator[Finding]:
-    for device, _ in _turning(view):
+    for device, spec in _turning(view):
         if device.id in view.solution.sense_open:
-            reason = (
-                "Its regulator sees its own post only, or nothing: many then overcharge. Mend the lead to terminal S."
+            does = (
+                "It falls back to its own post, and the battery gets less by what the cable to it loses."
+                if spec.senses_own_post
+                else "Its regulator sees nothing and has it give all it can: it overcharges, or runs away."
             )
+            reason = f"{does} Mend the lead to terminal S."
             yield Finding("error", f"The sense lead of {device.name} is open.", reason, (), device_ids=(device.id,))
 
 
@@ -84,12 +110,17 @@ def _why_at_limit(view: View, device: Device, spec: Alternator) -> str:
     post_v = view.solution.devices[device.id].voltage_v
     if post_v is None or post_v <= setpoint_v(spec, spec.temperature_c):
         return f"More is asked than it makes at this speed, so the voltage falls: {view.volts(device)} at its post."
-    seen_v = view.solution.voltage_v(device.terminals.get("S", device.terminals["B+"]), device.terminals["B-"])
-    sees = "nothing" if seen_v is None else f"{seen_v:.1f} V"
     return (
-        f"Its regulator sees {sees} and asks for more, though there are {post_v:.1f} V at its post: "
+        f"{_sees(view, device)} and asks for more, though there are {post_v:.1f} V at its post: "
         "mend its sense lead before the battery boils."
     )
+
+
+def _sees(view: View, device: Device) -> str:
+    """What the regulator of an alternator sees."""
+    seen_v = view.solution.voltage_v(device.terminals.get("S", device.terminals["B+"]), device.terminals["B-"])
+    blind = seen_v is None or device.id in view.solution.sense_open
+    return f"Its regulator sees {'nothing' if blind else f'{seen_v:.1f} V'}"
 
 
 def _filament_instead(view: View) -> Cure | None:

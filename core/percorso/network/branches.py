@@ -24,7 +24,7 @@ from percorso.network.laws import (
     rectifier_law,
     resistor_law,
 )
-from percorso.vehicle.alternators import output_limit_a, setpoint_v
+from percorso.vehicle.alternators import most_v, output_limit_a, setpoint_v
 from percorso.vehicle.device_spec import DeviceSpec
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.loads import (
@@ -115,6 +115,8 @@ class Generator:
     sense: str
     setpoint_v: float
     limit_a: Mapping[Engine, float]
+    most_v: Mapping[Engine, float]  # that its rotor induces
+    senses_own_post: bool  # where its sense lead leads nowhere
 
 
 @dataclass(frozen=True)
@@ -153,7 +155,9 @@ def assemble(vehicle: Vehicle, like: Assembly | None = None) -> Assembly:
     for device in vehicle.devices.values():
         pieces += same.get(id(device)) or branches_of(device, vehicle)
     generators = tuple(
-        _generator(device, device.spec) for device in vehicle.devices.values() if isinstance(device.spec, Alternator)
+        _generator(device, device.spec, vehicle.nominal_v)
+        for device in vehicle.devices.values()
+        if isinstance(device.spec, Alternator)
     )
     numbers = {point: number for number, point in enumerate(vehicle.points)}
     return Assembly(vehicle, tuple(pieces), generators, numbers, reference_point(vehicle))
@@ -330,7 +334,7 @@ def load_law(spec: Load) -> LawOf:
     return resistor_law(volts / amperes)
 
 
-def _generator(device: Device, spec: Alternator) -> Generator:
+def _generator(device: Device, spec: Alternator, nominal_v: float) -> Generator:
     plus, minus = device.terminals["B+"], device.terminals["B-"]
     return Generator(
         owner=device.id,
@@ -339,4 +343,6 @@ def _generator(device: Device, spec: Alternator) -> Generator:
         sense=device.terminals.get("S", plus),
         setpoint_v=setpoint_v(spec, spec.temperature_c),
         limit_a={engine: output_limit_a(spec, spec.rpm(engine)) for engine in TURNING},
+        most_v={engine: most_v(spec, spec.rpm(engine), nominal_v) for engine in TURNING},
+        senses_own_post=spec.senses_own_post,
     )

@@ -10,6 +10,7 @@ from percorso.vehicle.loads import IndicatorLamp, Load
 
 GIVES_A = 0.01  # from here on a source counts as giving
 TURNS_SHARE = 0.001  # of its speed: with less a starter stands, and what is computed is rounding
+DESTROYS_TIMES = 1.5  # its voltage, from where on a load does not work any more, from memory
 DRAWS_SHARE = 0.1  # of its rated current, from where on a load counts as drawing
 
 
@@ -39,9 +40,16 @@ def doing(spec: DeviceKind, result: DeviceResult) -> str:
         return "at rest" if abs(current) <= GIVES_A else "gives" if current > 0 else "takes charge"
     if result.speed:
         return f"turns at {result.speed:.0%}"
-    if not result.on and isinstance(spec, Load) and draws(spec, result):
-        return "gets too little"
+    if isinstance(spec, Load) and not result.on:
+        return _why_not(spec, result)
     return "on" if result.on else "off"
+
+
+def _why_not(spec: Load, result: DeviceResult) -> str:
+    """What a load does that does not work."""
+    if is_destroyed(spec, result.voltage_v or 0.0):
+        return "destroyed"
+    return "gets too little" if draws(spec, result) else "off"
 
 
 def draws(spec: Load, result: DeviceResult) -> bool:
@@ -63,6 +71,12 @@ def least_drawn_a(spec: Load) -> float:
 
 
 def works(spec: Load, voltage_v: Array | float) -> Mask:
-    """Whether a load works at the voltage across it, V, shape (…,)."""
+    """Whether a load works at the voltage across it, V, shape (…,): it gets enough, and not what destroys it."""
     one_way = isinstance(spec, IndicatorLamp) and spec.technology == "LED"
-    return np.asarray((voltage_v if one_way else np.abs(voltage_v)) >= spec.least_v)
+    enough = np.asarray(voltage_v if one_way else np.abs(voltage_v)) >= spec.least_v
+    return np.asarray(enough & ~is_destroyed(spec, voltage_v))
+
+
+def is_destroyed(spec: Load, voltage_v: Array | float) -> Mask:
+    """Whether the voltage across a load, V, destroys it, shape (…,)."""
+    return np.asarray(np.abs(voltage_v) > DESTROYS_TIMES * spec.drawn_v)

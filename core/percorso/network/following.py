@@ -12,10 +12,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.arrays import Array, Mask, Numbers
+from percorso.arrays import Array, Numbers
 from percorso.network.branches import TURNING, Latched, Modes
 from percorso.network.newton import NotSettledError, OhmicPart, Regulation, Solved
 from percorso.network.operating_point import Network
+from percorso.network.regulation import MODES_AND_STILL
 from percorso.network.variation import Alteration, Variants, vary
 from percorso.vehicle.states import ENGINE, WAY_TO, State, Step, positions, steps
 
@@ -155,7 +156,7 @@ def _key(network: Network, modes: Modes) -> _Key | None:
         solved = network.regulators.solve(modes, None)
     except NotSettledError:
         return None
-    return modes.latched, tuple(mode for mode, _ in solved.part.regulated)
+    return modes.latched, tuple(each.mode for each in solved.part.regulated)
 
 
 def _follow_group(
@@ -216,8 +217,10 @@ def _after(
     generators, count = network.assembly.generators, len(variants.settled)
     asleep = [each.owner for each in generators if each.owner not in modes.excited]
     told = [
-        *(_holds(network, solved, variants, place) for place in range(len(generators))),
-        *(variants.generated_a.T > 0),
+        *(
+            network.regulators.asks_for(solved.part, place, variants.potential, variants.generated_a[:, place])
+            for place in range(len(generators))
+        ),
         *(np.broadcast_to(network.settling.wakes_up(each, modes, variants.potential), count) for each in asleep),
         *bands.T,
         variants.settled,
@@ -240,23 +243,14 @@ def _alike(rows: NDArray[np.int8]) -> Iterator[tuple[list[int], Numbers]]:
         left = left[~same]
 
 
-def _holds(network: Network, solved: Solved, variants: Variants, place: int) -> Mask:
-    """Whether an alternator does what was assumed, shape (variants,)."""
-    holds = network.regulators.holds(solved.part, place, variants.potential, variants.generated_a[:, place])
-    return np.broadcast_to(holds, len(variants.settled))
-
-
 def _asks_for(
     network: Network, modes: Modes, regulation: tuple[Regulation, ...], asleep: list[str], row: list[int]
 ) -> _Key:
     """The group that variants ask for in which all this is so (see ``_after``)."""
     count = len(regulation)
-    holds, gives, rest = row[:count], row[count : 2 * count], row[2 * count : -1]
-    if not all(holds):
-        other = zip(regulation, holds, gives, strict=True)
-        return modes.latched, tuple(
-            mode if held else network.regulators.other(mode, float(given)) for mode, held, given in other
-        )
+    asked, rest = tuple(MODES_AND_STILL[each] for each in row[:count]), row[count:-1]
+    if asked != regulation:
+        return modes.latched, asked
     woken = modes.excited.union(each for each, wakes_up in zip(asleep, rest, strict=False) if wakes_up)
     moved = replace(modes, pulled_in=network.coils.after(modes, np.array(rest[len(asleep) :])), excited=woken)
     return moved.latched, regulation if moved.latched == modes.latched else network.regulators.assumed(

@@ -8,7 +8,7 @@ is held at one of them by a tie, through which no current can flow.
 
 from copy import copy
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,12 +20,21 @@ from percorso.network.elimination import add_conductances, join, solve_network
 from percorso.network.gates import Gates
 from percorso.network.kernel import current_and_slope, limited_v, newton
 
-Regulation = Literal["still", "regulating", "at its limit", "cut off"]
+Regulation = Literal["still", "regulating", "at its limit", "cut off", "running away"]
+HOLDS: tuple[Regulation, ...] = ("regulating", "running away")  # a voltage: that it is set to, or all its rotor induces
 SETTLED_V = 1e-11  # element voltages are solved to this
 TIE_S = 1.0
 FEW_COLUMNS = 12  # that are solved for alone; with more the inverse costs less
 NOTHING = 1e-9  # A or V: a contact with no more than that may open or close, and nothing changes
 MOST_PARTS = 64  # ohmic parts that are kept: each is as big as points times elements
+
+
+class Regulated(NamedTuple):
+    """What an alternator is taken to do, the most it can give (A), and what its rotor induces (V)."""
+
+    mode: Regulation
+    limit_a: float
+    most_v: float
 
 
 class NotSettledError(ArithmeticError):
@@ -101,7 +110,7 @@ class Circuitry:
         posts = [(numbers[each.plus], numbers[each.minus], numbers[each.sense]) for each in assembly.generators]
         self.posts = np.array(posts, dtype=np.int64).reshape(-1, 3)
         self._ports: dict[bytes, Ports] = {}
-        self._parts: dict[tuple[int, tuple[tuple[Regulation, float], ...]], OhmicPart] = {}
+        self._parts: dict[tuple[int, tuple[Regulated, ...]], OhmicPart] = {}
 
     def with_resistance(self, branches: Numbers, added_ohm: Array) -> "Circuitry":
         """The same where some plain branches have so much more resistance, Ω."""
@@ -138,16 +147,20 @@ class Circuitry:
         companion, law, parameters = self.conductance[branches], self.law[active], self.parameters[active]
         return Ports(active, start, end, companion, law, parameters, injected)
 
-    def ohmic_part(self, modes: Modes, regulation: tuple[Regulation, ...], share: float = 1.0) -> "OhmicPart":
-        """The ohmic part for these modes, kept. ``share``: of what the alternators can give at most."""
+    def ohmic_part(self, modes: Modes, regulation: tuple[Regulation, ...]) -> "OhmicPart":
+        """The ohmic part for these modes, kept."""
         closed = self.gates.closed(modes)
-        regulated = tuple(zip(regulation, self.limits_a(modes, share), strict=True))
+        regulated = tuple(map(Regulated, regulation, self.limits_a(modes), self.most_v(modes)))
         key = closed, regulated
         return kept(self._parts, key, lambda: OhmicPart(self, self.conducting(closed), regulated), MOST_PARTS)
 
-    def limits_a(self, modes: Modes, share: float = 1.0) -> tuple[float, ...]:
+    def limits_a(self, modes: Modes) -> tuple[float, ...]:
         """What each alternator can give, A."""
-        return tuple(share * generator.limit_a.get(modes.engine, 0.0) for generator in self.assembly.generators)
+        return tuple(generator.limit_a.get(modes.engine, 0.0) for generator in self.assembly.generators)
+
+    def most_v(self, modes: Modes) -> tuple[float, ...]:
+        """What the rotor of each alternator induces, V."""
+        return tuple(generator.most_v.get(modes.engine, 0.0) for generator in self.assembly.generators)
 
     def currents(self, voltage: Array) -> tuple[Array, Array]:
         """Current and slope of every element at the voltage across it, each of shape (…, elements)."""
@@ -176,7 +189,7 @@ class OhmicPart:
     It is solved when first asked for.
     """
 
-    def __init__(self, circuitry: Circuitry, conducting: Mask, regulated: tuple[tuple[Regulation, float], ...]) -> None:
+    def __init__(self, circuitry: Circuitry, conducting: Mask, regulated: tuple[Regulated, ...]) -> None:
         self.circuitry, self.conducting, self.regulated = circuitry, conducting, regulated
 
     @property
@@ -248,7 +261,7 @@ class OhmicPart:
         return self._with_posts(joined(wiring.together, wiring.start[more], wiring.end[more]))
 
     def _with_posts(self, island: Numbers) -> Numbers:
-        regulating = [mode == "regulating" for mode, _ in self.regulated]
+        regulating = [each.mode in HOLDS for each in self.regulated]
         if not any(regulating):
             return island
         plus, minus, _ = self.circuitry.posts[regulating].T
@@ -263,23 +276,26 @@ class OhmicPart:
         driven = np.zeros(unknowns)
         held = self._held_points()
         matrix[held, held] += TIE_S
-        for row, (generator, (mode, limit)) in enumerate(
+        for row, (generator, (mode, limit, most_v)) in enumerate(
             zip(wiring.assembly.generators, self.regulated, strict=True), start=size
         ):
             plus, minus, _ = wiring.posts[row - size]
             matrix[plus, row], matrix[minus, row] = -1, 1  # what it gives enters at its post and leaves at its case
-            if mode == "regulating":
-                matrix[row, self.sensed(generator)], matrix[row, minus] = 1, -1
-                driven[row] = generator.setpoint_v
+            sensed = self.sensed(generator) if mode == "regulating" else None
+            if mode in HOLDS:
+                matrix[row, plus if sensed is None else sensed], matrix[row, minus] = 1, -1
+                driven[row] = most_v if sensed is None else generator.setpoint_v
             else:
                 matrix[row, row] = 1
                 driven[row] = limit if mode == "at its limit" else 0.0
         return matrix, driven
 
-    def sensed(self, generator: Generator) -> int:
-        """The point its regulator really sees: its own post where the sense lead leads nowhere."""
+    def sensed(self, generator: Generator) -> int | None:
+        """The point its regulator really sees; where the sense lead leads nowhere its own post, or None."""
         plus, sense = (self.circuitry.assembly.numbers[point] for point in (generator.plus, generator.sense))
-        return sense if plus == sense or self.wired[sense] == self.wired[plus] else plus
+        if plus == sense or self.wired[sense] == self.wired[plus]:
+            return sense
+        return plus if generator.senses_own_post else None
 
     @cached_property
     def wired(self) -> Numbers:

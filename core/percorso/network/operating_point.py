@@ -217,7 +217,7 @@ class Network:
 
     def _varied_alone(self, base: Phase, state: State, chosen: Mapping[str, str] | None) -> Array:
         """Potentials of this network, which differs little from the one ``base`` is of, V, shape (points,)."""
-        regulation = tuple(mode for mode, _ in base.solved.part.regulated)
+        regulation = tuple(each.mode for each in base.solved.part.regulated)
         with suppress(NotSettledError):
             solved = self.regulators.circuitry.ohmic_part(base.modes, regulation).solve(base.solved.element_v)
             if self._stays(base, solved.potential, solved.generated_a):

@@ -11,14 +11,14 @@ from numpy.typing import NDArray
 from percorso.arrays import Array, Numbers
 from percorso.kept import kept
 from percorso.network.branches import TURNING, Assembly, Generator, Modes
-from percorso.network.newton import Circuitry, NotSettledError, OhmicPart, Regulation, Solved
+from percorso.network.newton import HOLDS, Circuitry, NotSettledError, OhmicPart, Regulation, Solved
 
 REGULATION_MARGIN = 1e-9  # V or A a regulator may be off before it changes its mode
 MOST_SEARCHED = 4  # alternators of which every combination of modes is tried where the usual way finds none
-FIRST_RAISE, LEAST_RAISE = 0.25, 0.001  # shares of their limits that alternators are raised by
 MOST_KNOWN = 20_000  # solutions that are kept
 
-MODES: tuple[Regulation, ...] = ("regulating", "at its limit", "cut off")
+MODES_AND_STILL: tuple[Regulation, ...] = ("still", "regulating", "at its limit", "cut off", "running away")
+MODES = MODES_AND_STILL[1:]
 
 
 class Regulators:
@@ -57,7 +57,7 @@ class Regulators:
         """Whether the copper is as warm as in another solution, and the alternators turn as they do in it."""
         regulated = zip(near.part.regulated, turning, limits, strict=True)
         return near.part.circuitry is self.circuitry and all(
-            (mode != "still", was) == (turns, limit) for (mode, was), turns, limit in regulated
+            (each.mode != "still", each.limit_a) == (turns, limit) for each, turns, limit in regulated
         )
 
     def _solved(self, modes: Modes, near: Solved | None) -> Solved:
@@ -82,31 +82,7 @@ class Regulators:
                         return solved
                     guesses[1:] = [solved.element_v]
                     break
-        for regulation in (each for each in combinations if "at its limit" in each):
-            with suppress(NotSettledError):
-                solved = self._raised(modes, regulation)
-                if self._regulation_after(modes, solved) is None:
-                    return solved
         raise NotSettledError
-
-    def _raised(self, modes: Modes, regulation: tuple[Regulation, ...]) -> Solved:
-        """Solve with what alternators give at their limit raised from nothing, in steps. Raises NotSettledError.
-
-        One that senses nothing lifts a vehicle whose battery takes nothing by many volts, too far for a single step.
-        """
-        share, step, guess = 0.0, FIRST_RAISE, None
-        while True:
-            wanted = min(share + step, 1.0)
-            try:
-                solved = self.circuitry.ohmic_part(modes, regulation, wanted).solve(guess)
-            except NotSettledError:
-                step /= 2
-                if step < LEAST_RAISE:
-                    raise
-                continue
-            if wanted == 1.0:
-                return solved
-            share, step, guess = wanted, 1.5 * step, solved.element_v
 
     @staticmethod
     def _turns(modes: Modes, generator: Generator) -> bool:
@@ -140,7 +116,7 @@ class Regulators:
     def _assumed(self, modes: Modes, near: Solved | None) -> tuple[Regulation, ...]:
         """What to assume of the alternators at first."""
         usual: list[Regulation] = ["still"] * len(self.assembly.generators)
-        return self.assumed(modes, tuple(mode for mode, _ in near.part.regulated) if near else tuple(usual))
+        return self.assumed(modes, tuple(each.mode for each in near.part.regulated) if near else tuple(usual))
 
     def assumed(self, modes: Modes, before: tuple[Regulation, ...]) -> tuple[Regulation, ...]:
         """What to assume of the alternators in these modes, after what they did before."""
@@ -158,36 +134,49 @@ class Regulators:
             others = set(regulating) - {highest}
             yield tuple("cut off" if place in others else mode for place, mode in enumerate(regulation))
             yield tuple("at its limit" if mode == "regulating" else mode for mode in regulation)
+        yield tuple("running away" if mode == "at its limit" else mode for mode in regulation)
 
     def _regulation_after(self, modes: Modes, solved: Solved) -> tuple[Regulation, ...] | None:
         """How the alternators would change what was assumed of them; None when it agrees."""
-        assumed = tuple(mode for mode, _ in solved.part.regulated)
-        holds = [
-            bool(self.holds(solved.part, place, solved.potential, solved.generated_a[place]))
+        assumed = tuple(each.mode for each in solved.part.regulated)
+        asked = tuple(
+            MODES_AND_STILL[int(self.asks_for(solved.part, place, solved.potential, solved.generated_a[place]))]
             for place in range(len(assumed))
-        ]
-        if all(holds):
-            return None
-        return tuple(
-            mode if held else self.other(mode, float(given))
-            for mode, held, given in zip(assumed, holds, solved.generated_a, strict=True)
         )
+        return None if asked == assumed else asked
+
+    def asks_for(self, part: OhmicPart, place: int, potential: Array, given_a: Array) -> NDArray[np.int8]:
+        """What an alternator does by what comes of what it was taken to do, as places in MODES_AND_STILL, shape (…,).
+
+        One that gives too much for what it holds is at its limit, one that would take is cut off. One at its limit
+        regulates once its regulator sees enough, and runs away where its post stands at all that its rotor induces.
+        Where others hold its post above that it stays cut off.
+        """
+        mode, limit_a, most_v = part.regulated[place]
+        generator, numbers = self.assembly.generators[place], self.assembly.numbers
+        minus, sensed = potential[..., numbers[generator.minus]], part.sensed(generator)
+        unseen = -generator.setpoint_v  # by a regulator that sees nothing
+        over_v = unseen if sensed is None else potential[..., sensed] - minus - generator.setpoint_v
+        enough, post_v = np.asarray(over_v), potential[..., numbers[generator.plus]] - minus
+        conditions: list[tuple[NDArray[np.bool_], Regulation]] = []
+        if mode in HOLDS:
+            conditions += [(given_a > limit_a + REGULATION_MARGIN, "at its limit")]
+            conditions += [(given_a < -REGULATION_MARGIN, "cut off")]
+        if mode == "regulating" and sensed is None:
+            conditions += [(np.asarray(True), "running away")]
+        if mode in ("at its limit", "running away"):
+            conditions += [(enough > REGULATION_MARGIN, "regulating")]
+        if mode == "at its limit":
+            conditions += [(post_v > most_v + REGULATION_MARGIN, "running away")]
+        if mode == "cut off":
+            could = post_v < most_v - REGULATION_MARGIN  # its diodes let something through
+            conditions += [((enough < -REGULATION_MARGIN) & could, "regulating")]
+        asked = np.full(np.shape(given_a), MODES_AND_STILL.index(mode), dtype=np.int8)
+        for holds, instead in reversed(conditions):
+            asked = np.where(holds, np.int8(MODES_AND_STILL.index(instead)), asked)
+        return asked
 
     def holds(self, part: OhmicPart, place: int, potential: Array, given_a: Array) -> NDArray[np.bool_]:
         """Whether an alternator's assumed regulation agrees with what comes out, shape (…,)."""
-        mode, limit_a = part.regulated[place]
-        if mode == "regulating":
-            return (given_a <= limit_a + REGULATION_MARGIN) & (given_a >= -REGULATION_MARGIN)
-        generator = self.assembly.generators[place]
-        minus = self.assembly.numbers[generator.minus]
-        over_v = potential[..., part.sensed(generator)] - potential[..., minus] - generator.setpoint_v
-        if mode == "at its limit":
-            return np.asarray(over_v <= REGULATION_MARGIN)
-        return np.asarray((mode == "still") | (over_v >= -REGULATION_MARGIN))
-
-    @staticmethod
-    def other(mode: Regulation, given_a: float) -> Regulation:
-        """What to assume of an alternator instead."""
-        if mode != "regulating":
-            return "regulating"
-        return "at its limit" if given_a > 0 else "cut off"
+        stays = MODES_AND_STILL.index(part.regulated[place].mode)
+        return np.asarray(self.asks_for(part, place, potential, given_a) == stays)

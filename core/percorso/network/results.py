@@ -151,7 +151,7 @@ def report(assembly: Assembly, state: State, phases: Sequence[Phase], *, running
         vehicle=vehicle,
         told=told,
         conducting=frozenset(compress(vehicle.segments, last.solved.part.conducting.tolist())),
-        regulation={generator.owner: mode for generator, (mode, _) in regulated},
+        regulation={generator.owner: each.mode for generator, each in regulated},
         sense_open=frozenset(
             generator.owner
             for generator in assembly.generators

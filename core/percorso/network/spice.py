@@ -106,6 +106,8 @@ def _generators(assembly: Assembly, solution: Solution, nodes: Mapping[str, str]
         lines.append(f"* {_plain(name)} is {mode}")
         if mode == "at its limit":
             lines.append(f"I{number} {minus} {plus} {generator.limit_a[solution.modes.engine]:.12g}")
+        elif mode == "running away":
+            lines.append(f"V{number} {plus} {minus} {generator.most_v[solution.modes.engine]:.12g}")
         elif mode == "regulating":
             sense = plus if generator.owner in solution.sense_open else nodes[generator.sense]
             lines += _regulator(number, plus, minus, sense, generator.setpoint_v)

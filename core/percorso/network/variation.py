@@ -169,7 +169,7 @@ def _sees_otherwise(part: OhmicPart, change: Change, cut: Mask, potential: Array
     wiring, laws = part.circuitry, change.laws
     found = np.zeros(len(change.start), dtype=bool)
     leads = zip(wiring.posts.tolist(), part.regulated, strict=True)
-    for plus, sense in [(plus, sense) for (plus, _, sense), (mode, _) in leads if plus != sense and mode != "still"]:
+    for plus, sense in [(plus, sense) for (plus, _, sense), each in leads if plus != sense and each.mode != "still"]:
         here, there = sorted((part.wired[plus], part.wired[sense]))
         if here != there:
             ends = np.sort(part.wired[[change.start, change.end]], axis=0)

@@ -125,7 +125,7 @@ class Settled:
         meter = Branch("", "instrument", *pair, resistance_ohm=load_ohm)
         before = self.group.solved
         network = self.network.with_instrument(meter)
-        regulation = tuple(mode for mode, _ in before.part.regulated)
+        regulation = tuple(each.mode for each in before.part.regulated)
         try:
             solved = network.regulators.circuitry.ohmic_part(self.group.modes, regulation).solve(before.element_v)
         except NotSettledError:

@@ -7,6 +7,8 @@ import numpy as np
 from percorso.vehicle.devices import Alternator, Belt
 
 CUT_IN_RPM = 1000.0  # below it nothing comes out; from memory
+OPEN_CIRCUIT_V_PER_RPM = 0.005  # of 12 V, that a rotor with all its field induces when it is hot, from memory
+MAKES_UP_TIMES = 1.25  # what it is set to, that it reaches while it turns fast enough to give, from memory
 HOT_LOSS_PER_K = 0.0025  # of output above 25 °C, from memory
 BELT_LIMIT_A: Mapping[Belt, float] = {
     "V-belt": 85.0,
@@ -45,6 +47,12 @@ def rpm_for(spec: Alternator, current_a: float, temperature_c: float) -> float |
 def setpoint_v(spec: Alternator, temperature_c: float) -> float:
     """The voltage its regulator holds at a temperature, V."""
     return spec.setpoint_v + spec.setpoint_v_per_k * (temperature_c - 25)
+
+
+def most_v(spec: Alternator, rpm: float, nominal_v: float) -> float:
+    """The most that its rotor induces at a speed of its own, V; what makes up for a cable at every speed."""
+    least = MAKES_UP_TIMES * setpoint_v(spec, spec.temperature_c)
+    return max(OPEN_CIRCUIT_V_PER_RPM * rpm * nominal_v / 12, least)
 
 
 def belt_limit_a(spec: Alternator, nominal_v: float) -> float | None:

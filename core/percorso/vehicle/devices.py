@@ -121,6 +121,8 @@ class Alternator(DeviceSpec):
     belt: Annotated[Belt | None, Asked("Belt", "not known", more=True)] = None
     setpoint_v_per_k: Annotated[float, Field(ge=-0.05, le=0.02), Asked("Regulates, V per K warmer", more=True)] = 0.0
     temperature_c: Annotated[Celsius, Asked("Temperature")] = 25.0
+    # most of 12 V built since 1990 do, from memory; others then give all they can
+    senses_own_post: Annotated[bool, Asked("Without its sense lead it senses its own post", more=True)] = True
     # 470 Ω in the lead pass about this, common practice
     excitation_a: Annotated[float, Field(ge=0, le=10), Asked("Wakes up with, A")] = 0.02
     exciter_ohm: Annotated[Ohms, Asked("D+ at rest")] = 10.0  # field and regulator seen from D+, from memory

@@ -46,8 +46,8 @@ class Spreads:
         First order in every part, whose mean, variance and skewness add up; the quantiles of such a sum are those of
         Cornish and Fisher (1938). Where one part with a spread to one side rules, nothing reaches beyond it.
         """
-        regulating = np.array([mode == "regulating" for mode, _ in solved.part.regulated])
-        given = np.array([limit if mode == "at its limit" else 0.0 for mode, limit in solved.part.regulated])
+        regulating = np.array([each.mode == "regulating" for each in solved.part.regulated])
+        given = np.array([each.limit_a if each.mode == "at its limit" else 0.0 for each in solved.part.regulated])
         gives = solved.branch_a < 0  # a battery by its resistance; one that is charged by what it takes
         less, more = np.concatenate(
             [

@@ -11,7 +11,6 @@ from percorso.network.operating_point import Network
 from percorso.study import Study
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import GUARDS
-from percorso.vehicle.stages import vehicle_at
 from percorso.verification.offers import offers
 from percorso.verification.preparations import preparation
 from percorso.verification.situation import prepared
@@ -112,7 +111,7 @@ class WhatStaysOn(TestCase):
         fuse = next(each for each in study.at("planned").vehicle.segments.values() if each.spec.kind == "fuse")
         pulled = study.solved("road", "planned", {}, (preparation(f"pull {fuse.designation}"),))
         emptied = fuse.spec.model_copy(update={"fitted": False})
-        edited = vehicle_at(van, "planned")
+        edited = study.at("planned").vehicle
         edited = replace(edited, segments={**edited.segments, fuse.id: replace(fuse, spec=emptied)})
         expected = Network(edited).solve("road")
         assert pulled is not None
