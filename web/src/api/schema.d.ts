@@ -2179,6 +2179,11 @@ export interface components {
              */
             temperature_c?: number;
             /**
+             * Senses Own Post
+             * @default true
+             */
+            senses_own_post?: boolean;
+            /**
              * Excitation A
              * @default 0.02
              */
@@ -3442,9 +3447,7 @@ export interface components {
         };
         /**
          * SegmentResult
-         * @description Current from a segment's first point to its second (A), the voltage lost that way (V), and heat (W).
-         *
-         *     ``copper_c`` is how warm a wire's copper is, °C; None of anything else.
+         * @description Current from first to second point (A), the voltage lost that way (V), heat (W), and how warm a wire's copper.
          */
         SegmentResult: {
             /** Current A */
