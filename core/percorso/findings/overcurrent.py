@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from percorso.changes.edits import ChangeSegment, InsertSegment, MoveSegment, ResizeCircuit
 from percorso.circuits.design_case import Planned
+from percorso.circuits.voltage_profile import NOTHING_A
 from percorso.components.conductors import find_size
 from percorso.components.fuses import (
     CLEARS_WITHIN_S,
@@ -114,7 +115,7 @@ def _better(plan: Planned, circuit: Circuit, guard: Segment) -> Cure:
 
 def _carries(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
     load_a, rating = flowing_a(plan.vehicle, plan.worst, guard.id, plan.rules), guard_rating_a(spec)
-    if load_a <= 0 and alternator_through_a(plan.vehicle, guard.id):
+    if load_a < NOTHING_A and alternator_through_a(plan.vehicle, guard.id):
         return
     asked = load_a if isinstance(spec, FusibleLink) else lowest_rating_a(load_a, plan.rules)
     figure = f"{load_a:.3g} A ask for {asked:.3g} A; it has {rating:.3g} A"

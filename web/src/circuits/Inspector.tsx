@@ -108,7 +108,9 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
         {part.share !== null && <Figure what="of the loss" text={percent(part.share)} />}
         {part.resistance_ohm !== null && <Figure what="resistance" text={milliohms(part.resistance_ohm)} />}
         <Figure what="turns to heat" text={watts(part.power_w)} />
-        {"copper_c" in part && part.copper_c != null && <Figure what="copper at" text={celsius(part.copper_c)} />}
+        {"copper_c" in part && part.copper_c != null && (
+          <Figure what="copper at" text={celsius(part.copper_c)} />
+        )}
       </div>
       {segment.shared_with.length > 0 && (
         <p className="quiet">
