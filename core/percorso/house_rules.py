@@ -11,7 +11,7 @@ RARELY_FULL: tuple[Family, ...] = ("charging", "ground")  # as much flows for se
 School = Literal["light", "usual", "generous"]  # how much margin a size has, where practitioners disagree
 AmpacityRule = Literal["lower of both", "table", "thermal model"]
 
-COLDEST_C, WARMEST_MORNING_C = -40.0, 25.0  # between which a coldest morning lies
+COLDEST_C, WARMEST_MORNING_C = -30.0, 25.0  # between which a coldest morning lies
 Copper = Literal["own temperature", "zone temperature"]  # how warm copper is taken: by its current, or as in handbooks
 
 

@@ -18,10 +18,12 @@ from percorso.changes.extensions import Extension, extensions
 from percorso.components.conductors import Series
 from percorso.errors import PathError
 from percorso.house_rules import School
+from percorso.network.mornings import LEAST_POSTS_V, LEAST_SPEED
 from percorso.planning.apply import edited
 from percorso.sizing.advice import ContactAdvice, FuseAdvice, LinkAdvice, Recommendation, WireAdvice
 from percorso.sizing.circuit_advice import CircuitAdvice
 from percorso.sizing.search import recommend
+from percorso.states.cold_start import ColdStart, cold_starts
 from percorso.vehicle.model import Stage
 from percorso.vehicle.stages import vehicle_at
 from percorso.verification.offers import Offer, offers
@@ -54,6 +56,31 @@ def read_preparations(request: SignedInRequest, circuit_id: UUID, stage: Stage =
     vehicle = network_for_reading(job, request.user.shop.house_rules).at(stage).vehicle
     circuit = vehicle.circuits.get(str(circuit_id))
     return list(offers(vehicle, circuit)) if circuit else []
+
+
+class InTheCold(BaseModel):
+    """How cold it may be for a circuit's starter still to crank; None where it is of no starter at the stage."""
+
+    coldest_morning_c: float
+    least_posts_v: float
+    least_speed: float
+    starter: ColdStart | None
+
+
+@router.get("/circuits/{circuit_id}/cold", response=InTheCold)
+def read_cold(request: SignedInRequest, circuit_id: UUID, stage: Stage = "planned") -> HttpResponse:
+    """How cold it may be for the starter of a circuit, what limits it, and what cures would win."""
+    rules = request.user.shop.house_rules
+    vehicle = network_for_reading(job_of(request, models.Circuit, circuit_id), rules).at(stage).vehicle
+    circuit = vehicle.circuits.get(str(circuit_id))
+    found = next((each for each in cold_starts(vehicle) if circuit and each.device_id == circuit.device_id), None)
+    asked = InTheCold(
+        coldest_morning_c=rules.coldest_morning_c,
+        least_posts_v=LEAST_POSTS_V * vehicle.nominal_v / 12,
+        least_speed=LEAST_SPEED,
+        starter=found,
+    )
+    return as_json(asked)
 
 
 class WhatIf(Body):

@@ -5,6 +5,7 @@ from collections.abc import Iterable, Iterator
 
 from percorso.changes.edits import InsertSegment, ResizeCircuit
 from percorso.findings.alternators import alternator_findings
+from percorso.findings.cold_mornings import cold_start_findings
 from percorso.findings.finding import Cure, Finding, gravest_first
 from percorso.findings.overloads import View, overloads
 from percorso.findings.rules import named
@@ -36,6 +37,7 @@ def behaviour(network: Network, solution: Solution, rules: HouseRules) -> tuple[
         _running_on,
         alternator_findings,
         _slow_starters,
+        cold_start_findings,
         _half_pulled_coils,
         _live_triggers,
         _back_feeds,

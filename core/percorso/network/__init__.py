@@ -9,6 +9,7 @@ __all__ = [
     "gates",
     "kernel",
     "laws",
+    "mornings",
     "newton",
     "operating_point",
     "regulation",

@@ -12,6 +12,7 @@ from percorso.components.batteries import (
     lithium_resistance_ohm,
     open_circuit_v,
 )
+from percorso.components.stiffness import stiffness
 from percorso.network.laws import (
     LawOf,
     battery_law,
@@ -291,7 +292,8 @@ def _alternator(spec: Alternator, device: Device, vehicle: Vehicle) -> list[Bran
 @_branches.register
 def _starter(spec: Starter, device: Device, vehicle: Vehicle) -> list[Branch]:
     ends = device.terminals["30"], device.terminals["31"]
-    law = motor_law(spec.running_v, spec.running_a, spec.winding_ohm)
+    asks_a = spec.running_a * stiffness(spec.engine, vehicle.outside_c)  # a motor's torque goes with its current
+    law = motor_law(spec.running_v, asks_a, spec.winding_ohm)
     if "50" not in device.terminals:
         return [Branch(device.id, "", *ends, law=law)]
     motor = Branch(device.id, "", *ends, law=law, when=Gate("coil", device.id, ON))

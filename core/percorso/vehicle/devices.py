@@ -9,6 +9,7 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter,
 
 from percorso.arrays import Array
 from percorso.components.batteries import Chemistry
+from percorso.components.stiffness import StartedEngine
 from percorso.errors import PercorsoError
 from percorso.quantities import CURRENT, POWER, Kind
 from percorso.vehicle.device_spec import Amperes, Celsius, DeviceSpec, MaybeAmperes, MaybeOhms, MaybeVolts, Ohms, Volts
@@ -174,6 +175,7 @@ class Starter(DeviceSpec):
     running_a: Annotated[Amperes, Asked("Turning the engine, current", "150 A")]
     locked_v: Annotated[Volts, Asked("Locked, voltage", "4 V")]
     locked_a: Annotated[Amperes, Asked("Locked, current", "400 A")]
+    engine: Annotated[StartedEngine, Asked("Turns an engine for", more=True)] = "petrol"
     coil_ohm: Annotated[Ohms, Asked("Solenoid")] = 1.2  # about 10 A at 12 V, from memory
     pull_in_v: Annotated[Volts, PULLS_IN] = 7.2  # 60 % of nominal, from memory
     drop_out_v: Annotated[Volts, DROPS_OUT] = 2.4  # 20 % of nominal, from memory

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Literal, TypeVar, get_args
 
 from percorso.components.conductors import warmed
+from percorso.components.stiffness import WARM_C
 from percorso.errors import PathError
 from percorso.house_rules import Copper
 from percorso.kept import cached_property
@@ -143,7 +144,8 @@ class Vehicle:
     """Everything one job knows of its vehicle, keyed by id.
 
     ``opened`` are segments that a test holds open: they conduct in no state; ``welded`` are relay contacts that a fault
-    holds closed. No plan and no file says so. How warm ``copper`` is taken is for the house to say.
+    holds closed. No plan and no file says so. How warm ``copper`` is taken is for the house to say, and
+    ``outside_c`` is how cold its engine is when it is cranked.
     """
 
     nominal_v: float
@@ -158,6 +160,7 @@ class Vehicle:
     opened: frozenset[str] = frozenset()
     welded: frozenset[str] = frozenset()
     copper: Copper = "zone temperature"
+    outside_c: float = WARM_C
 
     @cached_property
     def walked(self) -> dict[tuple[str, tuple[str, ...]], tuple[str, ...]]:

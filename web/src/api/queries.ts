@@ -182,6 +182,20 @@ export const useExtensions = (circuitId: string) =>
       ),
   });
 
+/** How cold it may be for a circuit's starter still to crank. */
+export function useCold(circuitId: string, stage: Stage) {
+  return useQuery({
+    queryKey: ["cold", circuitId, stage],
+    queryFn: () =>
+      answer(
+        api.GET("/api/circuits/{circuit_id}/cold", {
+          params: { path: { circuit_id: circuitId }, query: { stage } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
 export function useSizes(circuitId: string, series: Series | null, newOnly: boolean) {
   const query = { new_only: newOnly, ...(series ? { series } : {}) };
   return useQuery({

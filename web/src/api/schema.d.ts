@@ -224,6 +224,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits/{circuit_id}/cold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Cold
+         * @description How cold it may be for the starter of a circuit, what limits it, and what cures would win.
+         */
+        get: operations["network_circuits_api_read_cold"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{circuit_id}/what-if": {
         parameters: {
             query?: never;
@@ -3576,6 +3596,12 @@ export interface components {
             /** Locked A */
             locked_a: number;
             /**
+             * Engine
+             * @default petrol
+             * @enum {string}
+             */
+            engine?: "petrol" | "diesel";
+            /**
              * Coil Ohm
              * @default 1.2
              */
@@ -4003,6 +4029,81 @@ export interface components {
             text: string;
             /** Says */
             says: string;
+        };
+        /**
+         * ColdStart
+         * @description The coldest morning on which a starter cranks, °C (None: on none), what limits it, and the way there.
+         *
+         *     ``limit`` is None where it cranks at the coldest that is tried.
+         */
+        ColdStart: {
+            /** Device Id */
+            device_id: string;
+            /** Coldest C */
+            coldest_c: number | null;
+            /** Limit */
+            limit: ("battery" | "cable" | "ground" | "trigger") | null;
+            /** Why */
+            why: string;
+            /** Curve */
+            curve: components["schemas"]["Cranking"][];
+            /** Wins */
+            wins: components["schemas"]["Win"][];
+        };
+        /**
+         * Cranking
+         * @description A starter on a morning: volts at the battery's posts and at the starter, what is lost on the way there, back, and
+         *     to its trigger (V), its speed as a share of that at its running point, its current (A), and what its trigger gets
+         *     (V). None where it never comes to rest.
+         */
+        Cranking: {
+            /** Outside C */
+            outside_c: number;
+            /** Rest V */
+            rest_v: number;
+            /** Posts V */
+            posts_v: number | null;
+            /** Starter V */
+            starter_v: number | null;
+            /** Plus Lost V */
+            plus_lost_v: number | null;
+            /** Ground Lost V */
+            ground_lost_v: number | null;
+            /** Trigger Lost V */
+            trigger_lost_v: number | null;
+            /** Speed */
+            speed: number | null;
+            /** Current A */
+            current_a: number | null;
+            /** Trigger V */
+            trigger_v: number | null;
+            /** Pulled In */
+            pulled_in: boolean;
+            /** Pull In V */
+            pull_in_v: number;
+        };
+        /**
+         * InTheCold
+         * @description How cold it may be for a circuit's starter still to crank; None where it is of no starter at the stage.
+         */
+        InTheCold: {
+            /** Coldest Morning C */
+            coldest_morning_c: number;
+            /** Least Posts V */
+            least_posts_v: number;
+            /** Least Speed */
+            least_speed: number;
+            starter: components["schemas"]["ColdStart"] | null;
+        };
+        /**
+         * Win
+         * @description A cure, and how much colder it may be with it, K.
+         */
+        Win: {
+            /** What */
+            what: string;
+            /** Kelvin */
+            kelvin: number;
         };
         /**
          * WhatIf
@@ -7543,6 +7644,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Offer"][];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    network_circuits_api_read_cold: {
+        parameters: {
+            query?: {
+                stage?: "found" | "planned";
+            };
+            header?: never;
+            path: {
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InTheCold"];
                 };
             };
             /** @description what was sent cannot be read at all */

@@ -20,6 +20,7 @@ import { view as look } from "../app/viewing";
 import { Findings } from "../parts/Findings";
 import { TrialBar } from "../parts/TrialBar";
 import { CircuitForm } from "./CircuitForm";
+import { ColdStart } from "./ColdStart";
 import { ExtendForm } from "./ExtendForm";
 import { Inspector } from "./Inspector";
 import { MetalBar, MetalMenu } from "./Metal";
@@ -223,6 +224,9 @@ function Room({ base, view, readings, series, setSeries, trial, setTrial, metal,
             onShow={({ segment_ids }) => choose(segment_ids.find((each) => order.includes(each)) ?? chosen)}
             onTry={({ cure }) => cure && setTrial({ ...cure, from: "cure" })}
           />
+          {view.circuit.family === "starting" && (
+            <ColdStart jobId={view.job_id} circuitId={view.circuit.id} />
+          )}
           <p className="caution-line">
             Before touching the metal: battery off, ground first off and last on; no sparks near it. These
             figures are planning aids; the maker’s data and local codes come first.
