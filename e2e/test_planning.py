@@ -122,6 +122,25 @@ class Planning(BrowserCase):
         expect(page.locator(".house-rules").get_by_role("status")).to_have_text("saved")
         expect(fused).to_have_value("80 %")
 
+    def test_how_cold_a_starter_still_cranks_against_the_house_s_coldest_morning(self) -> None:
+        page = self.open_browser()
+        self.sign_in(page)
+        page.goto(f"{self.application.address}/house-rules")
+        morning = page.get_by_label("It must start on mornings of")
+        for said, answer in (("60 °C", re.compile("less than or equal to 25")), ("10 °C", "saved")):
+            morning.fill(said)
+            page.get_by_role("button", name="Save the rules").click()
+            expect(page.get_by_text(answer)).to_be_visible()
+        page.goto(self.application.address)
+        page.get_by_role("link", name="Vineyard tractor").click()
+        page.get_by_role("link", name="Starter cable").click()
+        cold = page.get_by_label("Starting in the cold")
+        expect(cold).to_contain_text("Cranks down to 0 °C; the house asks for 10 °C. Limited by the battery")
+        cold.get_by_role("button", name="Colder and warmer").click()
+        expect(page.get_by_role("img", name=re.compile("down to 0 °C"))).to_be_visible()
+        expect(page.get_by_text(re.compile("Battery charged full: . K colder"))).to_be_visible()
+        page.keyboard.press("Escape")
+
     def test_a_route_is_led_over_the_path_beside_it(self) -> None:
         page = self.open_browser()
         self.sign_in(page)

@@ -41,6 +41,7 @@ class Text(TestCase):
             ("supply drop: 0.558 to 0.753 V", ("tests", VAN, "--circuit", "Cold box feed")),
             ("under load:", ("tests", TRACTOR, "--stage", "found")),
             ("W8: open (weight", ("faults", TRACTOR)),
+            ("limited by the battery", ("cold", TRACTOR)),
             ("chatters", ("solve", MINIBUS, "--state", "cranking", "--as", "found")),
             ("SHORT", ("budget", VAN)),
             ("goes on so for ever", ("budget", MINIBUS, "--drive", "motorway")),

@@ -51,6 +51,20 @@ class DemoShop(ShopCase):
             for line in self.board(vehicle, "state=idle")["lines"]:
                 self.call("GET", f"/circuits/{line['circuit']['id']}/sizes")
 
+    def test_how_cold_each_starter_still_cranks(self) -> None:
+        """The tractor's battery does not do on the house's coldest morning, the minibus's new one does."""
+        colder = {}
+        for vehicle in self.jobs:
+            lines = self.board(vehicle, "state=cranking")["lines"]
+            of_starter = next(each["circuit"] for each in lines if each["circuit"]["family"] == "starting")
+            cold = self.call("GET", f"/circuits/{of_starter['id']}/cold?stage=planned")
+            colder[vehicle] = cold["starter"]["coldest_c"] - cold["coldest_morning_c"]
+            self.assertEqual(cold["starter"]["limit"], "battery")
+            other = next(each["circuit"] for each in lines if each["circuit"]["family"] == "feed")
+            self.assertIsNone(self.call("GET", f"/circuits/{other['id']}/cold")["starter"])
+        self.assertGreater(colder["Vineyard tractor"], 0)
+        self.assertLess(colder["School minibus"], 0)
+
     def test_two_findings_are_a_list_and_not_a_status(self) -> None:
         """The minibus as found has exactly two."""
         found = self.call("GET", f"/jobs/{self.jobs['School minibus']}/plan-findings?stage=found")

@@ -1,5 +1,7 @@
 /** How cold it may be for a starter still to crank: volts and speed over temperature, what limits it, and the cures. */
 
+import { Modal } from "@mantine/core";
+import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useCold } from "../api/queries";
 import { useViewing } from "../app/viewing";
@@ -17,34 +19,54 @@ type Starter = Schemas["ColdStart"];
 
 export function ColdStart({ jobId, circuitId }: { jobId: string; circuitId: string }) {
   const { stage } = useViewing(jobId);
+  const [opened, setOpened] = useState(false);
   const cold = useCold(circuitId, stage).data;
   if (!cold?.starter) return null;
-  const { coldest_c, limit, why, wins } = cold.starter;
+  const { coldest_c, limit, why } = cold.starter;
   const enough = coldest_c !== null && coldest_c <= cold.coldest_morning_c;
+  const title = coldest_c === null ? "It cranks on no morning" : `Cranks down to ${celsius(coldest_c)}`;
   return (
     <section aria-label="Starting in the cold">
-      <h3>
-        {coldest_c === null ? "It cranks on no morning" : `Cranks down to ${celsius(coldest_c)}`}
-        <span className="quiet">
-          , the house asks for {celsius(cold.coldest_morning_c)}
-          {!enough && ": not enough"}
-        </span>
-      </h3>
       <p>
-        {limit && `Limited by the ${limit}. `}
-        {why}
+        <b>{title}</b>; the house asks for {celsius(cold.coldest_morning_c)}
+        {!enough && ": not enough"}. {limit && `Limited by the ${limit}: `}
+        {why}{" "}
+        <button type="button" className="link" onClick={() => setOpened(true)}>
+          Colder and warmer
+        </button>
       </p>
-      <Chart cold={cold} starter={cold.starter} />
-      {wins.length > 0 && (
+      <Modal
+        opened={opened}
+        onClose={() => setOpened(false)}
+        title={title}
+        size="xl"
+        closeButtonProps={{ "aria-label": "Close" }}
+      >
+        <Picture cold={cold} starter={cold.starter} />
+      </Modal>
+    </section>
+  );
+}
+
+function Picture({ cold, starter }: { cold: Cold; starter: Starter }) {
+  return (
+    <>
+      <Chart cold={cold} starter={starter} />
+      <p className="quiet">
+        <span className="cold-key posts">━</span> volts at the battery’s posts{" "}
+        <span className="cold-key speed">━</span> speed, of that at its running point; dashed the least of
+        each, dotted the house’s coldest morning
+      </p>
+      {starter.wins.length > 0 && (
         <ul className="wins">
-          {wins.map(({ what, kelvin }) => (
+          {starter.wins.map(({ what, kelvin }) => (
             <li key={what}>
               {what.replaceAll("mm2", "mm²")}: <b>{Math.round(kelvin)} K</b> colder
             </li>
           ))}
         </ul>
       )}
-    </section>
+    </>
   );
 }
 
