@@ -90,4 +90,5 @@ def _posts(vehicle: Vehicle) -> tuple[str, str]:
     """The plus post that nothing is stacked on, and the lowest minus post."""
     batteries = [each for each, _ in vehicle.devices_of(Battery)]
     under = {each.terminals["-"] for each in batteries}
-    return next(each.terminals["+"] for each in batteries if each.terminals["+"] not in under), reference_point(vehicle)
+    highest = next((each for each in batteries if each.terminals["+"] not in under), batteries[0])
+    return highest.terminals["+"], reference_point(vehicle)
