@@ -112,6 +112,7 @@ def _size(vehicle: Vehicle, route: NewRoute, rules: HouseRules) -> str:
         temperature_c=None if rules.copper == "own temperature" else vehicle.zone_temperature_c[route.zone],
         seconds=lasts_s(route.state),
         duty=duty,
+        family=route.family,
         wants_fuse=route.family == "feed",
     )
     return size_wire(task, route.series, rules).size or stocked_sizes(route.series)[-1].name
