@@ -6,7 +6,7 @@ from typing import Any
 
 import click
 
-from percorso.components.stiffness import WARM_C
+from percorso.components.batteries import WARM_C
 from percorso.house_rules import COLDEST_C, HouseRules
 from percorso.network.branches import TURNING
 from percorso.network.device_results import doing

@@ -8,7 +8,6 @@ import numpy as np
 from percorso import tables
 
 StartedEngine = Literal["petrol", "diesel"]
-WARM_C = 25.0  # at which a starter's running point is stated
 
 
 def stiffness(engine: StartedEngine, outside_c: float) -> float:

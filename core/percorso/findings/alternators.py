@@ -78,7 +78,7 @@ def _running_away(view: View) -> Iterator[Finding]:
         post_v = view.solution.devices[device.id].voltage_v or 0.0
         if view.solution.regulation.get(device.id) != "running away" or post_v <= RUNS_AWAY_TIMES * spec.setpoint_v:
             continue
-        loads = [(each, one) for each, one in view.vehicle.devices_of(Load)]
+        loads = view.vehicle.devices_of(Load)
         burnt = [each for each, one in loads if is_destroyed(one, view.solution.devices[each.id].voltage_v or 0.0)]
         destroys = f" It destroys {' and '.join(each.name for each in burnt)}." if burnt else ""
         reason = f"{_sees(view, device)} and drives its field to the full, and little takes what it makes.{destroys}"

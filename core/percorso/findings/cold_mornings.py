@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from percorso.components.stiffness import WARM_C
+from percorso.components.batteries import WARM_C
 from percorso.findings.finding import Finding
 from percorso.findings.overloads import View
 from percorso.findings.rules import named
@@ -28,7 +28,8 @@ def cold_start_findings(view: View) -> Iterator[Finding]:
         if morning.starts(view.vehicle.nominal_v):
             continue
         at = f"at {morning.outside_c:.0f} °C"
-        turns = f"turns at {morning.speed:.0%} of its speed" if morning.pulled_in and morning.speed else "does not turn"
         left = f", and {morning.posts_v:.1f} V are left at the battery" if morning.posts_v is not None else ""
-        reason = f"{device.name} {turns}{left}. How cold it still starts, and what limits it, stands at its circuit."
+        reason = (
+            f"{device.name} {morning.does}{left}. How cold it still starts, and what limits it, stands at its circuit."
+        )
         yield Finding("caution", f"{device.name} does not start the engine {at}.", reason, (), device_ids=(device.id,))

@@ -37,6 +37,15 @@ class Cranking:
         """Whether its solenoid is pulled in, and with the starter's current too gets enough to pull in again."""
         return self.pulled_in and (self.trigger_v or 0.0) >= self.pull_in_v
 
+    @property
+    def does(self) -> str:
+        """What it does, in the words of the trade."""
+        if self.speed is None:
+            return "chatters"
+        if not self.is_triggered:
+            return f"gets {self.trigger_v or 0.0:.1f} V at its solenoid and wants {self.pull_in_v:g} V"
+        return f"turns at {self.speed:.0%} of its speed" if self.speed else "does not turn"
+
     def starts(self, nominal_v: float) -> bool:
         """Whether the engine is cranked well enough to start."""
         turns = self.is_triggered and (self.speed or 0.0) >= LEAST_SPEED

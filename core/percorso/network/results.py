@@ -183,7 +183,7 @@ class _Report:
     def _branch_a(self) -> Array:
         return self._phase.solved.branch_a
 
-    @property
+    @cached_property
     def ohm(self) -> Sequence[float]:
         """Resistance of every branch, Ω."""
         return list(map(float, 1 / self._phase.solved.part.conductance))

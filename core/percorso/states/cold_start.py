@@ -4,8 +4,8 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from percorso.components.batteries import WARM_C
 from percorso.components.conductors import find_size, stocked_sizes
-from percorso.components.stiffness import WARM_C
 from percorso.house_rules import COLDEST_C
 from percorso.network.mornings import LEAST_POSTS_V, LEAST_SPEED, Cranking, cranked
 from percorso.vehicle.devices import Battery, Starter
@@ -97,16 +97,7 @@ def _limit(vehicle: Vehicle, fails: Cranking) -> tuple[Limit, str]:
     limit = max(lost, key=lambda each: lost[each][0] / lost[each][1])
     lost_v, usual_v = lost[limit]
     where = f"{lost_v:.1f} V are lost {LOST[limit]} {at}, where {usual_v:.1f} V are usual"
-    return limit, f"{where}: {_so(fails)}."
-
-
-def _so(fails: Cranking) -> str:
-    """What comes of it."""
-    if fails.speed is None:
-        return "it chatters"
-    if not fails.is_triggered:
-        return f"its solenoid gets {fails.trigger_v or 0.0:.1f} V and wants {fails.pull_in_v:g} V"
-    return f"it turns at {fails.speed:.0%} of its speed" if fails.speed else "it does not turn"
+    return limit, f"{where}: it {fails.does}."
 
 
 def _wins(vehicle: Vehicle, starter: Device, coldest_c: float | None) -> Iterator[Win]:

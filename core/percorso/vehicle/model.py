@@ -5,8 +5,8 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Literal, TypeVar, get_args
 
+from percorso.components.batteries import WARM_C
 from percorso.components.conductors import warmed
-from percorso.components.stiffness import WARM_C
 from percorso.errors import PathError
 from percorso.house_rules import Copper
 from percorso.kept import cached_property

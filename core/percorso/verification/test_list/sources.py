@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
+from percorso.network.mornings import LEAST_POSTS_V
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import Alternator, Battery, Starter
 from percorso.vehicle.loads import IndicatorLamp
@@ -12,7 +13,6 @@ from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.test_list.asked import Asked, Group, Target, seen, voltage, with_target
 from percorso.verification.test_list.live import device_on
 
-CRANKING_LEAST_V = 9.6  # at the posts of a 12 V battery while cranking at room temperature, common practice
 CHARGED_SHARE = 12.4 / 12  # at rest: from there on a lead battery may be judged by cranking, common practice
 
 
@@ -107,7 +107,7 @@ def _starting(network: Network, stage: Stage, device: Device, spec: Starter, bat
     nominal = network.vehicle.nominal_v
     if battery is not None:
         posts = _of(device, "battery", "battery while cranking", "cranking", _between(battery, "+", "-", cranking))
-        least = round(CRANKING_LEAST_V * nominal / 12, 2)
+        least = round(LEAST_POSTS_V * nominal / 12, 2)
         yield with_target(posts, Target("at least", least, "common practice"))
     if "50" in device.terminals:
         trigger = _of(device, "trigger", "trigger at 50", "cranking", _between(device, "50", "31", cranking))
