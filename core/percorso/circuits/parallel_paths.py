@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from percorso.network.newton import conductance_matrix
+from percorso.network.nodal import conductance_matrix
 from percorso.vehicle.copper import flow_ohms, lasts_s
 from percorso.vehicle.model import SIDES, Circuit, Segment, Side, Vehicle, stations
 

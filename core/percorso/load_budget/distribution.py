@@ -12,7 +12,7 @@ import numpy as np
 
 from percorso.arrays import Array
 from percorso.load_budget.sources import Budgeted
-from percorso.network.newton import conductance_matrix, joined
+from percorso.network.nodal import conductance_matrix, joined
 from percorso.vehicle.alternators import output_limit_a
 from percorso.vehicle.copper import segment_ohm
 from percorso.vehicle.devices import Alternator

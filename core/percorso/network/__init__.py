@@ -11,6 +11,7 @@ __all__ = [
     "laws",
     "mornings",
     "newton",
+    "nodal",
     "operating_point",
     "regulation",
     "results",

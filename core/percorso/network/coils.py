@@ -5,8 +5,9 @@ from numpy.typing import NDArray
 
 from percorso.arrays import Array, Numbers
 from percorso.kept import cached_property
-from percorso.network.branches import Assembly, Modes
-from percorso.network.newton import Circuitry, joined
+from percorso.network.branches import NEVER, Assembly, Modes
+from percorso.network.newton import Circuitry
+from percorso.network.nodal import joined
 from percorso.vehicle.devices import RelayCoil, Starter
 
 
@@ -15,9 +16,8 @@ class Coils:
 
     def __init__(self, assembly: Assembly, circuitry: Circuitry) -> None:
         self._circuitry = circuitry
-        self._branches = {
-            each.owner: place for place, each in enumerate(assembly.branches) if each.part == "coil"
-        }  # of the coils alone, without their diodes
+        coils = [(place, each) for place, each in enumerate(assembly.branches) if each.part == "coil"]
+        self._branches = {each.owner: place for place, each in coils if each.when != NEVER}  # without their diodes
         self._places = np.array(list(self._branches.values()), dtype=np.int64)
         self._first, self._second = circuitry.start[self._places], circuitry.end[self._places]
         specs = [assembly.vehicle.devices[each].spec for each in self._branches]
@@ -48,11 +48,10 @@ class Coils:
         first, second = island[wiring.start[place]], island[wiring.end[place]]
         if first == second:
             return None
-        others = [each for each in np.flatnonzero(~standing).tolist() if each not in owned]
-        touching = [
-            [each for each in others if end in (island[wiring.start[each]], island[wiring.end[each]])]
-            for end in (first, second)
-        ]
+        others = ~standing
+        others[owned] = False
+        starts, ends = island[wiring.start], island[wiring.end]
+        touching = [np.flatnonzero(others & ((starts == end) | (ends == end))).tolist() for end in (first, second)]
         gated = set(wiring.gates.branches.tolist())
         # where a junction leads, every gate counts as closed
         ways = [wiring.gates.bits_of(way) if gated.issuperset(way) else -1 for way in touching]

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from percorso.arrays import Array, Numbers
+from percorso.network.elimination import StarMesh
 
 def current_and_slope(
     law: ArrayLike, voltage: ArrayLike, first: ArrayLike, second: ArrayLike, third: ArrayLike
@@ -17,18 +18,27 @@ def limited_v(law: ArrayLike, wanted: ArrayLike, before: ArrayLike, first: Array
     """Element voltages to try next on the way from ``before`` to ``wanted``, V: no step goes astray. A NumPy ufunc."""
 
 def newton(
+    wiring: StarMesh,
+    conductance: Array,
+    ground: Array,
+    block: Array,
+    driven: Array,
     law: Numbers,
     parameters: Array,
-    impedance: Array,
-    bias: Array,
     companion: Array,
+    start: Numbers,
+    end: Numbers,
+    slot: Numbers,
     voltage: Array,
+    is_guess: bool,
     settled_v: float,
-) -> bool:
-    """Element voltages (n,) that solve U = bias − impedance · (I(U) − companion · U), from ``voltage``, in place.
+) -> Array | None:
+    """The unknowns of a wiring with elements in it, by Newton's method from ``voltage`` (n,) across them, used up.
 
-    ``law`` (n,) and ``parameters`` (n, 3) as for ``current_and_slope``. False where Newton's method finds none that is
-    within ``settled_v``.
+    What is plain is as for ``solve_network``, ``driven`` (unknowns,) what generators inject. ``law`` (n,) and
+    ``parameters`` (n, 3) of the elements are as for ``current_and_slope``; they lie between ``start`` and ``end``, in
+    ``slot``. Where there is no guess the first step takes each of them for its ``companion`` (S). None where no step
+    becomes smaller than ``settled_v``.
     """
 
 def vary_each(
@@ -48,8 +58,10 @@ def vary_each(
     other_parameters: Array,
     settled_v: float,
 ) -> tuple[Array, Array, NDArray[np.bool_]]:
-    """The same with each of many changes, from ``before_v`` (n,) on: one change is between a pair of points, of which
-    ``raised`` and ``across`` have a row (pairs, n); all from ``pair`` to ``at_rest_a`` have a figure for each change.
+    """Element voltages that solve U = bias − impedance · (I(U) − companion · U) with each of many changes.
+
+    They go on from ``before_v`` (n,). One change is between a pair of points, of which ``raised`` and ``across`` have a
+    row (pairs, n); all from ``pair`` to ``at_rest_a`` have a figure for each change.
 
     ``other`` is the element that has another law with it, negative where none has. What the elements take beyond their
     companions, A, shape (changes, n), what each change draws, A, and who settled, both (changes,).

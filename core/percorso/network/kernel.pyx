@@ -12,7 +12,7 @@ from percorso.network import laws as _laws
 cimport cython
 from libc.math cimport exp, fabs, log, log1p, pow, sqrt
 
-from percorso.network.elimination cimport solve_dense
+from percorso.network.elimination cimport StarMesh, solve_dense, solve_wiring
 
 # The laws, numbered in the order of ``laws.LAWS``.
 cdef int TWO_SLOPES = _laws.LAWS.index("two slopes")
@@ -207,17 +207,60 @@ cdef bint settle(
 
 
 def newton(
+    StarMesh wiring,
+    const double[::1] conductance,
+    const double[::1] ground,
+    const double[:, ::1] block,
+    const double[::1] driven,
     const long[::1] law,
     const double[:, ::1] parameters,
-    const double[:, ::1] impedance,
-    const double[::1] bias,
     const double[::1] companion,
+    const long[::1] start,
+    const long[::1] end,
+    const long[::1] slot,
     double[::1] voltage,
+    bint is_guess,
     double settled_v,
 ):
-    cdef Py_ssize_t size = voltage.shape[0]
-    cdef double[:, ::1] jacobian = np.empty((size, size)), change = np.empty((size, 1)), excess = np.empty((size, 2))
-    return settle(law, parameters, impedance, bias, companion, voltage, settled_v, jacobian, change, excess)
+    cdef Py_ssize_t unknowns = driven.shape[0], size = block.shape[0], place
+    cdef double[::1] slopes = np.empty(conductance.shape[0]), to_ground = np.empty(ground.shape[0])
+    cdef double[::1] around = np.empty(ground.shape[0])
+    cdef double[:, ::1] rest = np.empty((size, size)), rest_right = np.empty((size, 1))
+    found = np.empty((unknowns, 1))
+    cdef double[:, ::1] right = found
+    cdef int step
+    cdef double longest, wanted, source
+    cdef bint settled
+    cdef (double, double) taken
+    for step in range(MAX_STEPS):
+        slopes[:], to_ground[:], right[:, 0] = conductance, ground, driven
+        for place in range(voltage.shape[0]):
+            taken = (0.0, companion[place])
+            source = 0.0
+            if is_guess or step > 0:
+                taken = element(law[place], voltage[place], parameters[place, 0], parameters[place, 1], parameters[place, 2])
+                source = taken[0] - taken[1] * voltage[place]
+            if slot[place] >= 0:
+                slopes[slot[place]] += taken[1]
+            right[start[place], 0] -= source
+            right[end[place], 0] += source
+        if not solve_wiring(wiring, slopes, to_ground, block, right, around, rest, rest_right):
+            return None
+        longest, settled = 0.0, is_guess or step > 0
+        for place in range(voltage.shape[0]):
+            wanted = fabs(right[start[place], 0] - right[end[place], 0] - voltage[place])
+            settled = settled and wanted < settled_v  # what is no number has not settled
+            longest = max(longest, wanted)
+        if settled:
+            return found[:, 0]
+        for place in range(voltage.shape[0]):
+            wanted = right[start[place], 0] - right[end[place], 0]
+            if step >= DAMPED_FROM:
+                wanted = (wanted + voltage[place]) / 2
+            if longest >= SMALL_STEP_V:
+                wanted = held_back(law[place], wanted, voltage[place], parameters[place, 0], parameters[place, 1])
+            voltage[place] = wanted
+    return None
 
 
 def vary_each(

@@ -1,9 +1,9 @@
-"""Solves the network while nothing switches: modified nodal analysis, reduced to the few elements that are not ohmic.
+"""Solves the network while nothing switches: modified nodal analysis, with Newton's method on what is not ohmic.
 
-The ohmic part of a network is solved once per set of conducting branches. Seen from its non-ohmic elements (devices,
-diodes, batteries; a few dozen) it is an impedance matrix, and Newton's method runs on their voltages alone. Every such
-element has a companion conductance in the ohmic part, so that no device hangs in the air, and every island of points
-is held at one of them by a tie, through which no current can flow.
+Each step takes every non-ohmic element (devices, diodes, batteries; a few dozen) for the tangent of its law and
+eliminates the wiring point by point. Every island of points is held at one of them by a tie, through which no current
+can flow. For many changes of one network at once (``variation``) its ohmic part is seen from the elements, as an
+impedance matrix, in which each of them has a companion conductance, so that no device hangs in the air.
 """
 
 from copy import copy
@@ -11,21 +11,20 @@ from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask, Numbers
 from percorso.kept import cached_property, kept
 from percorso.network.branches import Assembly, Generator, Modes
-from percorso.network.elimination import add_conductances, join, solve_network
+from percorso.network.elimination import solve_network
 from percorso.network.gates import Gates
-from percorso.network.kernel import current_and_slope, limited_v, newton
+from percorso.network.kernel import current_and_slope, newton
+from percorso.network.nodal import NOTHING, joined, star_mesh
 
 Regulation = Literal["still", "regulating", "at its limit", "cut off", "running away"]
 HOLDS: tuple[Regulation, ...] = ("regulating", "running away")  # a voltage: that it is set to, or all its rotor induces
 SETTLED_V = 1e-11  # element voltages are solved to this
 TIE_S = 1.0
 FEW_COLUMNS = 12  # that are solved for alone; with more the inverse costs less
-NOTHING = 1e-9  # A or V: a contact with no more than that may open or close, and nothing changes
 MOST_PARTS = 64  # ohmic parts that are kept: each is as big as points times elements
 
 
@@ -70,13 +69,20 @@ class Solved:
     def with_contacts(self, conducting: Mask) -> "Solved | None":
         """The same with other branches conducting, where none of those carries anything or has anything across it.
 
-        None where one does: then it must be solved.
+        None where one does, or a regulator sees another point by it: then it must be solved.
         """
         wiring, changed = self.part.circuitry, self.part.conducting != conducting
         across = self.potential[wiring.start[changed]] - self.potential[wiring.end[changed]]
         if np.abs(across).max(initial=0.0) > NOTHING or np.abs(self.branch_a[changed]).max(initial=0.0) > NOTHING:
             return None
-        return self._with_contacts(conducting)
+        other, generators = self._with_contacts(conducting), wiring.assembly.generators
+        return other if all(other.part.sensed(each) == self.part.sensed(each) for each in generators) else None
+
+    def without(self, branches: Numbers) -> "Solved | None":
+        """The same with some branches open, where nothing passes them."""
+        conducting = self.part.conducting.copy()
+        conducting[branches] = False
+        return self.with_contacts(conducting)
 
 
 class Circuitry:
@@ -109,6 +115,8 @@ class Circuitry:
         self.together = joined(np.arange(self.size), self.start[self.standing], self.end[self.standing])
         posts = [(numbers[each.plus], numbers[each.minus], numbers[each.sense]) for each in assembly.generators]
         self.posts = np.array(posts, dtype=np.int64).reshape(-1, 3)
+        self.kept = np.unique(self.posts)  # points at which the equations are not those of branches alone
+        self.mesh = star_mesh(self.size, self.start, self.end, self.posts)
         self._ports: dict[bytes, Ports] = {}
         self._parts: dict[tuple[int, tuple[Regulated, ...]], OhmicPart] = {}
 
@@ -125,27 +133,17 @@ class Circuitry:
         mask[self.gates.open_branches(closed)] = False
         return mask
 
-    @cached_property
-    def last(self) -> NDArray[np.uint8]:
-        """The unknowns that are eliminated last: what alternators give, and the points they stand at."""
-        last = np.zeros(self.size + len(self.posts), dtype=np.uint8)
-        last[self.size :] = True
-        last[self.posts] = True
-        return last
-
     def ports(self, conducting: Mask) -> "Ports":
         """The elements that conduct, kept: few of them are ever switched as a whole."""
         which = conducting[self.elements]
         return kept(self._ports, which.tobytes(), lambda: self._ports_of(np.flatnonzero(which)), MOST_PARTS)
 
     def _ports_of(self, active: Numbers) -> "Ports":
-        branches, every = self.elements[active], np.arange(len(active))
-        start, end = self.start[branches], self.end[branches]
-        injected = np.zeros((self.size + len(self.posts), len(active) + 1))
-        injected[start, every] += 1
-        injected[end, every] -= 1
+        branches = self.elements[active]
         companion, law, parameters = self.conductance[branches], self.law[active], self.parameters[active]
-        return Ports(active, start, end, companion, law, parameters, injected)
+        return Ports(
+            active, self.start[branches], self.end[branches], self.mesh.slot[branches], companion, law, parameters
+        )
 
     def ohmic_part(self, modes: Modes, regulation: tuple[Regulation, ...]) -> "OhmicPart":
         """The ohmic part for these modes, kept."""
@@ -169,25 +167,29 @@ class Circuitry:
 
 @dataclass(frozen=True)
 class Ports:
-    """The elements that conduct, by their places: between which points, with which companion (S) and law.
-
-    ``injected`` is 1 A through each of them, a column each, and a column for what drives the whole.
-    """
+    """The elements that conduct, by their places: between which points, in which slot, with which companion (S) and law."""
 
     active: Numbers
     start: Numbers
     end: Numbers
+    slot: Numbers
     companion: Array
     law: Numbers
     parameters: Array
-    injected: Array
+
+
+@dataclass(frozen=True)
+class Equations:
+    """What ``StarMesh`` solves for: conductances by slot (S), ties, what generators add, and what they inject."""
+
+    conductance: Array
+    ground: Array
+    block: Array
+    driven: Array
 
 
 class OhmicPart:
-    """The ohmic part of a network for one set of conducting branches, seen from its points and elements.
-
-    It is solved when first asked for.
-    """
+    """The ohmic part of a network for one set of conducting branches, seen from its points and elements."""
 
     def __init__(self, circuitry: Circuitry, conducting: Mask, regulated: tuple[Regulated, ...]) -> None:
         self.circuitry, self.conducting, self.regulated = circuitry, conducting, regulated
@@ -210,12 +212,11 @@ class OhmicPart:
     @cached_property
     def _seen(self) -> Array:
         """Unknowns for 1 A through each active element, and for what drives the whole. Raises NotSettledError."""
-        matrix, driven = self.equations()
-        seen = self.ports.injected.copy()
-        seen[:, -1] = driven
-        if not solve_network(matrix, seen, self.circuitry.last):
-            raise NotSettledError
-        return seen
+        ports = self.ports
+        injected = np.zeros((len(self.equations.driven), len(ports.active) + 1))
+        injected[:, :-1] = self._through(ports.start, ports.end)
+        injected[:, -1] = self.equations.driven
+        return self._solved_for(injected)
 
     @property
     def reach(self) -> Array:
@@ -243,22 +244,42 @@ class OhmicPart:
         if "inverse" in self.__dict__ or count > FEW_COLUMNS:
             across = self.inverse.T
             return np.ascontiguousarray(across[start] - across[end])
-        injected, every = np.zeros((self.circuitry.size + len(self.regulated), count)), np.arange(count)
-        np.add.at(injected, (start, every), 1.0)
-        np.add.at(injected, (end, every), -1.0)
-        return np.ascontiguousarray(self._solved_for(injected).T)
+        return np.ascontiguousarray(self._solved_for(self._through(start, end)).T)
+
+    def _through(self, start: Numbers, end: Numbers) -> Array:
+        """1 A through each of some pairs of points, shape (unknowns, pairs)."""
+        injected, every = np.zeros((len(self.equations.driven), len(start))), np.arange(len(start))
+        injected[start, every] += 1
+        injected[end, every] -= 1
+        return injected
 
     def _solved_for(self, right: Array) -> Array:
-        """The unknowns for what is injected, a column each, in place. Raises NotSettledError."""
-        if not solve_network(self.equations()[0], right, self.circuitry.last):
+        """The unknowns for what is injected beside what elements take by their companions, a column each, in place.
+
+        Raises NotSettledError.
+        """
+        return self._solved(right, self.ports.companion, self.equations.block)
+
+    def adjoint(self, measured: Array, slope_s: Array) -> Array:
+        """The transposed equations solved for weights of the unknowns, a column each, in place.
+
+        ``slope_s`` is of the active elements. Raises NotSettledError.
+        """
+        return self._solved(measured, slope_s, self.equations.block.T.copy())
+
+    def _solved(self, right: Array, element_s: Array, block: Array) -> Array:
+        equations, mesh = self.equations, self.circuitry.mesh
+        conductance = equations.conductance + mesh.summed(self.ports.slot, element_s)
+        if not solve_network(mesh, conductance, equations.ground.copy(), block, right):
             raise NotSettledError
         return right
 
     def islands(self, held: Mask) -> Numbers:
         """The island of each point where branches hold points together, and alternators that regulate their posts."""
         wiring = self.circuitry
-        more = held & ~wiring.standing
-        return self._with_posts(joined(wiring.together, wiring.start[more], wiring.end[more]))
+        is_whole = self.conducting[wiring.standing].all()  # nothing that always conducts was taken out
+        known, more = (wiring.together, held & ~wiring.standing) if is_whole else (np.arange(wiring.size), held)
+        return self._with_posts(joined(known, wiring.start[more], wiring.end[more]))
 
     def _with_posts(self, island: Numbers) -> Numbers:
         regulating = [each.mode in HOLDS for each in self.regulated]
@@ -267,28 +288,26 @@ class OhmicPart:
         plus, minus, _ = self.circuitry.posts[regulating].T
         return joined(island, plus, minus)
 
-    def equations(self) -> tuple[Array, Array]:
-        """Conductance matrix with the generators' rows and columns, and what drives it."""
-        wiring, size = self.circuitry, self.circuitry.size
-        closed = np.flatnonzero(self.conducting)
-        unknowns = size + len(self.regulated)
-        matrix = conductance_matrix(unknowns, wiring.start[closed], wiring.end[closed], wiring.conductance[closed])
-        driven = np.zeros(unknowns)
-        held = self._held_points()
-        matrix[held, held] += TIE_S
-        for row, (generator, (mode, limit, most_v)) in enumerate(
-            zip(wiring.assembly.generators, self.regulated, strict=True), start=size
-        ):
-            plus, minus, _ = wiring.posts[row - size]
-            matrix[plus, row], matrix[minus, row] = -1, 1  # what it gives enters at its post and leaves at its case
+    @cached_property
+    def equations(self) -> Equations:
+        """The equations of all that is no element."""
+        wiring, generators, kept = self.circuitry, self.circuitry.assembly.generators, self.circuitry.kept
+        plain = self.conducting & ~wiring.has_law
+        conductance = wiring.mesh.summed(wiring.mesh.slot[plain], wiring.conductance[plain])
+        ground, driven = np.zeros(wiring.size), np.zeros(wiring.size + len(generators))
+        ground[self._held_points()] = TIE_S
+        block = np.zeros((len(kept) + len(generators),) * 2)
+        for place, (generator, (mode, limit, most_v)) in enumerate(zip(generators, self.regulated, strict=True)):
+            row, (plus, minus) = len(kept) + place, np.searchsorted(kept, wiring.posts[place, :2])
+            block[plus, row], block[minus, row] = -1, 1  # what it gives enters at its post and leaves at its case
             sensed = self.sensed(generator) if mode == "regulating" else None
             if mode in HOLDS:
-                matrix[row, plus if sensed is None else sensed], matrix[row, minus] = 1, -1
-                driven[row] = most_v if sensed is None else generator.setpoint_v
+                block[row, plus if sensed is None else np.searchsorted(kept, sensed)], block[row, minus] = 1, -1
+                driven[wiring.size + place] = most_v if sensed is None else generator.setpoint_v
             else:
-                matrix[row, row] = 1
-                driven[row] = limit if mode == "at its limit" else 0.0
-        return matrix, driven
+                block[row, row] = 1
+                driven[wiring.size + place] = limit if mode == "at its limit" else 0.0
+        return Equations(conductance, ground, block, driven)
 
     def sensed(self, generator: Generator) -> int | None:
         """The point its regulator really sees; where the sense lead leads nowhere its own post, or None."""
@@ -317,32 +336,14 @@ class OhmicPart:
 
     def solve(self, guess: Array | None = None) -> Solved:
         """Newton's method on the voltages of the elements. Raises NotSettledError."""
-        ports = self.ports
-        bias = self.base[ports.start] - self.base[ports.end]
-        nothing = limited_v(ports.law, bias, 0.0, ports.parameters[:, 0], ports.parameters[:, 1])
-        voltage = nothing if guess is None else guess[ports.active]
-        if not newton(ports.law, ports.parameters, self.impedance, bias, ports.companion, voltage, SETTLED_V):
+        ports, equations, wiring = self.ports, self.equations, self.circuitry
+        voltage = np.zeros(len(ports.active)) if guess is None else guess[ports.active]
+        known = equations.conductance, equations.ground, equations.block, equations.driven
+        laws = ports.law, ports.parameters, ports.companion
+        ends = ports.start, ports.end, ports.slot
+        unknowns = newton(wiring.mesh, *known, *laws, *ends, voltage, guess is not None, SETTLED_V)
+        if unknowns is None:
             raise NotSettledError
-        current, _ = current_and_slope(ports.law, voltage, *ports.parameters.T)
-        return self._solved(current - ports.companion * voltage)
-
-    def _solved(self, excess: Array) -> Solved:
-        wiring, size = self.circuitry, self.circuitry.size
-        unknowns = self.base - self.reach @ excess
-        potential = unknowns[:size] - unknowns[wiring.assembly.reference_number]
+        potential = unknowns[: wiring.size] - unknowns[wiring.assembly.reference_number]
         element_v = potential[wiring.start[wiring.elements]] - potential[wiring.end[wiring.elements]]
-        return Solved(self, potential, unknowns[size:], element_v, wiring.currents(element_v)[0])
-
-
-def conductance_matrix(size: int, start: Numbers, end: Numbers, conductance: Array) -> Array:
-    """Nodal conductance matrix of branches between numbered points, S, shape (size, size)."""
-    matrix = np.zeros((size, size))
-    add_conductances(matrix, start, end, conductance)
-    return matrix
-
-
-def joined(island: Numbers, start: Numbers, end: Numbers) -> Numbers:
-    """Islands after more pairs of points are linked, shape (points,); each is named after its first point."""
-    island = island.copy()
-    join(island, start, end)
-    return island
+        return Solved(self, potential, unknowns[wiring.size :], element_v, wiring.currents(element_v)[0])

@@ -5,7 +5,7 @@ behind until nothing changes. When the same situation comes round again it will 
 rapid click of a weak battery, and is reported as such instead of as a number.
 """
 
-from collections.abc import Callable, Hashable, Mapping, Sequence
+from collections.abc import Callable, Container, Hashable, Mapping, Sequence
 from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass, replace
@@ -34,11 +34,14 @@ MOST_INSTRUMENTED = 16  # networks with one instrument more, that are kept
 class Reached:
     """The end of a step: one phase, several where it chatters, none where there is no solution.
 
-    ``running_on``: the engine runs on without its key.
+    ``passed`` is all that was solved to get there. ``running_on``: the engine runs on without its key. ``as_whole``: as
+    before parts were opened that nothing passes.
     """
 
     phases: list[Phase]
+    passed: Sequence[Solved]
     running_on: bool = False
+    as_whole: bool = False
 
     @property
     def last(self) -> Phase | None:
@@ -65,6 +68,7 @@ class Network:
         self._kept: dict[tuple[Hashable, ...], Reached] = {}
         self._told: dict[tuple[Hashable, ...], Solution] = {}
         self._instrumented: dict[Branch, Network] = {}
+        self._whole: tuple[Network, Numbers] | None = None  # before parts were opened, and the branches of those
 
     def with_instrument(self, instrument: Branch) -> "Network":
         """The same with one instrument more, which comes after all other branches; the last ones are kept."""
@@ -78,11 +82,18 @@ class Network:
 
     def with_opened(self, segment_id: str) -> "Network":
         """The same with one segment more that never conducts."""
-        other, place = copy(self), self.branch_of(segment_id)
-        other.vehicle = replace(self.vehicle, opened=self.vehicle.opened | {segment_id})
-        before, opened = self.assembly.branches, replace(self.assembly.branches[place], when=NEVER)
-        branches = (*before[:place], opened, *before[place + 1 :])
-        other._wire(replace(self.assembly, vehicle=other.vehicle, branches=branches), [])
+        opened = replace(self.vehicle, opened=self.vehicle.opened | {segment_id})
+        return self.with_open(opened, {segment_id})
+
+    def with_open(self, vehicle: Vehicle, parts: Container[str]) -> "Network":
+        """The same where nothing of some segments and devices ever conducts, which is what ``vehicle`` says of them."""
+        other, branches = copy(self), list(self.assembly.branches)
+        gone = [place for (owner, _), place in self._branch.items() if owner in parts]
+        for place in gone:
+            branches[place] = replace(branches[place], when=NEVER)
+        other.vehicle = vehicle
+        other._wire(replace(self.assembly, vehicle=vehicle, branches=tuple(branches)), [])
+        other._whole = self, np.array(gone, dtype=np.int64)
         return other
 
     def as_warm_as(self, solved: Solved) -> "Network":
@@ -254,24 +265,43 @@ class Network:
         """The end of a way; what was reached once is kept, so that the next step of it costs one state more."""
 
         def enter() -> Reached:
-            return self.enter(way[-1], self._reached(way[:-1]).last if len(way) > 1 else None)
+            before = self._reached(way[:-1]) if len(way) > 1 else None
+            as_whole = self._as_whole(way) if before is None or before.as_whole else None
+            return as_whole or self.enter(way[-1], before.last if before else None)
 
         return kept(self._kept, tuple(each.key for each in way), enter, MOST_REACHED)
+
+    def _as_whole(self, way: tuple[Step, ...]) -> "Reached | None":
+        """The end of a way as it is known of the network before parts were opened, where nothing passes them there."""
+        if self._whole is None:
+            return None
+        (network, gone), key = self._whole, tuple(each.key for each in way)
+        known = network._kept.get(key)
+        if not known or not known.phases:
+            return None
+        without = {id(each): other for each in known.passed if (other := each.without(gone))}
+        if any(id(each) not in without for each in known.passed):
+            return None
+        phases = [Phase(each.modes, without[id(each.solved)], without[id(each.cold)]) for each in known.phases]
+        return Reached(phases, tuple(without.values()), known.running_on, as_whole=True)
 
     def enter(self, step: Step, before: Phase | None) -> "Reached":
         """What a step comes to from what the one before left, from nothing at rest if None. Raises StateError."""
         go_on()
         modes = Modes(positions(self.vehicle.inputs, step.state, step.chosen), ENGINE[step.state])
         if before is None:
-            return Reached(self.settling.settled(modes, None))
+            return Reached(*self.settling.settled(modes, None))
         carried = Modes(modes.positions, modes.engine, *before.modes.latched)
+        passed: Sequence[Solved] = ()
         if before.modes.engine in TURNING and modes.engine == "stopped":
             # as the key is turned everything else still stands where it stood: there is oil pressure yet
             standing = {**before.modes.positions, KEY_INPUT: KEY[step.state], **step.chosen}
             still_turning = self.settling.settled(replace(carried, engine="idle", positions=standing), before)
-            if self._keeps_running(still_turning):
-                return Reached(still_turning, running_on=True)
-        return Reached(self.settling.settled(carried, before))
+            if self._keeps_running(still_turning.phases):
+                return Reached(*still_turning, running_on=True)
+            passed = still_turning.passed
+        rest = self.settling.settled(carried, before)
+        return Reached(rest.phases, (*passed, *rest.passed))
 
     def _keeps_running(self, phases: Sequence[Phase]) -> bool:
         """Whether everything the engine needs is still fed."""

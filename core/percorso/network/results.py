@@ -12,7 +12,8 @@ from percorso.arrays import Array, Mask
 from percorso.kept import cached_property
 from percorso.network.branches import TURNING, Assembly, Modes
 from percorso.network.device_results import GIVES_A, DeviceResult, speed_of, works
-from percorso.network.newton import Regulation, Solved, joined
+from percorso.network.newton import Regulation, Solved
+from percorso.network.nodal import joined, noticed
 from percorso.vehicle.copper import copper_c
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.model import Device, Vehicle
@@ -181,7 +182,7 @@ class _Report:
 
     @cached_property
     def _branch_a(self) -> Array:
-        return self._phase.solved.branch_a
+        return noticed(self._phase.solved.branch_a)
 
     @cached_property
     def ohm(self) -> Sequence[float]:
@@ -194,7 +195,7 @@ class _Report:
 
     @cached_property
     def _v(self) -> list[float | None]:
-        volts = self._phase.solved.potential.tolist()
+        volts = noticed(self._phase.solved.potential).tolist()
         return [None if floats else v for floats, v in zip(self._floats.tolist(), volts, strict=True)]
 
     @cached_property
@@ -206,9 +207,9 @@ class _Report:
     def segments(self) -> Mapping[str, SegmentResult]:
         """Every segment, all at once."""
         solved, count = self._phase.solved, len(self._vehicle.segments)
-        wiring, current = solved.part.circuitry, self._branch_a[:count]
+        wiring, potential, current = solved.part.circuitry, noticed(solved.potential), self._branch_a[:count]
         start, end = wiring.start[:count], wiring.end[:count]
-        drop = solved.potential[start] - solved.potential[end]
+        drop = potential[start] - potential[end]
         power = np.maximum(current * drop, 0.0)
         drops: list[float | None] = drop.tolist()
         for loose in np.flatnonzero(self._floats[start] | self._floats[end]).tolist():

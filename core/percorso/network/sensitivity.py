@@ -65,24 +65,10 @@ def _sensitivity(solved: Solved, measured: Array) -> Sensitivity:
     """From the weights of the unknowns in what is measured, shape (unknowns, measured)."""
     part = solved.part
     wiring, slopes = part.circuitry, _slopes(solved)
-    jacobian = _jacobian(solved)
-    adjoint = np.asarray(np.linalg.solve(jacobian.T, measured).T, dtype=np.float64)
+    adjoint = part.adjoint(measured, slopes[wiring.elements][part.ports.active]).T
     across = adjoint[:, wiring.start] - adjoint[:, wiring.end]
     return Sensitivity(
         resistance=across * solved.branch_a,
         branch_v=across * np.where(part.conducting, slopes, 0.0),
         setpoint=adjoint[:, wiring.size :],
     )
-
-
-def _jacobian(solved: Solved) -> Array:
-    """How the equations move with the unknowns, shape (unknowns, unknowns)."""
-    part = solved.part
-    ports, slopes = part.ports, _slopes(solved)
-    jacobian, _ = part.equations()
-    beyond = slopes[part.circuitry.elements][ports.active] - ports.companion
-    np.add.at(jacobian, (ports.start, ports.start), beyond)
-    np.add.at(jacobian, (ports.end, ports.end), beyond)
-    np.add.at(jacobian, (ports.start, ports.end), -beyond)
-    np.add.at(jacobian, (ports.end, ports.start), -beyond)
-    return jacobian

@@ -4,8 +4,9 @@ What comes to rest warms its copper, and is solved once more with the resistance
 with it, so one pass more is enough. What chatters does not last. While cranking copper warms for seconds only.
 """
 
-from collections.abc import Hashable, Mapping
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +27,24 @@ from percorso.vehicle.states import Engine
 MOST_COURSES = 20_000  # ends of what switches, that are kept
 MOST_WARM = 64  # ways in which copper is warm, that are kept
 
+_Ended = tuple[list[tuple[Latched, Solved]], list[Solved]]  # the phases at the end, and all that was solved
+
+
+class Rest(NamedTuple):
+    """What a step comes to: one phase, the phases that repeat, or none without a solution; and all that was solved on
+    the way there.
+    """
+
+    phases: list[Phase]
+    passed: Sequence[Solved]
+
+
+class _Course(NamedTuple):
+    """The same without where inputs stand: what is latched and solved in each phase, with its copper warm and cold."""
+
+    phases: list[tuple[Latched, Solved, Solved]]
+    passed: Sequence[Solved]
+
 
 class Settling:
     """What settles the steps of one assembly; what it came to once is kept."""
@@ -34,37 +53,36 @@ class Settling:
         self.assembly, self.vehicle = assembly, assembly.vehicle
         self.regulators = Regulators(assembly)
         self.coils = Coils(assembly, self.regulators.circuitry)
-        self._courses: dict[Hashable, list[tuple[Latched, Solved, Solved]]] = {}
+        self._courses: dict[Hashable, _Course] = {}
         self._warm: dict[bytes, Regulators] = {}
 
-    def settled(self, modes: Modes, before: Phase | None) -> list[Phase]:
-        """The phase in which nothing changes any more, the cycle of phases that repeat, or none without a solution."""
+    def settled(self, modes: Modes, before: Phase | None) -> Rest:
+        """What a step comes to in which nothing changes any more, after what the one before left."""
         if not self.vehicle.points:
-            return []
+            return Rest([], ())
         if modes.excited and modes.engine not in TURNING:
             modes = replace(modes, excited=frozenset())
         modes = self.coils.without_cut_off(modes)
         key = self.regulators.circuitry.gates.closed(modes), modes.engine, modes.latched
         course = kept(self._courses, key, lambda: self._course(modes, before), MOST_COURSES)
-        return [Phase(Modes(modes.positions, modes.engine, *latched), *solved) for latched, *solved in course]
+        phases = [Phase(Modes(modes.positions, modes.engine, *latched), *solved) for latched, *solved in course.phases]
+        return Rest(phases, course.passed)
 
-    def _course(self, modes: Modes, before: Phase | None) -> list[tuple[Latched, Solved, Solved]]:
-        """What is latched and solved in each phase at the end, with its copper warm and as it was before.
+    def _course(self, modes: Modes, before: Phase | None) -> _Course:
+        """What comes to rest warms its copper, and is solved once more with that; what chatters does not last."""
+        cold, passed = self._at_rest(self.regulators, modes, before.cold if before else None)
+        warm, more = self._warmed(modes, cold[0], before) if len(cold) == 1 else ([], [])
+        phases = [(latched, solved, cold[0][1]) for latched, solved in warm] or [(*each, each[1]) for each in cold]
+        return _Course(phases, (*passed, *more))
 
-        What comes to rest warms its copper, and is solved once more with that; what chatters does not last.
-        """
-        cold = self._at_rest(self.regulators, modes, before.cold if before else None)
-        warm = self._warmed(modes, cold[0], before) if len(cold) == 1 else []
-        return [(latched, solved, cold[0][1]) for latched, solved in warm] or [(*each, each[1]) for each in cold]
-
-    def _warmed(self, modes: Modes, cold: tuple[Latched, Solved], before: Phase | None) -> list[tuple[Latched, Solved]]:
+    def _warmed(self, modes: Modes, cold: tuple[Latched, Solved], before: Phase | None) -> _Ended:
         """What comes to rest once its currents have warmed the copper; nothing where that is not felt."""
         if self.vehicle.copper == "zone temperature":
-            return []
+            return [], []
         (latched, solved), wires = cold, self.wires[modes.engine]
         copper_c = wires.warmed_c(solved.branch_a[wires.places])
         if (copper_c - wires.air_c).max(initial=0.0) < FELT_K:
-            return []
+            return [], []
         added_ohm = wires.added_ohm(copper_c)
         regulators = kept(
             *(self._warm, added_ohm.tobytes(), lambda: self.regulators.warmed(wires.places, added_ohm), MOST_WARM)
@@ -79,17 +97,17 @@ class Settling:
         lasting, cranking = wires_of(self.vehicle, (LASTS, CRANKING_S))
         return {"stopped": lasting, "cranking": cranking, "idle": lasting, "road": lasting}
 
-    def _at_rest(self, regulators: Regulators, modes: Modes, near: Solved | None) -> list[tuple[Latched, Solved]]:
+    def _at_rest(self, regulators: Regulators, modes: Modes, near: Solved | None) -> _Ended:
         """What is latched and solved in each phase at the end; where an input stands shows in its contacts alone."""
         course: dict[Latched, Solved] = {}
         while modes.latched not in course:
             try:
                 near = regulators.solve(modes, near)
             except NotSettledError:
-                return []
+                return [], list(course.values())
             course[modes.latched] = near
             modes = self.coils.without_cut_off(self._switched(modes, near))
-        return list(course.items())[list(course).index(modes.latched) :]
+        return list(course.items())[list(course).index(modes.latched) :], list(course.values())
 
     def _switched(self, modes: Modes, solved: Solved) -> Modes:
         """What has pulled in, dropped out or woken up at these voltages."""

@@ -90,7 +90,8 @@ def _pulled(
     network: Network, before: Mapping[str, Sequence[Cell]], part: Segment | Device, situations: Sequence[Step]
 ) -> Pulled:
     preparation = Lift(part=part.id) if isinstance(part.spec, Joint) else Pull(part=part.id)
-    after = _solved(Network(prepared(network.vehicle, [preparation]), like=network), situations)
+    without = network.with_open(prepared(network.vehicle, [preparation]), _owners(network.vehicle, part))
+    after = _solved(without, situations)
     behind = _behind(network.vehicle, part)
     found: dict[tuple[str, State], Change] = {}
     for device in network.vehicle.devices.values():
@@ -120,12 +121,18 @@ def _effect(before: Cell, after: Cell, is_behind: bool) -> Effect:
     return after.does
 
 
-def _behind(vehicle: Vehicle, part: Segment | Device) -> frozenset[str]:
-    """The devices whose own circuit passes a part, or a contact of it."""
-    passed = {part.id} | {
+def _owners(vehicle: Vehicle, part: Segment | Device) -> frozenset[str]:
+    """A part, and the contacts that come out with it where it is a relay."""
+    contacts = [
         each.id
         for each in vehicle.segments.values()
         if isinstance(each.spec, RelayContact) and each.spec.coil == part.id
-    }
+    ]
+    return frozenset({part.id, *contacts})
+
+
+def _behind(vehicle: Vehicle, part: Segment | Device) -> frozenset[str]:
+    """The devices whose own circuit passes a part, or a contact of it."""
+    passed = _owners(vehicle, part)
     circuits = (each for each in vehicle.circuits.values() if not passed.isdisjoint(each.whole_path))
     return frozenset(each.device_id for each in circuits if each.device_id)

@@ -11,7 +11,8 @@ from percorso.network.branches import Branch
 from percorso.network.following import Group, InPhase
 from percorso.network.kernel import current_and_slope
 from percorso.network.laws import LawOf
-from percorso.network.newton import NotSettledError, joined
+from percorso.network.newton import NotSettledError
+from percorso.network.nodal import joined
 from percorso.network.operating_point import Network
 from percorso.network.variation import Alteration, Laws, Loading, vary
 from percorso.vehicle.devices import DeviceKind

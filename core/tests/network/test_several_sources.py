@@ -10,6 +10,7 @@ from percorso.network.branches import usual_resistance_ohm
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import DEVICE_SPEC, Battery
 from percorso.vehicle.model import Vehicle
+from percorso.vehicle.states import Input, Step, steps
 
 ALTERNATOR: dict[str, Any] = {
     "kind": "alternator", "setpoint_v": 14.2, "at_1800_a": 40, "at_6000_a": 80, "self_excites_rpm": 1000,
@@ -57,6 +58,26 @@ class TwinAlternators(TestCase):
         [said] = [each.reason for each in found if "is at its limit" in each.title]
         self.assertIn("Its regulator sees 0.0 V and asks for more, though there are 25.5 V at its post", said)
         self.assertNotIn("falls", said)
+
+
+class SenseLeads(TestCase):
+    def test_a_sense_lead_that_is_switched_off_under_way_is_open_though_nothing_flows_in_it(self) -> None:
+        """Its alternator has no second sense: it gives its 80 A on the road to 12.7 V behind 10 mΩ and to 0.2 Ω."""
+        vehicle = small_vehicle(
+            {
+                "S1": ("plus", "s", {"kind": "switch", "input": "lead", "closed_in": ["on"]}),
+                "R1": ("plus", "minus", joint(0.2)),
+            },
+            {
+                "G1": ({"+": "plus", "-": "minus"}, IDEAL_BATTERY),
+                "A1": ({"B+": "plus", "B-": "minus", "S": "s"}, ALTERNATOR | {"senses_own_post": False}),
+            },
+            Input("lead", "Lead", ("on", "off"), {}),
+        )
+        way = steps(("off", "on", "cranking", "road"), {"lead": "on"})
+        joined, parted = Network(vehicle).sequence([*way, Step("road", {"lead": "off"})])[-2:]
+        self.assertEqual((joined.regulation["A1"], parted.regulation["A1"]), ("regulating", "at its limit"))
+        self.assertAlmostEqual(parted.points["plus"].v or 0, solved(vehicle, "road", lead="off").points["plus"].v or 0)
 
 
 class ExciterLeads(TestCase):

@@ -3,6 +3,7 @@
 from dataclasses import replace
 from unittest import TestCase
 
+from core.tests.support.charged import sensing
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle, sneaky_vehicle
 from core.tests.support.small import IDEAL_BATTERY, joint, key, small_vehicle
@@ -108,7 +109,7 @@ class Pulling(TestCase):
     def test_what_is_pulled_is_the_edited_network(self) -> None:
         """A fuse out of its holder, a relay out of its socket, a joint or a breaker not there at all."""
         compared = 0
-        for vehicle in (*(vehicle_at(demo(job), "found") for job in JOBS), *map(sneaky_vehicle, range(25))):
+        for vehicle in (sensing(), *(vehicle_at(demo(job), "found") for job in JOBS), *map(sneaky_vehicle, range(25))):
             network = Network(vehicle)
             for part in removable(vehicle):
                 [pulled] = pull_each(network, [part], steps(STATES))
