@@ -167,7 +167,7 @@ class Circuitry:
 
 @dataclass(frozen=True)
 class Ports:
-    """The elements that conduct, by their places: between which points, in which slot, with which companion (S) and law."""
+    """The elements that conduct, by their places: between which points, in which slot, with which companion (S)."""
 
     active: Numbers
     start: Numbers

@@ -1,4 +1,4 @@
-"""Plain nodal analysis: the conductance matrix of branches between numbered points, islands, and what counts as nothing."""
+"""Nodal analysis: how a wiring is eliminated, its conductance matrix, islands of joined points, and what is nothing."""
 
 import numpy as np
 
