@@ -150,7 +150,7 @@ def choice_of(rating_a: float, load_a: float, lowest_a: float, thinnest_ampacity
     if math.isinf(thinnest_ampacity_a):
         behind = "has no wire of its own to protect"
     return FuseChoice(
-        rating_a, load_a, lowest_a, thinnest_ampacity_a, f"carries {load_a:.4g} A with margin and {behind}"
+        rating_a, load_a, lowest_a, thinnest_ampacity_a, f"carries {load_a:.3g} A with margin and {behind}"
     )
 
 

@@ -76,7 +76,7 @@ class Classics(TestCase):
         assert found.stop and found.stop.prove
         first, renewed, bypass = found.stop.cures
         self.assertIn("find the break", first.does)
-        self.assertAlmostEqual(renewed.copper_g, 8.96 * 35 * 0.4, delta=1)  # 35 mm², 0.4 m, 8.96 g/cm³: handbook
+        self.assertAlmostEqual(renewed.copper_g, 8.96 * 50 * 0.4, delta=1)  # 50 mm², 0.4 m, 8.96 g/cm³: handbook
         self.assertIn("cut free at both ends", bypass.condition)
         self.assertEqual((found.stop.by, found.stop.prove.situation.preparations[-1].do), ("bridged", "bridge"))
         self.assertEqual(found.stop.prove.situation.preparations[-1].lead, "booster cable")
