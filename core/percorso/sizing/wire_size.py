@@ -124,7 +124,7 @@ def _while_cranking(size: ConductorSize, duty: Duty, stands_a: float, rules: Hou
         return {"cranking": f"too warm after {CRANKS_FOR_S:g} s of {duty.cranking_a:.0f} A"}
     densest, density = DENSEST_A_MM2[rules.school], duty.cranking_a / size.area_mm2
     if duty.floor is not None and duty.floor.use == "starter cable" and density > densest * (1 + 1e-9):
-        return {"cranking": f"{density:.1f} A/mm² while cranking, at most {densest:g}"}
+        return {"cranking": f"{density:.3g} A/mm² while cranking, at most {densest:g}"}
     return {}
 
 

@@ -23,11 +23,11 @@ from percorso.vehicle.states import State
 
 RULES = HouseRules()
 EMPTY = Vehicle(12, {}, {}, {})
+NUMBERS = count()
 
 
 def laid(starter: str, vehicle: Vehicle = EMPTY, series: Any = "metric", **answers: Any) -> Vehicle:
-    numbers = count()
-    after, first = lay_starter(vehicle, answered(starter, answers), RULES, lambda: f"new{next(numbers)}", series)
+    after, first = lay_starter(vehicle, answered(starter, answers), RULES, lambda: f"new{next(NUMBERS)}", series)
     assert first in after.circuits
     return after
 
@@ -76,6 +76,17 @@ class EveryStarter(TestCase):
                     for each, segment in before.segments.items():
                         self.assertEqual(after.segments[each].spec, segment.spec)
 
+    def test_what_was_laid_before_gets_no_thinner_with_what_is_laid_after(self) -> None:
+        """A starter's 5 m of cable want 50 mm² straps, whatever else returns over them."""
+        first = laid("starter-cables", cranking_a="180 A", plus_m="5 m")
+        for starter in STARTERS:
+            after = laid(starter, first)
+            for each, segment in first.segments.items():
+                with self.subTest(starter, wire=segment.designation):
+                    now = after.segments[each].spec
+                    if isinstance(segment.spec, Wire) and isinstance(now, Wire):
+                        self.assertGreaterEqual(find_size(now.size).area_mm2, find_size(segment.spec.size).area_mm2)
+
     def test_the_same_one_twice_makes_routes_of_its_own(self) -> None:
         once = laid("relay-fed-device")
         numbers = count(1000)
@@ -104,9 +115,8 @@ class WhatTheyDo(TestCase):
             self.assertFalse(is_on(vehicle, "Fan", "off"), way)
             if off:
                 self.assertFalse(is_on(vehicle, "Fan", "idle", **off), way)
-        low = named(laid("relay-fed-device", trigger="module to ground"), "Fan trigger")
-        driver = [isinstance(vehicle.segments[each].spec, Switch) for each in low.return_path]
-        self.assertTrue(driver)
+        back = named(vehicle, "Fan trigger").return_path
+        self.assertTrue(any(isinstance(vehicle.segments[each].spec, Switch) for each in back))
 
     def test_one_of_two_devices_keeps_working_without_the_others_fuse(self) -> None:
         vehicle = laid("two-devices")

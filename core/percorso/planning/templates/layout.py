@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 
 from percorso.changes.parts import with_device, with_input
 from percorso.changes.routes import named_point, with_circuit, with_segments, with_values
-from percorso.components.conductors import Series
+from percorso.components.conductors import Series, find_size
 from percorso.errors import PercorsoError
 from percorso.house_rules import HouseRules
 from percorso.sizing.search import recommend
@@ -52,6 +52,7 @@ class Layout:
     def __init__(self, vehicle: Vehicle, rules: HouseRules, new_id: Callable[[], str], series: Series) -> None:
         self.vehicle, self.rules, self.new_id, self.series = vehicle, rules, new_id, series
         self.circuits: list[str] = []
+        self._before = vehicle.segments
 
     @property
     def nominal_v(self) -> float:
@@ -323,7 +324,10 @@ class Layout:
                 self.vehicle = with_circuit(self.vehicle, after)
 
     def finished(self) -> Vehicle:
-        """The vehicle with every new piece of the circuits laid sized together; what was there stays as it is."""
+        """The vehicle with every new piece of the circuits laid sized together.
+
+        What exists stays as it is, and a wire that was laid before, for others, may get thicker with it, not thinner.
+        """
         planned = vehicle_at(self.vehicle, "planned")
         old = {each.id for each in planned.segments.values() if each.origin == "existing"}
         found = recommend(planned, self.rules, self.circuits, keep=frozenset(old))
@@ -332,7 +336,15 @@ class Layout:
         ]
         if impossible:
             raise LayingError(impossible[0])
-        return with_values(self.vehicle, found.changes)
+        more = {each: values for each, values in found.changes.items() if not self._is_thinner(each, values)}
+        return with_values(self.vehicle, more)
+
+    def _is_thinner(self, segment_id: str, values: Mapping[str, Any]) -> bool:
+        """Whether a wire with other values would be thinner than it was before this was laid."""
+        before = self._before.get(segment_id)
+        if before is None or not isinstance(before.spec, Wire):
+            return False
+        return find_size(values["size"]).area_mm2 < find_size(before.spec.size).area_mm2
 
 
 def _waits_as(device: Device, name: str, spec: DeviceSpec) -> bool:
