@@ -22,6 +22,7 @@ LOST: Mapping[Limit, str] = {
     "ground": "on the way back",
     "trigger": "on the way to its trigger",
 }
+UNFED_V = 0.5  # at a solenoid that no closed contact leads to: what leaks there is less
 SIZES_MORE, BATTERY_TIMES = 2, 1.25  # what a cure takes: wire two sizes thicker, a battery a quarter stronger
 WORTH_K = 0.5  # a cure that wins less is not told
 
@@ -86,6 +87,8 @@ def _limit(vehicle: Vehicle, fails: Cranking) -> tuple[Limit, str]:
     at, least_v = f"at {fails.outside_c:.0f} °C", LEAST_POSTS_V * per_12
     if fails.is_triggered and (fails.speed or 0.0) >= LEAST_SPEED:
         return "battery", f"Only {fails.posts_v:.1f} V are left at its posts {at}, and {least_v:.1f} V should be."
+    if fails.pull_in_v > 0 and (fails.trigger_v or 0.0) < UNFED_V:
+        return "trigger", "Nothing feeds its solenoid while cranking."
     posts_v = least_v if fails.posts_v is None else fails.posts_v
     lost: dict[Limit, tuple[float, float]] = {
         "battery": (fails.rest_v - posts_v, max(fails.rest_v - least_v, 0.1)),

@@ -54,6 +54,13 @@ class ByHand(TestCase):
         behind = (morning.starter_v or 0.0) - 0.01 * (morning.current_a or 0.0)
         self.assertAlmostEqual(morning.speed or 0.0, behind / (10 - 0.01 * 150), places=6)
 
+    def test_a_solenoid_that_nothing_feeds_is_not_said_to_lose_its_volts_on_the_way(self) -> None:
+        vehicle = started()
+        unfed = {each: one for each, one in vehicle.segments.items() if each != "W2"}
+        found = how_cold(replace(vehicle, segments=unfed))
+        self.assertEqual((found.coldest_c, found.limit), (None, "trigger"))
+        self.assertEqual(found.why, "Nothing feeds its solenoid while cranking.")
+
     def test_stiffness_goes_up_in_the_cold_and_more_for_a_diesel(self) -> None:
         """About 1.5 at 0 and 2.2 at −18 °C for petrol (from memory)."""
         self.assertEqual([stiffness("petrol", each) for each in (25.0, 0.0, -18.0)], [1.0, 1.5, 2.2])

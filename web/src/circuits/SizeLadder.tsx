@@ -105,7 +105,7 @@ const area = (mm2: number) => (mm2 < 10 ? mm2.toPrecision(2) : mm2.toFixed(0));
 
 const CHOSEN = {
   light: "light: smallest that meets all",
-  usual: "usual: meets all with margin",
+  usual: "usual: smallest with the house’s margins",
   generous: "generous: one above usual",
 };
 
