@@ -9,7 +9,7 @@ from percorso.network.branches import reference_point
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.patience import one_by_one
-from percorso.states.matrix import Cell, cell_of
+from percorso.states.matrix import Cell, Does, cell_of, does
 from percorso.states.paths import Why, why
 from percorso.vehicle.connectivity import buses
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil
@@ -98,27 +98,23 @@ def _pulled(
         if device.id == part.id or isinstance(device.spec, Battery | Alternator):
             continue
         for step, one, other in zip(situations, before[device.id], after, strict=True):
-            change = _change(one, other, device.id in behind, step.chosen)
-            known = found.setdefault((device.id, step.state), change)
-            if EFFECTS.index(change.effect) < EFFECTS.index(known.effect):
-                found[device.id, step.state] = change
+            effect = _effect(one.does, does(device.spec, other.devices[device.id]), device.id in behind)
+            known = found.get((device.id, step.state))
+            if known is None or EFFECTS.index(effect) < EFFECTS.index(known.effect):
+                through = why(other, device.id) if effect == "stays on" else None
+                cell = cell_of(other, device.id)
+                found[device.id, step.state] = Change(one, cell, effect, step.chosen, through)
     return Pulled(part.id, preparation, tuple(found.values()))
 
 
-def _change(one: Cell, after: Solution, is_behind: bool, chosen: Mapping[str, str]) -> Change:
-    other = cell_of(after, one.device_id)
-    effect = _effect(one, other, is_behind)
-    return Change(one, other, effect, chosen, why(after, one.device_id) if effect == "stays on" else None)
-
-
-def _effect(before: Cell, after: Cell, is_behind: bool) -> Effect:
-    if before.does == after.does:
-        return "stays on" if is_behind and after.does == "runs" else "as before"
-    if after.does == "rests":
+def _effect(before: Does, after: Does, is_behind: bool) -> Effect:
+    if before == after:
+        return "stays on" if is_behind and after == "runs" else "as before"
+    if after == "rests":
         return "goes dead"
-    if after.does == "runs":
-        return "comes on" if before.does == "rests" else "gets enough"
-    return after.does
+    if after == "runs":
+        return "comes on" if before == "rests" else "gets enough"
+    return after
 
 
 def _owners(vehicle: Vehicle, part: Segment | Device) -> frozenset[str]:
