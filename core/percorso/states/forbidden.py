@@ -155,7 +155,9 @@ def _fed_end(view: _View, coil: Device) -> str | None:
 def _joined(view: _View) -> Iterator[Happening]:
     """Sources and feeds that closed contacts join, looked for once in each pattern of closed contacts."""
     contacts = Contacts(view.vehicle)
-    closed = np.array([view.seen.conducts(each) for each in contacts.ids]).reshape(len(contacts.ids), -1)
+    closed = np.array([view.seen.conducts(each) for each in contacts.ids]).reshape(
+        len(contacts.ids), len(view.seen.moments)
+    )
     patterns, of = np.unique(closed, axis=1, return_inverse=True)
     rules: tuple[tuple[What, Callable[[list[str]], set[str]]], ...] = (
         ("sources joined", contacts.joining_sources),

@@ -15,8 +15,9 @@ from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.planning.templates import STARTERS, answered, lay_starter
+from percorso.study import Study
 from percorso.vehicle.form_fields import form_fields
-from percorso.vehicle.model import Circuit, Vehicle
+from percorso.vehicle.model import STAGES, Circuit, Vehicle
 from percorso.vehicle.segments import Fuse, Switch, Wire
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
@@ -86,6 +87,14 @@ class EveryStarter(TestCase):
                     now = after.segments[each].spec
                     if isinstance(segment.spec, Wire) and isinstance(now, Wire):
                         self.assertGreaterEqual(find_size(now.size).area_mm2, find_size(segment.spec.size).area_mm2)
+
+    def test_a_job_laid_from_nothing_is_answered_as_found_too_where_there_is_no_metal_yet(self) -> None:
+        for starter in STARTERS:
+            study = Study(laid(starter), RULES)
+            for stage in STAGES:
+                with self.subTest(starter, stage=stage):
+                    seen = (study.proof(stage).forbidden, study.pulled(stage, {}), study.tests(stage))
+                    self.assertEqual(any(seen), stage == "planned")
 
     def test_the_same_one_twice_makes_routes_of_its_own(self) -> None:
         once = laid("relay-fed-device")
