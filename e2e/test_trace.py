@@ -60,7 +60,7 @@ class TraceRoom(BrowserCase):
         self.open_job(page, "Vineyard tractor")
         for key in ("s", "f", "y"):
             page.keyboard.press(key)
-        expect(page.get_by_role("heading", name="It is J1")).to_be_visible()
+        expect(page.get_by_role("heading", name="Most likely J1")).to_be_visible()
         page.get_by_role("button", name="J1 mended, measure again").click()
         known = page.get_by_role("list", name="What is known")
         expect(known).to_contain_text("J1 mended")
@@ -79,7 +79,7 @@ class TraceRoom(BrowserCase):
         self.open_job(page, "School minibus")
         for key in ("s", "f", "y"):
             page.keyboard.press(key)
-        expect(page.get_by_role("heading", name="It is W10")).to_be_visible()
+        expect(page.get_by_role("heading", name="Most likely W10")).to_be_visible()
         page.get_by_role("button", name="into the plan: renew the whole run").click()
         expect(page.get_by_role("button", name="into the plan")).to_have_count(0)
         page.keyboard.press("Control+z")

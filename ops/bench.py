@@ -22,6 +22,7 @@ from ops import (
     bench_states,
     bench_tests,
     bench_tracing,
+    bench_worlds,
 )
 from ops.application import ROOT, Application
 from ops.client import SIGN_IN, Client
@@ -210,6 +211,7 @@ def main() -> None:
     bench_tests.main()
     bench_answers.main()
     bench_tracing.main()
+    bench_worlds.main()
 
 
 if __name__ == "__main__":

@@ -139,7 +139,7 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
             click.echo(f"      {then.outcome}: {part} ({then.probability:.0%})")
     stop = found.stop
     while stop:
-        click.echo(f"it is {names_of(vehicle, [stop.part])}: {stop.cures[0].does}")
+        click.echo(f"most likely {names_of(vehicle, [stop.part])}: {stop.cures[0].does}")
         for cure in stop.cures:
             needs = f", {cure.copper_g:.0f} g of copper" * bool(cure.copper_g) + f"; {cure.condition}" * bool(
                 cure.condition

@@ -93,7 +93,7 @@ class Text(TestCase):
             known += self._measured(VAN, found["next"], {"part": "w9", "fault": "open"}, BLOWN)
         said = self._traced(VAN, known)
         self.assertEqual({found["stop"]["part"], found["stop"]["also"]["part"]}, {"w9", "f10"})
-        for part in ("it is W9: ", "it is F10: "):
+        for part in ("most likely W9: ", "most likely F10: "):
             self.assertEqual(said.count(part), 1, said)
         for part in ("renew the whole run", "g of copper", "cut free at both ends"):
             self.assertIn(part, said)

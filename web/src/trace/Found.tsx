@@ -18,12 +18,12 @@ type FoundProps = {
 
 type Cure = NonNullable<Traced["stop"]>["cures"][number];
 
-/** What it is, how to prove it, and what cures it at what price. */
+/** What it most likely is, how to prove it, and what cures it at what price. */
 export function Found({ stop, onProve, onMended, onPlan }: FoundProps) {
   return (
-    <section className="found" aria-label="It is">
+    <section className="found" aria-label="Most likely">
       <h2>
-        It is {stop.name}
+        Most likely {stop.name}
         {stop.also && ` and ${stop.also}`}
       </h2>
       {stop.prove && stop.by && (

@@ -1,0 +1,168 @@
+"""Measures whether tracing may be believed, in worlds that its library does not know (``ops.other_worlds``).
+
+``python -m ops.bench_worlds [LOOPS [SEED]]`` follows the best test each time from one thing that is seen, in the demo
+jobs and thirty vehicles that the seed makes up, and prints how often what it said was right, by what it said.
+"""
+
+import math
+import random
+import statistics
+import sys
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from importlib.metadata import version
+from multiprocessing import get_context
+
+from core.tests.support.demo import demo
+from core.tests.support.generated import generated_vehicle
+from ops.other_worlds import World, worlds
+from percorso.tracing.answer import Trace
+from percorso.tracing.trace import Tracer
+from percorso.vehicle.devices import Starter
+from percorso.vehicle.loads import Load
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.states import State
+from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.measuring import measure
+
+JOBS = ("market-van", "vineyard-tractor", "school-minibus")
+MADE_UP = 30
+LOOPS = 600
+STAGE: Stage = "planned"
+LOOKED_AT: tuple[State, ...] = ("on", "cranking", "idle")
+MOST_TESTS = 15
+CONFIDENT = 0.95
+BINS = (0.0, 0.1, 0.2, 0.4, 0.6, 0.8, 0.9, 0.95, 0.99)
+
+
+@dataclass
+class Loop:
+    """How one hidden fault was traced: what was named first with what probability, and every probability said."""
+
+    cause: str
+    is_described: bool
+    is_right: bool
+    first: float
+    not_described: float
+    has_stopped: bool
+    tests: int
+    minutes: float
+    said: list[tuple[float, bool]] = field(default_factory=list)
+
+
+def main(loops: int = LOOPS, seed: str = version("percorso")) -> None:
+    """Print the figures of so many loops; the seed changes with every release."""
+    names = [*JOBS, *(str(random.Random(f"{seed} {number}").randrange(10**6)) for number in range(MADE_UP))]
+    each = max(1, loops // len(names))
+    with get_context("fork").Pool() as pool:
+        found = [one for some in pool.imap_unordered(traced, [(name, seed, each) for name in names]) for one in some]
+    report(found)
+
+
+def traced(asked: tuple[str, str, int]) -> list[Loop]:
+    """So many loops on one vehicle, by lot but always the same."""
+    name, seed, count = asked
+    chance = random.Random(f"{seed} {name}")
+    whole = generated_vehicle(int(name), chance.randint(60, 120)) if name.isdigit() else demo(name)
+    tracer, found = Tracer(whole, STAGE), list[Loop]()
+    for world, symptom in _showing(whole, tracer.vehicle, chance):
+        found.append(_follow(tracer, world, symptom, chance))
+        if len(found) == count:
+            break
+    return found
+
+
+def _showing(whole: Vehicle, vehicle: Vehicle, chance: random.Random) -> Iterator[tuple[World, Measurement]]:
+    """Worlds in which somebody would complain, and of what: it does nothing, or not enough, where it did before."""
+    looks = [
+        Measurement(quantity="seen", device=each.id, situation=Situation(stage=STAGE, state=state))
+        for each in vehicle.devices.values()
+        if isinstance(each.spec, Load | Starter)
+        for state in LOOKED_AT
+    ]
+    for world in worlds(whole, chance):
+        assert world.sound is not None
+        pairs = zip(measure(world.metal, looks), measure(world.sound, looks), strict=True)
+        differ = [one for one, was in pairs if one.outcome != was.outcome and was.outcome == "works" and one.outcome]
+        if differ:
+            symptom = chance.choice(differ)
+            world.read(symptom, 0)  # and what blows by it has blown
+            yield world, symptom
+
+
+def _follow(tracer: Tracer, world: World, symptom: Measurement, chance: random.Random) -> Loop:
+    known, minutes, said = [symptom], 0.0, list[tuple[float, bool]]()
+    while True:
+        found = tracer.trace(known)
+        parts = _parts(found)
+        said += [(probability, bool(of & world.right)) for probability, of in parts]
+        if found.stop or not found.next or len(known) > MOST_TESTS:
+            break
+        one = world.read(found.next[0].measurement, chance.randrange(10**6))
+        if one.value is None and one.outcome is None:
+            break
+        minutes += found.next[0].minutes
+        known.append(one)
+    first, of = parts[0] if parts else (0.0, frozenset[str]())
+    is_right = bool(of & world.right) if world.right else found.not_described > first
+    return Loop(
+        world.cause,
+        bool(world.right),
+        is_right,
+        first,
+        found.not_described,
+        found.stop is not None,
+        len(known) - 1,
+        minutes,
+        said,
+    )
+
+
+def _parts(found: Trace) -> list[tuple[float, frozenset[str]]]:
+    """What is suspected, the likeliest first: how probable, and the parts that are renewed together."""
+    units: dict[str, set[str]] = {}
+    for each in found.suspects:
+        units.setdefault(each.unit, set()).add(each.part)
+    return [(probability, frozenset(units[unit])) for unit, probability in found.of_units().items()]
+
+
+def report(found: list[Loop]) -> None:
+    """Print what came of it."""
+    single = [each for each in found if each.is_described]
+    outside = [each for each in found if not each.is_described]
+    for title, loops in (("faults of one part", single), ("outside the description", outside)):
+        if loops:
+            wrong = [each for each in loops if each.first >= CONFIDENT and not each.is_right]
+            print(f"{title}: {len(loops)} loops, right first {_share(loops)}, ", end="")
+            print(f"median {statistics.median(each.tests for each in loops):.0f} tests, ", end="")
+            print(f"{statistics.median(each.minutes for each in loops):.1f} min; ", end="")
+            print(f"{len(wrong)} wrong with {CONFIDENT:.0%} and more ({len(wrong) / len(loops):.1%})")
+    for cause in sorted({each.cause for each in found}):
+        loops = [each for each in found if each.cause == cause]
+        confident = sum(each.first >= CONFIDENT and not each.is_right for each in loops)
+        unknown = statistics.mean(each.not_described for each in loops)
+        print(f"  {cause:13} {len(loops):3}: right {_share(loops)}, confidently wrong {confident}, ", end="")
+        print(f"not as described {unknown:.0%} in the mean")
+    said = [each for loop in found for each in loop.said]
+    brier = statistics.mean((probability - right) ** 2 for probability, right in said)
+    lost = statistics.mean(-math.log(max(_of_truth(each), 1e-6)) for each in single)
+    print(f"Brier score {brier:.3f}, log loss of the last answer {lost:.2f}")
+    for low, high in zip(BINS, (*BINS[1:], 1.0 + 1e-9), strict=True):
+        inside = [each for each in said if low <= each[0] < high]
+        if inside:
+            mean, right = (statistics.mean(each[place] for each in inside) for place in (0, 1))
+            print(f"said {low:4.0%} to {min(high, 1):4.0%}, {len(inside):5} times: {mean:.1%}, right {right:.1%}")
+
+
+def _share(loops: list[Loop]) -> str:
+    right = sum(each.is_right for each in loops)
+    return f"{right} of {len(loops)} ({right / len(loops):.0%})"
+
+
+def _of_truth(loop: Loop) -> float:
+    """What the last answer gave the part that is bad."""
+    return loop.first if loop.is_right else 1 - loop.first - loop.not_described
+
+
+if __name__ == "__main__":
+    main(int(sys.argv[1]) if len(sys.argv) > 1 else LOOPS, *sys.argv[2:3])

@@ -1,0 +1,211 @@
+"""Faults that tracing's own library does not know: put into a vehicle's metal by hand, of any severity.
+
+Nothing here is of ``percorso.faults``: a world is a description changed, and its instruments read the general solver.
+A fuse that blew once stays blown, whatever is measured after it.
+"""
+
+import random
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import suppress
+from dataclasses import dataclass, field, replace
+
+from ops.real_metal import as_metal_is
+from percorso.network.branches import reference_point
+from percorso.network.operating_point import Network
+from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
+from percorso.vehicle.loads import Load, ResistiveLoad
+from percorso.vehicle.model import Device, Point, Segment, Vehicle
+from percorso.vehicle.segments import (
+    Connector,
+    Fuse,
+    Joint,
+    RelayContact,
+    Resistor,
+    SensorSwitch,
+    Splice,
+    Switch,
+    Wire,
+)
+from percorso.vehicle.stages import vehicle_at
+from percorso.verification.measurements import Measurement
+from percorso.verification.measuring import measure, without_blown
+from percorso.verification.situation import prepared
+
+CONDUCTORS = (Wire, Joint, Connector, Splice, Fuse, Switch, SensorSwitch, RelayContact)
+
+
+@dataclass
+class World:
+    """A vehicle with something wrong: by which cause, and the parts of which any is right to name.
+
+    ``right`` is empty where the description cannot hold it. ``sound`` is the same metal before.
+    """
+
+    metal: Vehicle
+    cause: str
+    right: frozenset[str]
+    sound: Vehicle | None = None
+    blown: set[str] = field(default_factory=set)
+
+    def read(self, asked: Measurement, noise: int) -> Measurement:
+        """What an instrument shows now, with what blows by it."""
+        situation = asked.situation
+        there = replace(self.metal, opened=self.metal.opened | self.blown)
+        made = prepared(vehicle_at(there, situation.stage), situation.preparations)
+        self.blown |= without_blown(Network(made), situation)[1]
+        if asked.quantity == "seen" and asked.segment in self.blown:
+            return asked.model_copy(update={"outcome": "blown"})
+        there = replace(self.metal, opened=self.metal.opened | self.blown)
+        return measure(there, [asked], noise=noise)[0]
+
+
+Draw = random.Random
+Injector = Callable[[Vehicle, Draw], World]
+
+
+def worlds(vehicle: Vehicle, chance: Draw) -> Iterator[World]:
+    """One world after the other, every cause as often as every other; the metal is never quite as described."""
+    while True:
+        for inject in chance.sample([*CAUSES.values()], len(CAUSES)):
+            sound = as_metal_is(vehicle, chance)
+            with suppress(IndexError):  # nothing of the kind is there
+                yield replace(inject(sound, chance), sound=sound)
+
+
+def _of(vehicle: Vehicle, chance: Draw, *kinds: type) -> Segment:
+    return chance.choice([each for each in vehicle.segments.values() if isinstance(each.spec, kinds)])
+
+
+def _device(vehicle: Vehicle, chance: Draw, *kinds: type) -> Device:
+    return chance.choice([each for each in vehicle.devices.values() if isinstance(each.spec, kinds) and each.terminals])
+
+
+def _between(chance: Draw, low: float, high: float) -> float:
+    """By lot, each factor as likely as every other."""
+    return float(low * (high / low) ** chance.random())
+
+
+def _with(vehicle: Vehicle, *segments: Segment) -> Vehicle:
+    return replace(vehicle, segments={**vehicle.segments, **{each.id: each for each in segments}})
+
+
+def _changed(vehicle: Vehicle, device: Device, **values: object) -> Vehicle:
+    spec = device.spec.model_copy(update=values)
+    return replace(vehicle, devices={**vehicle.devices, device.id: replace(device, spec=spec)})
+
+
+def _resistance(vehicle: Vehicle, chance: Draw) -> World:
+    """A resistance in series, at the far end of a part."""
+    part = _of(vehicle, chance, *CONDUCTORS)
+    inside = Point("hidden", "hidden")
+    first = replace(part, to_point=inside.id)
+    ohm = _between(chance, 0.02, 2000)
+    rest = Segment("hidden", "hidden", inside.id, part.to_point, Resistor(resistance_ohm=ohm))
+    split = replace(vehicle, points={**vehicle.points, inside.id: inside})
+    return World(_with(split, first, rest), "resistance", frozenset({part.id}))
+
+
+def _open(vehicle: Vehicle, chance: Draw) -> World:
+    part = _of(vehicle, chance, *CONDUCTORS)
+    return World(replace(vehicle, opened=vehicle.opened | {part.id}), "open", frozenset({part.id}))
+
+
+def _short(vehicle: Vehicle, chance: Draw) -> World:
+    """A wire chafed through somewhere, to the metal around it."""
+    wire, ground = _of(vehicle, chance, Wire), reference_point(vehicle)
+    assert isinstance(wire.spec, Wire)
+    share = chance.uniform(0.1, 0.9)
+    near = wire.spec.model_copy(update={"length_m": share * wire.spec.length_m})
+    far = wire.spec.model_copy(update={"length_m": (1 - share) * wire.spec.length_m})
+    chafed = Segment("chafed", "chafed", "hidden", ground, Resistor(resistance_ohm=_between(chance, 0.01, 0.5)))
+    halves = replace(wire, to_point="hidden", spec=near), Segment("rest", "rest", "hidden", wire.to_point, far)
+    split = replace(vehicle, points={**vehicle.points, "hidden": Point("hidden", "hidden")})
+    return World(_with(split, *halves, chafed), "short", frozenset({wire.id}))
+
+
+def _shorted_load(vehicle: Vehicle, chance: Draw) -> World:
+    load = _device(vehicle, chance, Load)
+    ohm = _between(chance, 0.02, 0.3)
+    inside = Segment("hidden", "hidden", load.terminals["+"], load.terminals["-"], Resistor(resistance_ohm=ohm))
+    return World(_with(vehicle, inside), "shorted load", frozenset({load.id}))
+
+
+def _load(vehicle: Vehicle, chance: Draw) -> World:
+    load = _device(vehicle, chance, Load)
+    assert isinstance(load.spec, Load)
+    times = chance.choice([_between(chance, 0.3, 0.6), _between(chance, 1.8, 3)])
+    values = {name: has * times for name in ("measured_a", "rated_a") if (has := getattr(load.spec, name)) is not None}
+    return World(_changed(vehicle, load, **values), "load", frozenset({load.id}))
+
+
+def _battery(vehicle: Vehicle, chance: Draw) -> World:
+    battery = _device(vehicle, chance, Battery)
+    assert isinstance(battery.spec, Battery)
+    has_ohm = battery.spec.resistance_ohm or 5.4 / (battery.spec.cold_cranking_a or 600)
+    weak = {"resistance_ohm": has_ohm * _between(chance, 2, 10)}
+    flat = {"state_of_charge_percent": chance.uniform(0, 40)}
+    return World(_changed(vehicle, battery, **chance.choice([weak, flat])), "battery", frozenset({battery.id}))
+
+
+def _starter(vehicle: Vehicle, chance: Draw) -> World:
+    starter = _device(vehicle, chance, Starter)
+    assert isinstance(starter.spec, Starter)
+    drags = {"running_a": starter.spec.running_a * _between(chance, 1.6, 3)}
+    return World(_changed(vehicle, starter, **drags), "starter", frozenset({starter.id}))
+
+
+def _coil(vehicle: Vehicle, chance: Draw) -> World:
+    coil = _device(vehicle, chance, RelayCoil)
+    assert isinstance(coil.spec, RelayCoil)
+    stiff = {"pull_in_v": coil.spec.pull_in_v * chance.uniform(1.6, 2.5)}
+    broken = {"resistance_ohm": coil.spec.resistance_ohm * _between(chance, 5, 1000)}
+    unit = {coil.id} | {
+        each.id
+        for each in vehicle.segments.values()
+        if isinstance(each.spec, RelayContact) and each.spec.coil == coil.id
+    }
+    return World(_changed(vehicle, coil, **chance.choice([stiff, broken])), "relay", frozenset(unit))
+
+
+def _alternator(vehicle: Vehicle, chance: Draw) -> World:
+    alternator = _device(vehicle, chance, Alternator)
+    spec = alternator.spec
+    assert isinstance(spec, Alternator)
+    share = chance.uniform(0, 0.5)
+    weak = {"at_1800_a": spec.at_1800_a * share, "at_6000_a": spec.at_6000_a * share}
+    regulates = {"setpoint_v": spec.setpoint_v + chance.choice([chance.uniform(-3, -1), chance.uniform(1, 3)])}
+    return World(
+        _changed(vehicle, alternator, **chance.choice([weak, regulates])), "alternator", frozenset({alternator.id})
+    )
+
+
+def _rerouted(vehicle: Vehicle, chance: Draw) -> World:
+    """A wire on another point: the description has no such fault."""
+    wire = _of(vehicle, chance, Wire)
+    other = chance.choice([each for each in vehicle.points if each not in (wire.from_point, wire.to_point)])
+    return World(_with(vehicle, replace(wire, to_point=other)), "rerouted", frozenset())
+
+
+def _added_load(vehicle: Vehicle, chance: Draw) -> World:
+    """Something that draws where the description has nothing."""
+    ground = reference_point(vehicle)
+    point = chance.choice([each for each in vehicle.points if each != ground])
+    amps = _between(chance, 1, 40)
+    spec = ResistiveLoad.model_validate({"rated_v": vehicle.nominal_v, "rated_a": amps})
+    added = Device("added", "added", "added", {"+": point, "-": ground}, spec)
+    return World(replace(vehicle, devices={**vehicle.devices, added.id: added}), "added load", frozenset())
+
+
+CAUSES: Mapping[str, Injector] = {
+    "resistance": _resistance,
+    "open": _open,
+    "short": _short,
+    "shorted load": _shorted_load,
+    "load": _load,
+    "battery": _battery,
+    "starter": _starter,
+    "relay": _coil,
+    "alternator": _alternator,
+    "rerouted": _rerouted,
+    "added load": _added_load,
+}

@@ -1,0 +1,36 @@
+"""The worlds that tracing is measured in: each cause is in the metal, and what blew stays blown."""
+
+import random
+from itertools import islice
+from unittest import TestCase
+
+from core.tests.support.demo import demo
+from ops.other_worlds import CAUSES, World, worlds
+from percorso.vehicle.segments import Fuse
+from percorso.verification.measurements import Measurement, Situation
+
+
+class OtherWorlds(TestCase):
+    def _some(self, count: int) -> list[World]:
+        return list(islice(worlds(demo("market-van"), random.Random(1)), count))
+
+    def test_each_cause_is_in_the_metal_once_a_round_and_names_parts_of_the_description(self) -> None:
+        vehicle, found = demo("market-van"), self._some(len(CAUSES))
+        self.assertEqual({each.cause for each in found}, set(CAUSES))
+        for each in found:
+            with self.subTest(each.cause):
+                self.assertNotEqual(each.metal, each.sound)
+                self.assertLessEqual(each.right, set(vehicle.segments) | set(vehicle.devices))
+                self.assertEqual(not each.right, each.cause in ("rerouted", "added load"))
+
+    def test_what_blew_in_one_state_is_blown_in_the_next(self) -> None:
+        """A blower shorted inside blows F10 with the engine idling, and is not fed with the key off."""
+        shorted = next(each for each in self._some(400) if each.cause == "shorted load" and each.right == {"m3"})
+        seen = [
+            shorted.read(
+                Measurement(quantity="seen", segment="f10", situation=Situation(stage="planned", state=state)), 0
+            )
+            for state in ("off", "idle", "off")
+        ]
+        self.assertIsInstance(shorted.metal.segments["f10"].spec, Fuse)
+        self.assertEqual([each.outcome for each in seen], ["whole", "blown", "blown"])
