@@ -115,7 +115,7 @@ class Circuitry:
         self.together = joined(np.arange(self.size), self.start[self.standing], self.end[self.standing])
         posts = [(numbers[each.plus], numbers[each.minus], numbers[each.sense]) for each in assembly.generators]
         self.posts = np.array(posts, dtype=np.int64).reshape(-1, 3)
-        self.kept = np.unique(self.posts)  # points at which the equations are not those of branches alone
+        self.in_block = np.unique(self.posts)  # points at which the equations are not those of branches alone
         self.mesh = star_mesh(self.size, self.start, self.end, self.posts)
         self._ports: dict[bytes, Ports] = {}
         self._parts: dict[tuple[int, tuple[Regulated, ...]], OhmicPart] = {}
@@ -291,18 +291,18 @@ class OhmicPart:
     @cached_property
     def equations(self) -> Equations:
         """The equations of all that is no element."""
-        wiring, generators, kept = self.circuitry, self.circuitry.assembly.generators, self.circuitry.kept
+        wiring, generators, posts = self.circuitry, self.circuitry.assembly.generators, self.circuitry.in_block
         plain = self.conducting & ~wiring.has_law
         conductance = wiring.mesh.summed(wiring.mesh.slot[plain], wiring.conductance[plain])
         ground, driven = np.zeros(wiring.size), np.zeros(wiring.size + len(generators))
         ground[self._held_points()] = TIE_S
-        block = np.zeros((len(kept) + len(generators),) * 2)
+        block = np.zeros((len(posts) + len(generators),) * 2)
         for place, (generator, (mode, limit, most_v)) in enumerate(zip(generators, self.regulated, strict=True)):
-            row, (plus, minus) = len(kept) + place, np.searchsorted(kept, wiring.posts[place, :2])
+            row, (plus, minus) = len(posts) + place, np.searchsorted(posts, wiring.posts[place, :2])
             block[plus, row], block[minus, row] = -1, 1  # what it gives enters at its post and leaves at its case
             sensed = self.sensed(generator) if mode == "regulating" else None
             if mode in HOLDS:
-                block[row, plus if sensed is None else np.searchsorted(kept, sensed)], block[row, minus] = 1, -1
+                block[row, plus if sensed is None else np.searchsorted(posts, sensed)], block[row, minus] = 1, -1
                 driven[wiring.size + place] = most_v if sensed is None else generator.setpoint_v
             else:
                 block[row, row] = 1
