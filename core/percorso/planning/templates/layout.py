@@ -52,7 +52,7 @@ class Layout:
     def __init__(self, vehicle: Vehicle, rules: HouseRules, new_id: Callable[[], str], series: Series) -> None:
         self.vehicle, self.rules, self.new_id, self.series = vehicle, rules, new_id, series
         self.circuits: list[str] = []
-        self._before = vehicle.segments
+        self._was_mm2 = {wire.id: _mm2(spec.size) for wire, spec in vehicle.segments_of(Wire)}
 
     @property
     def nominal_v(self) -> float:
@@ -324,27 +324,20 @@ class Layout:
                 self.vehicle = with_circuit(self.vehicle, after)
 
     def finished(self) -> Vehicle:
-        """The vehicle with every new piece of the circuits laid sized together.
-
-        What exists stays as it is, and a wire that was laid before, for others, may get thicker with it, not thinner.
-        """
+        """The vehicle with every new piece sized together; of what was there before new wires may get thicker alone."""
         planned = vehicle_at(self.vehicle, "planned")
         old = {each.id for each in planned.segments.values() if each.origin == "existing"}
         found = recommend(planned, self.rules, self.circuits, keep=frozenset(old))
-        impossible = [
-            each.choice.reason for each in found.fuses if each.choice.rating_a is None and each.segment_id not in old
-        ]
-        if impossible:
-            raise LayingError(impossible[0])
-        more = {each: values for each, values in found.changes.items() if not self._is_thinner(each, values)}
-        return with_values(self.vehicle, more)
+        for each in found.fuses:
+            if each.choice.rating_a is None and each.segment_id not in old:
+                raise LayingError(each.choice.reason)
+        sizes = {wire: values["size"] for wire, values in found.changes.items() if wire in self._was_mm2}
+        thinner = {wire for wire, size in sizes.items() if _mm2(size) < self._was_mm2[wire]}
+        return with_values(self.vehicle, {piece: one for piece, one in found.changes.items() if piece not in thinner})
 
-    def _is_thinner(self, segment_id: str, values: Mapping[str, Any]) -> bool:
-        """Whether a wire with other values would be thinner than it was before this was laid."""
-        before = self._before.get(segment_id)
-        if before is None or not isinstance(before.spec, Wire):
-            return False
-        return find_size(values["size"]).area_mm2 < find_size(before.spec.size).area_mm2
+
+def _mm2(size: Any) -> float:
+    return find_size(size).area_mm2
 
 
 def _waits_as(device: Device, name: str, spec: DeviceSpec) -> bool:
