@@ -1,7 +1,7 @@
 """Many faults of one situation solved together: each is one thing otherwise in a network that they share."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -32,6 +32,9 @@ TOUCHES = ("chafed to ground", "touching its neighbour")
 BY_LAW = (Battery, Load)  # devices whose faults are another law of theirs
 NOTHING = resistor_law(math.inf)
 
+Blown = Mapping[int, frozenset[str]]  # the fuses that some faults have blown, by the faults' places
+NOTHING_BLOWN: Blown = {}
+
 
 class Batch:
     """One situation of a vehicle at a stage with each fault by itself, as far as it is asked for; ``known`` where this
@@ -47,9 +50,11 @@ class Batch:
         situation: Situation,
         faults: Sequence[Fault | None],
         instruments: Sequence[Branch] = (),
+        blown: Blown = NOTHING_BLOWN,
     ) -> None:
+        """``blown``: the fuses that faults, by their places, have blown before, in other situations."""
         self.situation, self._body, self._instruments = situation, body_point(vehicle), instruments
-        self._given = vehicle
+        self._given, self._blown_before = vehicle, blown
         self._vehicle, self._inside = _with_insides(vehicle)
         self._faults = faults
         self.known = np.zeros(len(faults), dtype=bool)
@@ -57,6 +62,11 @@ class Batch:
         self.settled: list[Settled] = []
         self.chattering: list[tuple[Settled, ...]] = []
         self._networks: dict[frozenset[str], Network] = {}  # by the fuses that have blown
+
+    @property
+    def blown(self) -> Blown:
+        """The fuses that have blown with each fault that was asked for, by its place."""
+        return {place: each.blown for each in self.settled if each.blown for place in each.places.tolist()}
 
     def solve(self, which: Numbers) -> None:
         """Solve some of the faults, by their places, those that were not asked for before."""
@@ -68,8 +78,11 @@ class Batch:
     def solve_together(self, places: Numbers) -> None:
         """Solve those that are one thing otherwise each."""
         altered = {place: one for place in places.tolist() if (one := self._altered(self._faults[place])) is not None}
-        if altered:
-            self._solve(np.array(list(altered)), list(altered.values()), frozenset())
+        together: dict[frozenset[str], list[int]] = {}
+        for place in altered:
+            together.setdefault(self._blown_before.get(place, frozenset()), []).append(place)
+        for blown, some in together.items():
+            self._solve(np.array(some), [altered[place] for place in some], blown)
 
     def _solve_the_rest(self, places: Numbers) -> None:
         """Those by themselves that neither came to rest nor chatter."""
@@ -77,7 +90,8 @@ class Batch:
         for place in places[~self.known[places]].tolist():
             fault = self._faults[place]
             if fault is not None and place not in chatters:
-                self._solve_one(self._network(with_faults(self._given, [fault])), place)
+                blown = self._blown_before.get(place, frozenset())
+                self._solve_one(_without(self._network(with_faults(self._given, [fault])), blown), place, blown)
 
     @property
     def _unaltered(self) -> Altered:
@@ -87,7 +101,7 @@ class Batch:
     def _solve(self, places: Numbers, changes: list[Altered], blown: frozenset[str]) -> None:
         """Solve some changes of the network with fuses blown, and on with the next fuse where one more blows."""
         go_on()
-        network = self._networks[blown] if blown else self._sound
+        network = self._without(blown)
         altered = alteration_of(network, changes)
         followed = follow(network, self.situation.state, self.situation.inputs, altered)
         more: dict[str, list[int]] = {}
@@ -111,9 +125,13 @@ class Batch:
                 self.chattering.append(held)
         if len(blown) < MOST_BLOWN:
             for fuse, some in more.items():
-                if blown | {fuse} not in self._networks:
-                    self._networks[blown | {fuse}] = network.with_opened(fuse)
                 self._solve(places[some], [changes[row] for row in some], blown | {fuse})
+
+    def _without(self, blown: frozenset[str]) -> Network:
+        """The network once some fuses have blown."""
+        if blown not in self._networks:
+            self._networks[blown] = _without(self._sound, blown)
+        return self._networks[blown]
 
     def _solve_one(self, network: Network, place: int, blown: frozenset[str] = frozenset()) -> None:
         """Solve the network of a vehicle with one fault in it."""
@@ -220,6 +238,12 @@ class Batch:
         if sound.law is None:
             return Altered(*ends, altered_s, device.id, part, spec=spec)
         return Altered(*ends, 0.0, device.id, part, law=law, spec=spec)
+
+
+def _without(network: Network, blown: frozenset[str]) -> Network:
+    for fuse in sorted(blown):
+        network = network.with_opened(fuse)
+    return network
 
 
 def _with_insides(vehicle: Vehicle) -> tuple[Vehicle, dict[str, str]]:

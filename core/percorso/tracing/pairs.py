@@ -90,7 +90,12 @@ def pairs_of(found: Posterior, besides: Sequence[Beside]) -> tuple[Pair, ...]:
     alone = [log_sum(found.log_weight), found.log_left]
     whole = log_sum(np.array([*alone, *together.values()]))
     shown = [_pair(both, math.exp(log - whole)) for both, log in together.items()]
-    return tuple(sorted((each for each in shown if each.probability >= SHOWN), key=lambda each: -each.probability))
+    return tuple(sorted((each for each in shown if each.probability >= SHOWN), key=_first))
+
+
+def _first(pair: Pair) -> tuple[float, tuple[str, ...], tuple[str, ...]]:
+    """The likeliest comes first, of those as likely the one whose parts do."""
+    return -round(pair.probability, 6), pair.parts, pair.faults
 
 
 def _firsts(found: Posterior) -> list[int]:

@@ -14,7 +14,7 @@ from percorso.network.branches import TURNING, Branch
 from percorso.network.device_results import GIVES_A, speed_of, works
 from percorso.network.laws import battery_law, filament_law
 from percorso.network.results import AGREE
-from percorso.tracing.batch import Batch
+from percorso.tracing.batch import NOTHING_BLOWN, Batch, Blown
 from percorso.tracing.settled import Settled
 from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
@@ -56,13 +56,33 @@ class Predicted:
         columns = zip(*((each.value, each.word, each.known, each.doubt) for each in tables), strict=True)
         return Predicted(*(np.concatenate(each) for each in columns))
 
+    def replaced(self, places: Numbers, other: "Predicted") -> "Predicted":
+        """The same with what another says of some faults."""
+        here = np.zeros(len(self.known), dtype=bool)
+        here[places] = True
+        return Predicted(
+            np.where(here, other.value, self.value),
+            np.where(here, other.word, self.word),
+            np.where(here, other.known, self.known),
+            np.where(here, other.doubt, self.doubt),
+        )
+
 
 class Predictions:
     """One situation of a whole vehicle with each of some faults in it, the first of which is None: sound metal."""
 
-    def __init__(self, whole: Vehicle, at_stage: Vehicle, situation: Situation, faults: Sequence[Fault | None]) -> None:
+    def __init__(
+        self,
+        whole: Vehicle,
+        at_stage: Vehicle,
+        situation: Situation,
+        faults: Sequence[Fault | None],
+        blown: Blown = NOTHING_BLOWN,
+    ) -> None:
+        """``blown``: the fuses that faults have blown before, in other situations."""
         self._whole, self._vehicle, self._situation, self._faults = whole, at_stage, situation, faults
-        self._batch = Batch(at_stage, situation, faults)
+        self._blown_before = blown
+        self._batch = Batch(at_stage, situation, faults, blown=blown)
         self._benches: dict[int, Bench | None] = {}
         self._known: dict[Hashable, Predicted] = {}
         self._asked: dict[Hashable, Measurement] = {}
@@ -87,6 +107,11 @@ class Predictions:
                 one.word[fault] = shown.outcome
                 one.known[fault] = True
         return [self._known[key] for key in keys]
+
+    def blown(self, among: Numbers | None = None) -> Blown:
+        """The fuses that have blown here with each of some faults, or all, by their places."""
+        self._batch.solve(np.arange(len(self._faults)) if among is None else among)
+        return self._batch.blown
 
     def complete(self) -> None:
         """Find out with every fault what was asked of some."""
@@ -170,7 +195,7 @@ class Predictions:
             made = [Branch("", "instrument", *pair, law=filament_law(nominal, TEST_LAMP_W / nominal))]
         else:
             made = [Branch("", "instrument", *pair, resistance_ohm=loads_ohm("LED tester", "lamp"))]
-        batches = [Batch(self._vehicle, self._situation, self._faults, [each]) for each in made]
+        batches = [Batch(self._vehicle, self._situation, self._faults, [each], self._blown_before) for each in made]
         for each in batches:
             each.solve(wanted)
         return batches
@@ -178,13 +203,14 @@ class Predictions:
     def _alone(self, place: int, measurements: Sequence[Measurement]) -> Sequence[Shown]:
         """What comes with one fault in the vehicle that never comes to rest, or takes away what is prepared."""
         if place not in self._benches:
-            self._benches[place] = self._bench(self._faults[place])
+            self._benches[place] = self._bench(place)
         bench = self._benches[place]
         return [NOTHING] * len(measurements) if bench is None else bench.show_all(measurements)
 
-    def _bench(self, fault: Fault | None) -> Bench | None:
+    def _bench(self, place: int) -> Bench | None:
+        fault, blown = self._faults[place], self._blown_before.get(place, frozenset())
         try:
-            return Bench(self._whole, self._situation, [] if fault is None else [fault])
+            return Bench(self._whole, self._situation, [] if fault is None else [fault], blown)
         except PercorsoError:
             return None  # the preparation is of what this fault took away
 

@@ -1,7 +1,7 @@
 """In which situations the next test may be: those that were read in, the usual ones, and with a suspect on trial."""
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -30,10 +30,15 @@ Carries = Callable[[str, Situation], float]  # the current through a segment on 
 By = Literal["bridged", "out of the way", "swapped", "measured"]
 
 
-def situations(vehicle: Vehicle, stage: Stage, known: Sequence[Heard]) -> list[Situation]:
-    """Those of what is known, the latest first after those in which a fuse was seen blown; and usual ones."""
+def situations(vehicle: Vehicle, stage: Stage, known: Sequence[Heard], blown: Iterable[str]) -> list[Situation]:
+    """Those of what is known, the latest first, and usual ones; before them with a lamp in place of what has ``blown``.
+
+    That is in the first situation that was read in and the last: what blew it is there while what it feeds is on.
+    """
     readings = [one for each in known for one in looks_of(each)]
-    lamps = [_with_lamp(each) for each in readings if each.outcome == "blown" and _protects(vehicle, each.segment)]
+    live = [each for each in readings if not each.situation.is_dead]
+    guards = [guard for guard in blown if _protects(vehicle, guard)]
+    lamps = [_with_lamp(each, guard) for guard in guards for each in (*live[:1], *live[-1:])]
     read = {each.key: each for each in (one.situation for one in (*lamps, *readings[::-1]))}
     usual = [Situation(stage=stage, state=each) for each in (("on",) if read else ("on", "idle"))]
     found = {each.key: each for each in (*list(read.values())[:MOST_SITUATIONS], *usual)}
@@ -47,10 +52,22 @@ def spoken_of(vehicle: Vehicle, stage: Stage) -> list[Measurement]:
     return [Measurement(quantity="seen", device=device, situation=each) for each in found]
 
 
-def _with_lamp(reading: Measurement) -> Measurement:
-    """A fuse that was seen blown with a lamp in its place: the short lights it."""
-    lamp = LampInPlace(part=reading.segment or "")
+def _with_lamp(reading: Measurement, guard: str) -> Measurement:
+    """A reading with a lamp in place of a fuse that has blown: the short lights it."""
+    lamp = LampInPlace(part=guard)
     return reading if lamp in reading.situation.preparations else prepared_again(reading, lamp)
+
+
+def _with_lamps(vehicle: Vehicle, look: Measurement, blown: Sequence[str]) -> Measurement:
+    for guard in blown:
+        look = _with_lamp(look, guard) if _protects(vehicle, guard) else look
+    return look
+
+
+def had_a_lamp(known: Sequence[Heard], guard: str) -> bool:
+    """Whether something was read with a lamp in place of a fuse."""
+    readings = [each for each in known if isinstance(each, Measurement)]
+    return any(LampInPlace(part=guard) in each.situation.preparations for each in readings)
 
 
 def _protects(vehicle: Vehicle, part: str | None) -> bool:
@@ -73,8 +90,10 @@ class Trial:
     most_bits: float
 
 
-def trials(vehicle: Vehicle, found: Posterior, known: Sequence[Heard], carries_a: Carries) -> Iterator[Trial]:
-    """The likeliest suspects on trial."""
+def trials(
+    vehicle: Vehicle, found: Posterior, known: Sequence[Heard], blown: Sequence[str], carries_a: Carries
+) -> Iterator[Trial]:
+    """The likeliest suspects on trial; what blew a fuse with a lamp in its place."""
     look, units = looked_at(known), found.of_units()
     if look is None:
         return
@@ -88,7 +107,8 @@ def trials(vehicle: Vehicle, found: Posterior, known: Sequence[Heard], carries_a
         relief = relief_of(vehicle, way, look.situation, carries_a)
         if relief is not None:
             preparation, by = relief
-            yield Trial(prepared_again(look, preparation), 1.0 if by == "out of the way" else _entropy(units[unit]))
+            there = _with_lamps(vehicle, look, blown) if by == "out of the way" else look
+            yield Trial(prepared_again(there, preparation), 1.0 if by == "out of the way" else _entropy(units[unit]))
 
 
 def _entropy(share: float) -> float:

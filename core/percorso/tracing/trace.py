@@ -1,5 +1,6 @@
 """Traces what is wrong with a vehicle: suspects from readings, what is acquitted, the next best tests, when to stop."""
 
+from collections import defaultdict
 from collections.abc import Collection, Hashable, Iterator, Mapping, Sequence
 from copy import copy
 from dataclasses import replace
@@ -16,12 +17,13 @@ from percorso.network.operating_point import Network
 from percorso.patience import one_by_one
 from percorso.tracing.answer import Again, Suspect, Trace, acquitted_of, suspects_of
 from percorso.tracing.complaints import Complaint, Heard
+from percorso.tracing.history import History, Situations, befores_of, live_of
 from percorso.tracing.mending import Mended, afterwards, faults_of
 from percorso.tracing.next_test import Among, NextTest, Weighed, best_of, candidates, weigh
 from percorso.tracing.pairs import Beside, Pair, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
-from percorso.tracing.predictions import Predicted, Predictions
+from percorso.tracing.predictions import Predicted
 from percorso.tracing.proof import Stop, stop_at, stop_at_two
-from percorso.tracing.situations import situations, spoken_of, trials
+from percorso.tracing.situations import had_a_lamp, situations, spoken_of, trials
 from percorso.tracing.suspects import Hypotheses, Likelihood, Posterior, Reading, Told, likelihood_of, posterior
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
@@ -60,7 +62,7 @@ class Tracer:
             raise TraceError("nothing feeds this vehicle: without a battery or an alternator nothing can be traced")
         self._hypotheses = Hypotheses.of(*some) if some else Hypotheses.of(library(self.vehicle))
         self._with_one: dict[int, Tracer] = {}
-        self._situations: dict[Hashable, Predictions] = {}
+        self._history = History(vehicle, self.vehicle, self._faults)
         self._networks: dict[tuple[Preparation, ...], Network] = {}
         self._spreads: dict[Hashable, float] = {}
         self._likelihoods: dict[Hashable, Likelihood] = {}
@@ -98,11 +100,11 @@ class Tracer:
         for each in (*offered, *spoken_of(self.vehicle, self._stage)):
             yield
             with self._computing:
-                self._predictions(each.situation).show([each])
+                self._history.predictions(each.situation).show([each])
         for each in offered:
             yield
             with self._computing:
-                self._predictions(each.situation).complete()
+                self._history.predictions(each.situation).complete()
 
     def _trace(self, known: Sequence[Heard], *, tests: bool) -> Trace:
         found = self._posterior(known)
@@ -173,12 +175,14 @@ class Tracer:
             for each in found.hypotheses.ways
             if (each.part, each.fault, each.other) == (one.part, one.fault, one.other)
         )
+        if way.fault == "blown" and not had_a_lamp(known, way.part):
+            return None  # that it has blown tells nothing of what blew it
         return stop_at(self.vehicle, way, known, self._carries_a)
 
     def _carries_a(self, segment_id: str, situation: Situation) -> float:
         """The current through a segment on sound metal, A."""
         clamped = Measurement(quantity="current", segment=segment_id, situation=situation)
-        return float(self._predictions(situation).show([clamped], np.array([0]))[0].value[0])
+        return float(self._history.predictions(situation).show([clamped], np.array([0]))[0].value[0])
 
     def _beside(self, first: int, ways: Collection[Way]) -> "Tracer":
         """A tracer of the vehicle that has one fault already, for some ways beside it."""
@@ -230,11 +234,6 @@ class Tracer:
         except MeasurementError as error:
             raise MeasurementError(str(error), field=(place, *error.field)) from error
 
-    def _predictions(self, situation: Situation) -> Predictions:
-        if situation.key not in self._situations:
-            self._situations[situation.key] = Predictions(self._whole, self.vehicle, situation, self._faults)
-        return self._situations[situation.key]
-
     def _spread(self, measurements: Sequence[Measurement]) -> list[float]:
         """One standard deviation of what is read on sound metal, of measurements in one situation."""
         fresh = [each for each in measurements if each.key not in self._spreads]
@@ -258,19 +257,19 @@ class Tracer:
         return tuple(Again(self._start + place, one) for (place, _), one in zip(measured, expected, strict=True))
 
     def _posterior(self, readings: Sequence[Heard]) -> Posterior:
-        whats = [_what(each) for each in readings]
+        whats = [(_what(each), before) for each, before in zip(readings, befores_of(readings), strict=True)]
         likelihoods = {what: known for what in whats if (known := self._likelihoods.get(what)) is not None}
-        together: dict[Hashable, list[tuple[Hashable, Measurement]]] = {}
+        together: dict[Hashable, list[tuple[tuple[Hashable, Situations], Measurement]]] = {}
         for what, each in zip(whats, readings, strict=True):
             if what in likelihoods:
                 continue
             if isinstance(each, Complaint):
                 likelihoods[what] = likelihood_of(self._hypotheses, self._told(each))
             else:
-                together.setdefault(each.situation.key, []).append((what, each))
+                together.setdefault((each.situation.key, what[1]), []).append((what, each))
         for those in together.values():
             asked = [each for _, each in those]
-            predicted = self._predictions(asked[0].situation).show(asked)
+            predicted = self._history.show(asked, those[0][0][1])
             for (what, each), one, spread in zip(those, predicted, self._spread(asked), strict=True):
                 likelihoods[what] = likelihood_of(self._hypotheses, Reading(each, one, spread))
         for what in likelihoods.keys() - self._likelihoods.keys():
@@ -279,10 +278,22 @@ class Tracer:
 
     def _told(self, complaint: Complaint) -> Told:
         shows = [
-            sign.shows(self._predictions(sign.measurements[0].situation).show(sign.measurements))
+            sign.shows(self._history.predictions(sign.measurements[0].situation).show(sign.measurements))
             for sign in complaint.signs
         ]
         return Told(complaint.likelihood(shows, self._faults))
+
+    def _blown(self, found: Posterior, known: Sequence[Heard]) -> list[str]:
+        """The fuses that were seen blown, and those that most likely are."""
+        seen = [each.segment for each in known if isinstance(each, Measurement) and each.outcome == "blown"]
+        shares: defaultdict[str, float] = defaultdict(float)
+        for way, share in zip(found.hypotheses.ways, found.of_ways.tolist(), strict=True):
+            shares[way.part] += share if way.fault == "blown" else 0.0
+        for place, fuses in self._history.blown_in(live_of(known)).items():
+            for fuse in fuses:
+                shares[fuse] += float(found.probability[place])
+        likely = [fuse for fuse, share in shares.items() if share > LIKELY]
+        return list(dict.fromkeys([*(each for each in seen if each), *likely]))
 
     def _next(
         self, found: Posterior, besides: Sequence[Beside], used: Mapping[int, "Tracer"], known: Sequence[Heard]
@@ -290,23 +301,25 @@ class Tracer:
         """The next best tests; ``used`` are the tracers of what is beside each first fault."""
         done = {each.key for each in known if isinstance(each, Measurement)}
         before = next((each.situation for each in reversed(known) if isinstance(each, Measurement)), None)
+        after = live_of(known)
         among = Among.of(found, besides)
         tracers = [self, *(used[each.first] for each in besides)]
 
         def weighed_with(measurements: Sequence[Measurement]) -> list[Weighed]:
             asked = [each for each in measurements if each.key not in done]
             tables = [
-                each._predictions(asked[0].situation).show(asked, rows) if asked else []
+                each._history.show(asked, after.difference([asked[0].situation]), rows) if asked else []
                 for each, rows in zip(tracers, among.rows, strict=True)
             ]
             predicted = [Predicted.joined(each) for each in zip(*tables, strict=True)]
             return weigh(self.vehicle, among, asked, predicted, self._spread(asked), before)
 
         weighed: list[Weighed] = []
-        for situation in one_by_one(situations(self.vehicle, self._stage, known)):
+        blown = self._blown(found, known)
+        for situation in one_by_one(situations(self.vehicle, self._stage, known, blown)):
             weighed += weighed_with(candidates(self.vehicle, found, among, situation))
         best = best_of(weighed, among, SHOWN_TESTS)
-        for trial in trials(self.vehicle, found, known, self._carries_a):
+        for trial in trials(self.vehicle, found, known, blown, self._carries_a):
             takes = minutes(self.vehicle, trial.measurement, before)
             if len(best) < SHOWN_TESTS or trial.most_bits / takes > best[-1].bits / best[-1].minutes:
                 weighed += weighed_with([trial.measurement])

@@ -61,6 +61,9 @@ class Situation(_Frozen):
         """Tells situations apart."""
         return self.stage, self.state, tuple(sorted(self.inputs.items())), self.preparations
 
+    def __hash__(self) -> int:
+        return hash(self.key)
+
     @property
     def is_dead(self) -> bool:
         """Whether the battery is off and the engine stands."""

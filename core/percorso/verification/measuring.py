@@ -45,12 +45,18 @@ def measure(
 
 
 class Bench:
-    """A vehicle with faults in one situation; fuses that cannot carry it have blown."""
+    """A vehicle with faults in one situation; fuses that cannot carry it have blown, or have ``blown`` before."""
 
-    def __init__(self, vehicle: Vehicle, situation: Situation, faults: Sequence[Fault]) -> None:
+    def __init__(
+        self,
+        vehicle: Vehicle,
+        situation: Situation,
+        faults: Sequence[Fault],
+        blown: frozenset[str] = frozenset(),
+    ) -> None:
         self._situation = situation
         try:
-            sound = vehicle_at(vehicle, situation.stage)
+            sound = vehicle_at(replace(vehicle, opened=vehicle.opened | blown), situation.stage)
             faulty = with_faults(sound, faults)
             left = still_bad(sound, situation.preparations, faults)
             if len(left) < len(faults):
@@ -58,10 +64,10 @@ class Bench:
         except PercorsoError as error:
             raise type(error)(str(error), field=("faults", *error.field)) from error
         blown_by_hand = {each.part for each in left if each.fault == "blown"}
-        opened = {each.id for each in faulty.segments.values() if blown_by_hand & {each.id, each.designation}}
+        opened = blown | {each.id for each in faulty.segments.values() if blown_by_hand & {each.id, each.designation}}
         made = prepared(faulty, situation.preparations)
-        network, blown = without_blown(Network(made), situation)
-        self.vehicle, self._blown = network.vehicle, opened | blown
+        network, now = without_blown(Network(made), situation)
+        self.vehicle, self._blown = network.vehicle, opened | now
         self._metering = Metering(network, situation.state, situation.inputs)
 
     def show(self, measurement: Measurement) -> tuple[Shown, Measurement]:
