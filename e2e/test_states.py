@@ -36,7 +36,7 @@ class States(BrowserCase):
         expect(ways).to_contain_text("17 %")
         ways.locator("text").click()
         expect(page.get_by_role("heading", name=re.compile("B2|B3"))).to_be_visible()
-        expect(page.get_by_text("as found 1.48 V lost, as planned 0.26 V")).to_be_visible()
+        expect(page.get_by_text("as found 1.47 V lost, as planned 0.23 V")).to_be_visible()
         self._press(page, "sp")
         expect(verdict).to_contain_text("within")
         page.reload()

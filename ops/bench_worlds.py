@@ -66,7 +66,10 @@ def traced(asked: tuple[str, str, int]) -> list[Loop]:
     whole = generated_vehicle(int(name), chance.randint(60, 120)) if name.isdigit() else demo(name)
     tracer, found = Tracer(whole, STAGE), list[Loop]()
     for world, symptom in _showing(whole, tracer.vehicle, chance):
-        found.append(_follow(tracer, world, symptom, chance))
+        noise = random.Random(
+            f"{seed} {name} {len(found)}"
+        )  # of its own: however it is traced, the next world is the same
+        found.append(_follow(tracer, world, symptom, noise))
         if len(found) == count:
             break
     return found
