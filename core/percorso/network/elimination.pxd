@@ -1,5 +1,5 @@
 cdef class StarMesh:
-    cdef readonly Py_ssize_t points, generators, size
+    cdef readonly Py_ssize_t points, size
     cdef readonly object slot
     cdef const long[::1] pivot, first, met, mesh, kept
 

@@ -13,11 +13,10 @@ class StarMesh:
     """
 
     points: int
-    generators: int
     size: int
     slot: Numbers
 
-    def __init__(self, points: int, start: Numbers, end: Numbers, kept: Numbers, generators: int) -> None:
+    def __init__(self, points: int, start: Numbers, end: Numbers, kept: Numbers) -> None:
         """``start`` and ``end`` of the branches, shape (branches,), and points to keep, ascending."""
 
     def summed(self, slot: Numbers, conductance: Array) -> Array:

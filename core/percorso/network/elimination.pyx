@@ -46,7 +46,7 @@ cdef bint solve_dense(double[:, ::1] matrix, double[:, ::1] right) noexcept nogi
 
 
 cdef class StarMesh:
-    def __init__(self, Py_ssize_t points, start, end, kept, Py_ssize_t generators):
+    def __init__(self, Py_ssize_t points, start, end, kept):
         cdef list meets = [set() for _ in range(points)]
         for one, other in zip(start.tolist(), end.tolist()):
             if one != other:
@@ -62,7 +62,7 @@ cdef class StarMesh:
             for column, other in enumerate(kept.tolist()[row + 1 :], row + 1):
                 slots[one, other] = slots[other, one] = stars_end + row * len(kept) + column
         meshes = [slots[one, other] for star in stars for place, one in enumerate(star) for other in star[place + 1 :]]
-        self.points, self.generators, self.size = points, generators, stars_end + len(kept) ** 2
+        self.points, self.size = points, stars_end + len(kept) ** 2
         self.pivot = np.array(pivots, dtype=np.int64)
         self.first = np.cumsum([0] + [len(star) for star in stars])
         self.met = np.array([point for star in stars for point in star], dtype=np.int64)

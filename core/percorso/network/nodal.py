@@ -16,7 +16,7 @@ def star_mesh(points: int, start: Numbers, end: Numbers, posts: Numbers) -> Star
     """How wiring is eliminated up to the posts of its generators, shape (generators, 3); wired alike it is the same."""
 
     def ordered() -> StarMesh:
-        return StarMesh(points, start, end, np.unique(posts), len(posts))
+        return StarMesh(points, start, end, np.unique(posts))
 
     return kept(_MESHES, (points, start.tobytes(), end.tobytes(), posts.tobytes()), ordered, MOST_MESHES)
 

@@ -37,6 +37,7 @@ class History:
     def __init__(self, whole: Vehicle, at_stage: Vehicle, faults: Sequence[Fault | None]) -> None:
         self._whole, self._vehicle, self._faults = whole, at_stage, faults
         self._predictions: dict[tuple[Situation, Situations], Predictions] = {}
+        self._blown: dict[Situations, Blown] = {}
 
     def predictions(self, situation: Situation, before: Situations = frozenset()) -> Predictions:
         """What shows in a situation, with the fuses blown that blew in those before."""
@@ -63,6 +64,9 @@ class History:
 
     def blown_in(self, before: Situations) -> Blown:
         """The fuses that each fault has blown in some situations, by the faults' places."""
+        return kept(self._blown, before, lambda: self._blown_of(before), MOST_PREDICTIONS)
+
+    def _blown_of(self, before: Situations) -> Blown:
         blown: dict[int, frozenset[str]] = {}
         for each in before:
             for place, fuses in self.predictions(each).blown().items():
