@@ -91,7 +91,7 @@ def _drive(each: Driven) -> Iterator[str]:
     if each.stranded_min is not None:
         yield f"does not start again after {each.stranded_min:.0f} minutes"
     left, home = f"leaves with {each.from_percent:.1f} %", f"comes home with {each.to_percent:.1f} %"
-    starts = "" if each.starts_left is None else f", {each.starts_left} starts left"
+    starts = "" if each.starts_left is None else f", {each.starts_left} starts left at {each.morning_c:g} °C"
     yield f"{each.drive.name}: {left}, {home}{starts}"
     yield "goes on so for ever" if each.lasts is None else f"such drives before it strands: {each.lasts}"
 

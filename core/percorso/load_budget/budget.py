@@ -48,12 +48,15 @@ def draw_up(
     system = ChargingSystem(budgeted(by_house(vehicle, rules), stage))
     found = balances(system, shown_scenarios(vehicle) if scenarios is None else scenarios, rules)
     alone = [STANDARD[each] for each in ALONE] if scenarios is None else scenarios
+    driven = None
+    if drive is not None and system.battery is not None:
+        driven = run_drive(system, drive, rules.coldest_morning_c)
     return Budget(
         entries=ledger(system.budget),
         balances=found,
         endurances=endurances(system, alone),
         advice=advice(system, found, rules),
-        driven=run_drive(system, drive) if drive is not None and system.battery is not None else None,
+        driven=driven,
         findings=gravest_first(ledger_findings(system.budget)),
         battery=system.budget.battery,
         alternator=system.budget.alternator,

@@ -1,7 +1,7 @@
 """Runs a drive: the battery's charge and the system's voltage over time, starts included, and what comes home."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -11,13 +11,13 @@ from percorso.errors import PercorsoError
 from percorso.load_budget.system import ChargingSystem
 from percorso.load_budget.table import Table, tables
 from percorso.network.branches import TURNING
+from percorso.network.mornings import LEAST_POSTS_V
 from percorso.vehicle.scenarios import Drive, Scenario, find_scenario
 from percorso.vehicle.states import ENGINE
 
 STEP_MIN = 1.0
 REPEATED_STEP_MIN = 5.0
 START_S = 3.0  # of cranking, common practice
-CRANKS_FROM_V = 9.0  # at the posts of a 12 V battery, below it an engine is not sure to start; common practice
 MOST_DRIVES = 60  # that are run one after the other to see where it ends
 SAME_PERCENT = 0.5  # of charge, less is not worth a word
 STEADY_PERCENT = 0.05  # a drive that changes the charge by less goes on for ever
@@ -42,8 +42,8 @@ class Driven:
 
     ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
     of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
-    was empty. ``starts_left`` at its end, None without a starter; ``or_more``: more were not counted. ``lasts``: how
-    many such drives one after the other until it strands, None where it goes on for ever, and then at
+    was empty. ``starts_left`` at its end on a morning of ``morning_c``, None without a starter; ``or_more``: more were
+    not counted. ``lasts``: how many such drives one after the other until it strands, None where it goes on for ever, and then at
     ``settles_percent``. ``gained_percent`` is what it comes home with beyond what it left with; ``says`` is all that in
     a sentence.
     """
@@ -63,6 +63,7 @@ class Driven:
     stranded_min: float | None
     empty_min: float | None
     starts_left: int | None
+    morning_c: float
     or_more: bool
     lasts: int | None
     settles_percent: float | None
@@ -75,8 +76,11 @@ class Driven:
     says: str
 
 
-def run_drive(system: ChargingSystem, drive: Drive) -> Driven:
-    """A drive from its beginning to its end. Raises PercorsoError without a battery, or for an unknown scenario."""
+def run_drive(system: ChargingSystem, drive: Drive, coldest_morning_c: float) -> Driven:
+    """A drive from its beginning to its end, and the starts that it leaves for the next morning, °C at the coldest.
+
+    Raises PercorsoError without a battery, or for an unknown scenario.
+    """
     if system.battery is None:
         raise PercorsoError("a drive needs a battery to end with; add one", field=("battery",))
     stretches = _stretches(system, drive)
@@ -85,7 +89,7 @@ def run_drive(system: ChargingSystem, drive: Drive) -> Driven:
     for stretch in stretches:
         run.go(stretch)
     lasts, settles = _repeated(system, stretches, begun)
-    return run.driven(drive, stretches[-1], lasts, settles)
+    return run.driven(drive, stretches[-1], _next_morning(system, stretches[-1], coldest_morning_c), lasts, settles)
 
 
 @dataclass(frozen=True)
@@ -111,6 +115,13 @@ def _stretches(system: ChargingSystem, drive: Drive) -> list[_Stretch]:
     known = tables(system, [*scenarios, *cranking])
     passed = zip(drive.spells, scenarios, cranking, strict=True)
     return [_Stretch(spell.name, spell.minutes, known[runs.id], known[crank.id]) for spell, runs, crank in passed]
+
+
+def _next_morning(system: ChargingSystem, last: _Stretch, coldest_c: float) -> Table:
+    """Starting the engine after a drive on the coldest morning, or as cold as the drive ends if that is colder."""
+    ends = last.table.scenario
+    [morning] = tables(system, [starting(replace(ends, outside_c=min(ends.outside_c, coldest_c)))]).values()
+    return morning
 
 
 def starting(scenario: Scenario) -> Scenario:
@@ -162,7 +173,9 @@ class _Run:
                 self.empty_min = self.minute
         self.passed.append((stretch, minutes, charges))
 
-    def driven(self, drive: Drive, last: _Stretch, lasts: int | None, settles: float | None) -> Driven:
+    def driven(
+        self, drive: Drive, last: _Stretch, morning: Table, lasts: int | None, settles: float | None
+    ) -> Driven:
         """The drive as it went."""
         along = {each: self._along(each) for each in COLUMNS}
         given, taken, charged, discharged = self._summed_ah().tolist()
@@ -170,7 +183,7 @@ class _Run:
         minute, charge = zip(*(samples or [(0.0, self.charge)]), strict=True)
         gained = self.charge - self.begun
         verdict, says = self._judged(gained, last, lasts)
-        starts = starts_left(last.cranking, self.charge, self._least_v) if self._has_starter else None
+        starts = starts_left(morning, self.charge, self._least_v) if self._has_starter else None
         return Driven(
             drive=drive,
             minute=minute,
@@ -187,6 +200,7 @@ class _Run:
             stranded_min=self.stranded_min,
             empty_min=self.empty_min,
             starts_left=starts,
+            morning_c=morning.scenario.outside_c,
             or_more=starts == MOST_STARTS,
             lasts=lasts,
             settles_percent=settles,
@@ -235,7 +249,7 @@ class _Run:
 
 def least_cranking_v(system: ChargingSystem) -> float:
     """The voltage at the battery's posts below which the engine is not sure to start, V."""
-    return CRANKS_FROM_V * system.nominal_v / 12
+    return LEAST_POSTS_V * system.nominal_v / 12
 
 
 def can_start(cranking: Table, charge_percent: float, least_v: float) -> bool:

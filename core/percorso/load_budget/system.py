@@ -4,12 +4,13 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
+from percorso.components.stiffness import stiffness
 from percorso.load_budget.distribution import distribution
 from percorso.load_budget.operation import Conditions, Operating
 from percorso.load_budget.sources import Budgeted
 from percorso.network.branches import TURNING, battery_law_of, usual_acceptance_a, usual_resistance_ohm
 from percorso.vehicle.alternators import output_limit_a, setpoint_v
-from percorso.vehicle.devices import Alternator, Battery
+from percorso.vehicle.devices import Alternator, Battery, Starter
 from percorso.vehicle.scenarios import Scenario
 from percorso.vehicle.states import ENGINE, Engine
 
@@ -69,7 +70,13 @@ class ChargingSystem:
 
     def _shares(self, scenario: Scenario) -> list[float]:
         shares = [self.budget.load(each).duty(scenario, each.id) for each in self.budget.consumers]
-        return [*shares, float(scenario.state == "cranking")] if self.budget.starter else shares
+        return [*shares, self._cranked(scenario)] if self.budget.starter else shares
+
+    def _cranked(self, scenario: Scenario) -> float:
+        """A starter's current as a share of that at its running point: an engine is as stiff as it is cold."""
+        spec = self.budget.starter.spec if self.budget.starter else None
+        cranks = isinstance(spec, Starter) and scenario.state == "cranking"
+        return stiffness(spec.engine, scenario.outside_c) if cranks else 0.0
 
     def _battery(self, scenario: Scenario, charge_percent: float) -> tuple[float, float, float]:
         """Rest voltage, V, and its resistance giving and taking, Ω; it is as cold as it is outside."""

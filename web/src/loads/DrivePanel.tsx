@@ -1,7 +1,7 @@
 /** A drive as it goes: the battery's charge and the system's voltage over time. */
 import { Select } from "@mantine/core";
 import type { Budget, Driven } from "../api/queries";
-import { volts } from "../parts/format";
+import { celsius, volts } from "../parts/format";
 import type { Dialog } from "./LoadsRoom";
 
 const WIDTH = 640;
@@ -52,7 +52,7 @@ export function DrivePanel({ budget, before, onDrive, onDialog }: Props) {
             Alternator {driven.given_ah.toFixed(1)} Ah, loads {driven.taken_ah.toFixed(1)} Ah; lowest{" "}
             {driven.lowest_percent.toFixed(0)} % and {volts(driven.lowest_v)} V
             {driven.starts_left !== null &&
-              `; ${driven.starts_left}${driven.or_more ? " or more" : ""} starts left`}
+              `; ${driven.starts_left}${driven.or_more ? " or more" : ""} starts left at ${celsius(driven.morning_c)}`}
             .
           </p>
         </>
