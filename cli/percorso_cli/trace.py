@@ -92,8 +92,9 @@ def _answer(found: Trace) -> dict[str, Any]:
 
 
 def _suspect(each: Suspect) -> dict[str, Any]:
-    ohm = None if each.ohm is None else {"low": each.ohm[0], "high": each.ohm[1]}
-    told = {"part": each.part, "fault": each.fault, "probability": each.probability, "ohm": ohm}
+    severity = None if each.severity is None else dict(zip(("low", "high"), each.severity, strict=True))
+    of = {"ohm": None, "times": None} | {each.measure: severity}
+    told = {"part": each.part, "fault": each.fault, "probability": each.probability} | of
     why = {"explains": list(each.explains), "because": list(each.because), "comes_and_goes": each.comes_and_goes}
     return told | {"other": each.other} | why
 
@@ -122,9 +123,8 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
     if found.is_as_planned:
         click.echo("the plan itself explains all of this: nothing has to be bad")
     for suspect in found.suspects[:8]:
-        low, high = suspect.ohm or (None, None)
-        ohm = "" if low is None else f", {low:.2g} to {high:.2g} Ω"
-        click.echo(f"{suspect.probability:6.1%} {names_of(vehicle, [suspect.part])}: {suspect.fault}{ohm}")
+        how_bad = suspect.how_bad and f", {suspect.how_bad}"
+        click.echo(f"{suspect.probability:6.1%} {names_of(vehicle, [suspect.part])}: {suspect.fault}{how_bad}")
     for pair in found.pairs[:3]:
         click.echo(f"{pair.probability:6.1%} two at once: {names_of(vehicle, pair.parts)}, {' and '.join(pair.faults)}")
     click.echo(f"{found.not_described:6.1%} something that is not in this description")

@@ -34,13 +34,6 @@ class SymptomOut(BaseModel):
     of: SymptomOf
 
 
-class OhmOut(BaseModel):
-    """Between what a resistance lies, Ω."""
-
-    low: float
-    high: float
-
-
 class SuspectOut(BaseModel):
     """One way a part can be bad, how probable that is, and the known things it explains, by their places. ``unit`` is
     what it is renewed with, and ``piece`` what of that it is.
@@ -52,7 +45,7 @@ class SuspectOut(BaseModel):
     name: str
     fault: str
     probability: float
-    ohm: OhmOut | None
+    how_bad: str
     explains: list[int]
     because: list[str]
     comes_and_goes: bool

@@ -6,7 +6,6 @@ from dataclasses import replace
 from typing import Any, Literal
 
 from percorso.errors import FaultError
-from percorso.faults.at_segments import with_resistor
 from percorso.network.branches import usual_acceptance_a, usual_resistance_ohm
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.ids import free_id
@@ -17,6 +16,7 @@ DeviceFault = Literal[
     "open",
     "shorted",
     "draws too much",
+    "draws too little",
     "of the wrong kind",
     "needs too much to pull in",
     "low",
@@ -30,22 +30,22 @@ DeviceFault = Literal[
     "dead",
     "two leads swapped",
 ]
-# How bad what is bad usually is, all from memory.
+# How bad what is bad usually is where nobody says so, all from memory.
 OPEN_OHM = 1e9  # of a coil that is broken
 SHORT_OHM = 0.02
-DRAWS_TIMES = 1.6
+DRAWS_TIMES, DRAWS_LESS_TIMES = 1.6, 0.5
 LED_A = 0.01  # of a tell-tale with an LED in place of a bulb
 PULLS_IN_AT = 1.05  # of the nominal voltage: a coil with shorted turns, or a stiff armature
-LOW_PERCENT = 15.0
+LOW_SHARE = 0.15  # of a full charge
 WEAK_TIMES = 4.0
 CELLS_OF_12_V = {"LiFePO4": 4}  # lead has six
 NEVER_A = 10.0
-TOO_HIGH_V = 1.5  # of 12 V
+SETPOINT_TIMES = 1.1
 GIVES_SHARE = 0.3
 DRAGS_TIMES = 1.8
 BURNT_OHM = 0.05
 
-Change = Callable[[Vehicle, Device], Vehicle]
+Change = Callable[[Vehicle, Device, float | None], Vehicle]  # with how bad it is: Ω, or times what it should be
 
 
 def _with_spec(vehicle: Vehicle, device: Device, **values: Any) -> Vehicle:
@@ -53,34 +53,42 @@ def _with_spec(vehicle: Vehicle, device: Device, **values: Any) -> Vehicle:
     return replace(vehicle, devices={**vehicle.devices, device.id: changed})
 
 
-def _load_open(vehicle: Vehicle, device: Device) -> Vehicle:
-    return _in_lead(vehicle, device, "+", None)
+def _load_open(vehicle: Vehicle, device: Device, _: float | None) -> Vehicle:
+    return _in_lead(vehicle, device, "+")
 
 
-def _load_shorted(vehicle: Vehicle, device: Device) -> Vehicle:
+def _load_shorted(vehicle: Vehicle, device: Device, ohm: float | None) -> Vehicle:
     spec = device.spec
     assert isinstance(spec, Load)
     kept = {each: getattr(spec, each) for each in Load.model_fields if not each.startswith("measured")}
-    shorted = ResistiveLoad.model_construct(**{**kept, "rated_a": spec.rated_v / SHORT_OHM})
+    shorted = ResistiveLoad.model_construct(**{**kept, "rated_a": spec.rated_v / (ohm or SHORT_OHM)})
     return replace(vehicle, devices={**vehicle.devices, device.id: replace(device, spec=shorted)})
 
 
-def _draws_too_much(vehicle: Vehicle, device: Device) -> Vehicle:
+def _draws_too_much(vehicle: Vehicle, device: Device, times: float | None) -> Vehicle:
+    return _draws(vehicle, device, times or DRAWS_TIMES)
+
+
+def _draws_too_little(vehicle: Vehicle, device: Device, times: float | None) -> Vehicle:
+    return _draws(vehicle, device, times or DRAWS_LESS_TIMES)
+
+
+def _draws(vehicle: Vehicle, device: Device, times: float) -> Vehicle:
     spec = device.spec
     assert isinstance(spec, Load)
-    measured = None if spec.measured_a is None else DRAWS_TIMES * spec.measured_a
-    return _with_spec(vehicle, device, rated_a=DRAWS_TIMES * spec.rated_a, measured_a=measured)
+    measured = None if spec.measured_a is None else times * spec.measured_a
+    return _with_spec(vehicle, device, rated_a=times * spec.rated_a, measured_a=measured)
 
 
-def _of_the_wrong_kind(vehicle: Vehicle, device: Device) -> Vehicle:
+def _of_the_wrong_kind(vehicle: Vehicle, device: Device, _: float | None) -> Vehicle:
     return _with_spec(vehicle, device, technology="LED", rated_a=LED_A, measured_a=None)
 
 
-def _coil_open(vehicle: Vehicle, device: Device) -> Vehicle:
+def _coil_open(vehicle: Vehicle, device: Device, _: float | None) -> Vehicle:
     return _without_field(vehicle, device, OPEN_OHM)
 
 
-def _coil_shorted(vehicle: Vehicle, device: Device) -> Vehicle:
+def _coil_shorted(vehicle: Vehicle, device: Device, _: float | None) -> Vehicle:
     return _without_field(vehicle, device, SHORT_OHM)
 
 
@@ -89,29 +97,33 @@ def _without_field(vehicle: Vehicle, device: Device, ohm: float) -> Vehicle:
     return _with_spec(vehicle, device, resistance_ohm=ohm, pull_in_v=math.inf, drop_out_v=math.inf)
 
 
-def _needs_too_much(vehicle: Vehicle, device: Device) -> Vehicle:
-    return _with_spec(vehicle, device, pull_in_v=PULLS_IN_AT * vehicle.nominal_v)
+def _needs_too_much(vehicle: Vehicle, device: Device, times: float | None) -> Vehicle:
+    """``times`` the nominal voltage, and never less than it usually needs."""
+    spec = device.spec
+    assert isinstance(spec, RelayCoil)
+    return _with_spec(vehicle, device, pull_in_v=max(spec.pull_in_v, (times or PULLS_IN_AT) * vehicle.nominal_v))
 
 
-def _low(vehicle: Vehicle, device: Device) -> Vehicle:
+def _low(vehicle: Vehicle, device: Device, share: float | None) -> Vehicle:
     """A battery without charge: what was measured of it when it had some moves as that of its kind does."""
     spec = device.spec
     assert isinstance(spec, Battery)
-    low = spec.model_copy(update={"state_of_charge_percent": LOW_PERCENT})
+    charge = {"state_of_charge_percent": 100 * (share or LOW_SHARE)}
+    low = spec.model_copy(update=charge)
     values: dict[str, float] = {}
     if spec.resistance_ohm is not None:
         usual, now = (usual_resistance_ohm(each, vehicle.nominal_v) for each in (low, spec))
         values["resistance_ohm"] = spec.resistance_ohm * usual / now
     if spec.charge_a is not None and usual_acceptance_a(spec) > 0:
         values["charge_a"] = spec.charge_a * usual_acceptance_a(low) / usual_acceptance_a(spec)
-    return _with_spec(vehicle, device, state_of_charge_percent=LOW_PERCENT, **values)
+    return _with_spec(vehicle, device, **charge, **values)
 
 
-def _weak(vehicle: Vehicle, device: Device) -> Vehicle:
-    return _with_spec(vehicle, device, resistance_ohm=WEAK_TIMES * _resistance_ohm(vehicle, device))
+def _weak(vehicle: Vehicle, device: Device, times: float | None) -> Vehicle:
+    return _with_spec(vehicle, device, resistance_ohm=(times or WEAK_TIMES) * _resistance_ohm(vehicle, device))
 
 
-def _dead_cell(vehicle: Vehicle, device: Device) -> Vehicle:
+def _dead_cell(vehicle: Vehicle, device: Device, _: float | None) -> Vehicle:
     spec = device.spec
     assert isinstance(spec, Battery)
     volts = spec.nominal_v or vehicle.nominal_v
@@ -126,49 +138,50 @@ def _resistance_ohm(vehicle: Vehicle, device: Device) -> float:
     return spec.resistance_ohm or usual_resistance_ohm(spec, vehicle.nominal_v)
 
 
-def _does_not_wake_up(vehicle: Vehicle, device: Device) -> Vehicle:
+def _does_not_wake_up(vehicle: Vehicle, device: Device, _: float | None) -> Vehicle:
     return _with_spec(vehicle, device, excitation_a=NEVER_A, self_excites_rpm=None)
 
 
-def _regulates_wrongly(vehicle: Vehicle, device: Device) -> Vehicle:
+def _regulates_wrongly(vehicle: Vehicle, device: Device, times: float | None) -> Vehicle:
     spec = device.spec
     assert isinstance(spec, Alternator)
-    return _with_spec(vehicle, device, setpoint_v=spec.setpoint_v + TOO_HIGH_V * vehicle.nominal_v / 12)
+    return _with_spec(vehicle, device, setpoint_v=(times or SETPOINT_TIMES) * spec.setpoint_v)
 
 
-def _gives_too_little(vehicle: Vehicle, device: Device) -> Vehicle:
+def _gives_too_little(vehicle: Vehicle, device: Device, share: float | None) -> Vehicle:
     spec = device.spec
     assert isinstance(spec, Alternator)
-    less = tuple(each.model_copy(update={"current_a": GIVES_SHARE * each.current_a}) for each in spec.output)
-    return _with_spec(
-        vehicle, device, at_1800_a=GIVES_SHARE * spec.at_1800_a, at_6000_a=GIVES_SHARE * spec.at_6000_a, output=less
-    )
+    times = share or GIVES_SHARE
+    less = tuple(each.model_copy(update={"current_a": times * each.current_a}) for each in spec.output)
+    return _with_spec(vehicle, device, at_1800_a=times * spec.at_1800_a, at_6000_a=times * spec.at_6000_a, output=less)
 
 
-def _drags(vehicle: Vehicle, device: Device) -> Vehicle:
+def _drags(vehicle: Vehicle, device: Device, times: float | None) -> Vehicle:
     """It turns slowly for more current: its running point moves towards where it is locked."""
     spec = device.spec
     assert isinstance(spec, Starter)
     highest = 0.9 * spec.running_v / spec.winding_ohm
-    return _with_spec(vehicle, device, running_a=min(DRAGS_TIMES * spec.running_a, highest))
+    return _with_spec(vehicle, device, running_a=min((times or DRAGS_TIMES) * spec.running_a, highest))
 
 
-def _burnt_contacts(vehicle: Vehicle, device: Device) -> Vehicle:
-    return _in_lead(vehicle, device, "30", BURNT_OHM)
+def _burnt_contacts(vehicle: Vehicle, device: Device, ohm: float | None) -> Vehicle:
+    """Its contacts' resistance before the motor: both points by which it is known stand so much higher."""
+    spec, more = device.spec, BURNT_OHM if ohm is None else ohm
+    assert isinstance(spec, Starter)
+    running_v, locked_v = spec.running_v + more * spec.running_a, spec.locked_v + more * spec.locked_a
+    return _with_spec(vehicle, device, running_v=running_v, locked_v=locked_v)
 
 
-def _dead(vehicle: Vehicle, device: Device) -> Vehicle:
-    return _in_lead(vehicle, device, "30", None)
+def _dead(vehicle: Vehicle, device: Device, _: float | None) -> Vehicle:
+    return _in_lead(vehicle, device, "30")
 
 
-def _in_lead(vehicle: Vehicle, device: Device, mark: str, ohm: float | None) -> Vehicle:
-    """A resistance between a terminal and what is inside the device, or a break."""
+def _in_lead(vehicle: Vehicle, device: Device, mark: str) -> Vehicle:
+    """A break between a terminal and what is inside the device."""
     inside = free_id("inside", vehicle.points)
-    outside = device.terminals[mark]
     moved = replace(device, terminals={**device.terminals, mark: inside})
     points = {**vehicle.points, inside: Point(inside, f"inside {device.designation}")}
-    vehicle = replace(vehicle, points=points, devices={**vehicle.devices, device.id: moved})
-    return vehicle if ohm is None else with_resistor(vehicle, outside, inside, ohm)
+    return replace(vehicle, points=points, devices={**vehicle.devices, device.id: moved})
 
 
 def with_swapped_leads(vehicle: Vehicle, device: Device, terminals: str) -> Vehicle:
@@ -186,6 +199,7 @@ AT_DEVICES: Mapping[tuple[str, type], Change] = {
     ("open", Load): _load_open,
     ("shorted", Load): _load_shorted,
     ("draws too much", Load): _draws_too_much,
+    ("draws too little", Load): _draws_too_little,
     ("of the wrong kind", IndicatorLamp): _of_the_wrong_kind,
     ("open", RelayCoil): _coil_open,
     ("shorted", RelayCoil): _coil_shorted,

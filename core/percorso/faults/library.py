@@ -1,9 +1,10 @@
 """Everything that can be bad at the parts of a vehicle, and how often that is met there beside everything else."""
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
 from itertools import combinations
+from typing import Literal
 
 from percorso import tables
 from percorso.faults.model import Fault
@@ -13,16 +14,30 @@ from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.naming import named, segment_called
 from percorso.vehicle.segments import RelayContact, Wire, Zone
 
-SERIES_OHM: tuple[float, ...] = tuple(10 ** (each / 2) for each in range(-4, 11))  # 10 mΩ to 100 kΩ
-SHORT_OHM: tuple[float, ...] = tuple(10 ** (each / 2) for each in range(-4, 7))  # 10 mΩ to 1 kΩ
-OHMS = {"": (), "series": SERIES_OHM, "short": SHORT_OHM}
+Measure = Literal["ohm", "times"]
+# How bad a fault can be, by what the table calls it: in Ω, or as times what it should be; each as likely as the others.
+SEVERITIES: Mapping[str, tuple[Measure, tuple[float, ...]]] = {
+    "": ("ohm", ()),
+    "series": ("ohm", tuple(10 ** (each / 2) for each in range(-4, 11))),  # 10 mΩ to 100 kΩ
+    "short": ("ohm", tuple(10 ** (each / 2) for each in range(-4, 7))),  # 10 mΩ to 1 kΩ
+    "short inside": ("ohm", (0.02, 0.06, 0.2, 0.6)),
+    "contacts": ("ohm", (0.005, 0.015, 0.05, 0.15, 0.5)),
+    "more": ("times", (1.3, 1.7, 2.3, 3.0)),
+    "less": ("times", (0.3, 0.45, 0.6, 0.75)),
+    "resistance": ("times", (1.5, 2.5, 4.0, 6.5, 10.0)),
+    "charge": ("times", (0.01, 0.05, 0.1, 0.2, 0.35, 0.5)),
+    "output": ("times", (0.01, 0.1, 0.25, 0.45, 0.65, 0.85)),
+    "setpoint": ("times", (0.76, 0.84, 0.92, 1.08, 1.16, 1.24)),
+    "drag": ("times", (1.3, 1.7, 2.2, 3.0, 4.0)),
+    "pull-in": ("times", (0.7, 0.8, 0.9, 1.05)),
+}
 OLD = ("tired", "corroded", "loose", "old", "rusty", "worn")
 ZONES: dict[Zone, str] = {"engine bay": "hot", "near exhaust": "very hot", "outside": "wet"}
 
 
 @dataclass(frozen=True)
 class Way:
-    """One way a part can be bad. ``ohms`` are the resistances it can have, none where it has none.
+    """One way a part can be bad. ``severities`` say how bad it can be, by ``measure``; none where it is bad or not.
 
     ``unit`` is what is opened and renewed as one with the part: of a relay's contact its relay. ``weight`` is how often
     it is met beside others; ``because`` says what makes it more. ``comes_and_goes``: it is not there at all times, and
@@ -33,19 +48,21 @@ class Way:
     fault: str
     unit: str
     weight: float
-    ohms: tuple[float, ...] = ()
+    severities: tuple[float, ...] = ()
+    measure: Measure = "ohm"
     other: str | None = None
     because: tuple[str, ...] = ()
     comes_and_goes: bool = False
 
-    def at(self, ohm: float | None) -> Fault:
-        """The fault with a resistance."""
-        return Fault.model_validate({"part": self.part, "fault": self.fault, "ohm": ohm, "other": self.other})
+    def at(self, severity: float | None) -> Fault:
+        """The fault as bad as that."""
+        told = {"part": self.part, "fault": self.fault, "other": self.other}
+        return Fault.model_validate(told | {self.measure: severity})
 
     @property
     def faults(self) -> tuple[Fault, ...]:
-        """The fault with each resistance it can have."""
-        return tuple(self.at(each) for each in self.ohms or (None,))
+        """The fault as bad as it can be, each."""
+        return tuple(self.at(each) for each in self.severities or (None,))
 
 
 def library(vehicle: Vehicle, suspected: Collection[str] = ()) -> tuple[Way, ...]:
@@ -68,13 +85,14 @@ def kind_of(part: Segment | Device) -> str:
 
 
 def _of_part(part: Segment | Device, because: tuple[str, ...], vehicle: Vehicle) -> Iterator[Way]:
-    for fault, weight, ohms in _weights().get(kind_of(part), ()):
+    for fault, weight, how_bad in _weights().get(kind_of(part), ()):
         more = weight
         for each in because:
             more *= times(each)
+        measure, severities = SEVERITIES[how_bad]
         others = _others(fault, part, vehicle)
         for other in others:
-            yield Way(part.id, fault, unit_of(part), more / len(others), OHMS[ohms], other, because)
+            yield Way(part.id, fault, unit_of(part), more / len(others), severities, measure, other, because)
 
 
 def unit_of(part: Segment | Device) -> str:
@@ -142,8 +160,8 @@ def times(reason: str) -> float:
 
 @cache
 def _weights() -> dict[str, list[tuple[str, float, str]]]:
-    """By kind of part: each fault with its weight and which resistances it can have."""
+    """By kind of part: each fault with its weight and how bad it can be."""
     found: dict[str, list[tuple[str, float, str]]] = {}
     for row in tables.rows("fault_weights"):
-        found.setdefault(row["of"], []).append((row["fault"], float(row["weight"]), row["ohms"]))
+        found.setdefault(row["of"], []).append((row["fault"], float(row["weight"]), row["how_bad"]))
     return found

@@ -16,6 +16,8 @@ class Fault(BaseModel):
     """One way a part is bad.
 
     ``ohm`` is what a thin place or a bad contact adds, or what is left between a chafed wire and what it touches;
+    ``times`` how much a device has of what it should: a battery of its charge or its resistance, an alternator of its
+    output or the voltage it holds, a starter or a load of its current, a coil that pulls in of the nominal voltage.
     ``other`` is the wire it touches, or the two terminals whose leads are swapped: ``D+ W``.
     """
 
@@ -23,6 +25,7 @@ class Fault(BaseModel):
     part: str
     fault: SegmentFault | DeviceFault
     ohm: Annotated[float, Field(ge=0, le=1e9)] | None = None
+    times: Annotated[float, Field(gt=0, le=100)] | None = None
     other: str | None = None
 
 
@@ -65,4 +68,4 @@ def _at_device(vehicle: Vehicle, device: Device, fault: Fault) -> Vehicle:
     )
     if change is None:
         raise FaultError(f'a {device.spec.kind} is never "{fault.fault}"', field=("fault",))
-    return change(vehicle, device)
+    return change(vehicle, device, fault.times if fault.ohm is None else fault.ohm)

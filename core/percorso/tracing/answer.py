@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from percorso.faults.library import Measure
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.pairs import Pair
 from percorso.tracing.proof import Stop
@@ -13,23 +14,54 @@ from percorso.verification.expected import Expected
 SHOWN = 0.001  # a suspect below is not shown
 ACQUITTED = 0.05  # of what it was before the readings, or less
 EXPLAINS = 0.1  # of what the best fault gives a reading
+OF_WHAT = {
+    "low": "a full charge",
+    "weak": "its resistance",
+    "regulates wrongly": "the voltage it should hold",
+    "gives too little": "its output",
+    "needs too much to pull in": "the nominal voltage",
+}  # that a severity in times is; of all others it is their current
+IN_TIMES = 1.5  # from there on it is said in times, below in percent
 
 
 @dataclass(frozen=True)
 class Suspect:
-    """One way a part can be bad, how probable that is, and the readings it explains, by their places. ``unit`` is what
-    the part is renewed with.
+    """One way a part can be bad, how probable that is, between what it lies how bad it is, by ``measure``, and the readings
+    it explains, by their places. ``unit`` is what the part is renewed with.
     """
 
     part: str
     fault: str
     unit: str
     probability: float
-    ohm: tuple[float, float] | None
+    severity: tuple[float, float] | None
+    measure: Measure
     explains: tuple[int, ...]
     other: str | None = None
     because: tuple[str, ...] = ()
     comes_and_goes: bool = False
+
+    @property
+    def how_bad(self) -> str:
+        """Its severity in words; empty where it is bad or not."""
+        if self.severity is None:
+            return ""
+        low, high = self.severity
+        if self.measure == "ohm":
+            return _from_to(_ohms(low), _ohms(high))
+        of_what = OF_WHAT.get(self.fault, "its current")
+        if low >= IN_TIMES:
+            return f"{_from_to(f'{low:g}', f'{high:g}')} times {of_what}"
+        return f"{_from_to(f'{100 * low:.0f}', f'{100 * high:.0f}')} % of {of_what}"
+
+
+def _from_to(low: str, high: str) -> str:
+    return f"about {low}" if low == high else f"{low} to {high}"
+
+
+def _ohms(ohm: float) -> str:
+    scale, unit = (1e3, "mΩ") if ohm < 1 else (1.0, "Ω") if ohm < 1000 else (1e-3, "kΩ")
+    return f"{float(f'{ohm * scale:.1g}'):g} {unit}"
 
 
 @dataclass(frozen=True)
@@ -83,8 +115,8 @@ def suspects_of(found: Posterior, start: int) -> tuple[Suspect, ...]:
         one, here = hypotheses.ways[way], hypotheses.way == way
         likeliest = int(np.flatnonzero(here)[np.argmax(found.probability[here])])
         explains = tuple((start + np.flatnonzero(found.share[:, likeliest] > EXPLAINS)).tolist())
-        told = one.part, one.fault, one.unit, float(totals[way]), found.ohm(way), explains, one.other, one.because
-        suspects.append(Suspect(*told, one.comes_and_goes))
+        told = one.part, one.fault, one.unit, float(totals[way]), found.severity(way), one.measure, explains
+        suspects.append(Suspect(*told, one.other, one.because, one.comes_and_goes))
     return tuple(suspects)
 
 

@@ -11,7 +11,7 @@ from percorso.faults.at_devices import OPEN_OHM, SHORT_OHM
 from percorso.faults.at_segments import ADDED_OHM, OPENS, RESISTS, WELDED_OHM, body_point, with_inside
 from percorso.faults.model import Fault, with_faults
 from percorso.kept import cached_property
-from percorso.network.branches import Branch, branches_of, reference_point
+from percorso.network.branches import TURNING, Branch, branches_of, reference_point
 from percorso.network.following import Group, InPhase, follow
 from percorso.network.laws import LawOf, resistor_law
 from percorso.network.newton import NotSettledError
@@ -23,13 +23,15 @@ from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.resistance import IDEAL_OHM
 from percorso.vehicle.segments import Diode, RelayContact, SegmentSpec, Wire
+from percorso.vehicle.states import ENGINE, WAY_TO, steps
 from percorso.verification.measurements import Situation
 from percorso.verification.situation import prepared, still_bad
 
 LEAK_OHM = 1e10  # from every point to where voltages count from: what hangs on nothing reads nothing
 MOST_BLOWN = 4  # fuses one fault can take
 TOUCHES = ("chafed to ground", "touching its neighbour")
-BY_LAW = (Battery, Load)  # devices whose faults are another law of theirs
+BY_LAW = (Battery, Load, Starter)  # devices whose faults are another law of theirs
+WHILE_TURNING = ("does not wake up", "regulates wrongly", "gives too little")  # of an alternator that stands nothing shows
 NOTHING = resistor_law(math.inf)
 
 Blown = Mapping[int, frozenset[str]]  # the fuses that some faults have blown, by the faults' places
@@ -202,12 +204,19 @@ class Batch:
         return coil is not None and isinstance(coil.spec, RelayCoil) and not coil.spec.fitted
 
     @cached_property
+    def _turns(self) -> bool:
+        """Whether the engine turns in this situation, or on the way to it."""
+        return any(ENGINE[each.state] in TURNING for each in steps(WAY_TO[self.situation.state], self.situation.inputs))
+
+    @cached_property
     def _prepared(self) -> Vehicle:
         return prepared(self._vehicle, self.situation.preparations)
 
     def _of_device(self, device: Device, fault: Fault) -> Altered | None:
         """A device that conducts otherwise than it should."""
         spec = device.spec
+        if fault.fault in WHILE_TURNING and not self._turns:
+            return self._unaltered
         if isinstance(spec, RelayCoil):
             return self._of_coil(device, spec, fault)
         if fault.fault in ("open", "dead") and isinstance(spec, Load | Starter):
@@ -215,7 +224,7 @@ class Batch:
         if not isinstance(spec, BY_LAW):
             return None
         changed = with_faults(self._vehicle, [fault]).devices[device.id]
-        [branch] = branches_of(changed, self._vehicle)
+        branch = next(each for each in branches_of(changed, self._vehicle) if each.part == "")
         return self._branch(device, "", branch.law or resistor_law(branch.resistance_ohm or 0.0), changed.spec)
 
     def _of_coil(self, device: Device, spec: RelayCoil, fault: Fault) -> Altered | None:

@@ -37,29 +37,29 @@ class Hypotheses:
     """Every fault of a vehicle, first that there is none, in the order in which they are solved; then what comes and
     goes, as what is solved for it (``solved``) or nothing at all.
 
-    ``way`` is the number of the way each is of, -1 of none, ``ohm`` its resistance, NaN where it has none.
+    ``way`` is the number of the way each is of, -1 of none, ``severity`` how bad it is, NaN where it is or is not.
     """
 
     ways: tuple[Way, ...]
     way: Numbers
-    ohm: Array
+    severity: Array
     prior: Array  # of each fault, with what is left for what is not described
     solved: Numbers
     unknown: float = UNKNOWN_SHARE  # something that is not in this description
 
     @cached_property
     def grids(self) -> "tuple[Grid, ...]":
-        """The ways that have more than one resistance, those that have the same ones together."""
+        """The ways that have more than one severity, those that have the same ones together."""
         places: dict[tuple[float, ...], list[Numbers]] = {}
         starts = np.flatnonzero(np.diff(self.way, prepend=-2, append=-2))
         for start, end in pairwise(starts.tolist()):
             if end - start > 1:
-                places.setdefault(tuple(self.ohm[start:end].tolist()), []).append(np.arange(start, end))
-        return tuple(Grid(np.array(each), np.array(ohm)) for ohm, each in places.items())
+                places.setdefault(tuple(self.severity[start:end].tolist()), []).append(np.arange(start, end))
+        return tuple(Grid(np.array(each), np.array(severity)) for severity, each in places.items())
 
     @cached_property
     def faults(self) -> list[Fault | None]:
-        """What is solved: sound metal, and each fault with each resistance it can have."""
+        """What is solved: sound metal, and each fault as bad as it can be."""
         return [None, *(fault for way in self.ways if not way.comes_and_goes for fault in way.faults)]
 
     @cached_property
@@ -73,8 +73,8 @@ class Hypotheses:
         """What tells each from every other, among hypotheses of any ways of the same vehicle."""
         ways = [self.ways[each] if each >= 0 else None for each in self.way.tolist()]
         return [
-            each and (each.part, each.fault, each.other, each.comes_and_goes, None if math.isnan(ohm) else ohm)
-            for each, ohm in zip(ways, self.ohm.tolist(), strict=True)
+            each and (each.part, each.fault, each.other, each.comes_and_goes, None if math.isnan(bad) else bad)
+            for each, bad in zip(ways, self.severity.tolist(), strict=True)
         ]
 
     @property
@@ -85,21 +85,21 @@ class Hypotheses:
     @staticmethod
     def of(ways: tuple[Way, ...], whole: float | None = None) -> "Hypotheses":
         """The hypotheses of a library; ``whole`` is the weight of all of it, if these are not all."""
-        ohms = [each.ohms or (np.nan,) for each in ways]
-        way = [-1] + [place for place, each in enumerate(ohms) for _ in each]
-        ohm = [np.nan] + [each for one in ohms for each in one]
-        weight = [0.0] + [each.weight / len(one) for each, one in zip(ways, ohms, strict=True) for _ in one]
+        bad = [each.severities or (np.nan,) for each in ways]
+        way = [-1] + [place for place, each in enumerate(bad) for _ in each]
+        severity = [np.nan] + [each for one in bad for each in one]
+        weight = [0.0] + [each.weight / len(one) for each, one in zip(ways, bad, strict=True) for _ in one]
         solved = list(range(len(way)))
         for place, each in enumerate(ways):
             if each.fault in COMES_AND_GOES:
                 solved.append(way.index(place))
                 weight.append(COMES_AND_GOES_SHARE * each.weight)
                 way.append(len(ways))
-                ohm.append(np.nan)
+                severity.append(np.nan)
                 ways = (*ways, replace(each, weight=weight[-1], comes_and_goes=True))
         share = np.array(weight) * (1 - UNKNOWN_SHARE - SOUND_SHARE) / max(whole or sum(weight), 1e-300)
         share[0] = SOUND_SHARE
-        return Hypotheses(ways, np.array(way), np.array(ohm), share, np.array(solved))
+        return Hypotheses(ways, np.array(way), np.array(severity), share, np.array(solved))
 
     def only(self, ways: Collection[Way]) -> "Hypotheses":
         """The same with some ways alone: no other is possible."""
@@ -172,16 +172,16 @@ class Posterior:
     def _by_part(self, of_ways: Array) -> dict[str, float]:
         return _summed([each.part for each in self.hypotheses.ways], of_ways)
 
-    def ohm(self, way: int) -> tuple[float, float] | None:
-        """Between what the resistance of a way lies, 80 times of 100."""
+    def severity(self, way: int) -> tuple[float, float] | None:
+        """Between what the severity of a way lies, 80 times of 100."""
         here = self.hypotheses.way == way
-        ohm, weight = self.hypotheses.ohm[here], self.probability[here]
-        if np.isnan(ohm).any() or weight.sum() <= 0:
+        severity, weight = self.hypotheses.severity[here], self.probability[here]
+        if np.isnan(severity).any() or weight.sum() <= 0:
             return None
         grown = np.cumsum(weight) / weight.sum()
         low, high = (int(np.searchsorted(grown, share)) for share in (0.1, 0.9))
-        last = len(ohm) - 1
-        return float(ohm[min(low, last)]), float(ohm[min(high, last)])
+        last = len(severity) - 1
+        return float(severity[min(low, last)]), float(severity[min(high, last)])
 
 
 def _summed(names: Sequence[str], shares: Array) -> dict[str, float]:
@@ -193,15 +193,15 @@ def _summed(names: Sequence[str], shares: Array) -> dict[str, float]:
 
 @dataclass(frozen=True)
 class Grid:
-    """Ways that have the same resistances: their places among the hypotheses, shape (ways, resistances), and those."""
+    """Ways that have the same severities: their places among the hypotheses, shape (ways, severities), and those."""
 
     places: Numbers
-    ohm: Array
+    severity: Array
 
 
 @dataclass(frozen=True)
 class Likelihood:
-    """How likely something known is: the logarithms with every hypothesis, with the resistances between those solved,
+    """How likely something known is: the logarithms with every hypothesis, with the severities between those solved,
     shape (ways, fine) of each grid, and where nothing is known of its cause.
 
     ``may_have_gone``: it was said or seen, and may have been there before one measured, or was moved by hand.
@@ -231,7 +231,7 @@ def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
     found = hypotheses.mixed(likelihood_of_value(measurement, predicted.value, spread), THERE_WHEN_MEASURED)
     fine = []
     for grid in hypotheses.grids:
-        values = _between(predicted.value[grid.places], grid.ohm)
+        values = _between(predicted.value[grid.places], grid.severity)
         apart = np.nan_to_num(np.abs(np.gradient(values, axis=1)))  # beside nothing, as if it stood alone
         own = spread_of(measurement, values, sound, _like_the_one_before(of_metal, grid))
         fine.append(_log(likelihood_of_value(measurement, values, own, apart)))
@@ -239,15 +239,15 @@ def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
 
 
 def _alike(hypotheses: Hypotheses, found: Array, anything: float, *, may_have_gone: bool) -> Likelihood:
-    """The same between resistances that are solved as at the one before."""
+    """The same between severities that are solved as at the one before."""
     log = _log(found)
     fine = tuple(_like_the_one_before(log, each) for each in hypotheses.grids)
     return Likelihood(log, fine, math.log(anything), may_have_gone)
 
 
 def _like_the_one_before(of_solved: Array, grid: Grid) -> Array:
-    """Between resistances that are solved what is so at the one before, shape (ways, fine)."""
-    return np.asarray(np.repeat(of_solved[grid.places], FINER, axis=1)[:, : _fine_count(len(grid.ohm))])
+    """Between severities that are solved what is so at the one before, shape (ways, fine)."""
+    return np.asarray(np.repeat(of_solved[grid.places], FINER, axis=1)[:, : _fine_count(len(grid.severity))])
 
 
 def _log(likelihood: Array) -> Array:
@@ -276,13 +276,14 @@ def _fine_count(count: int) -> int:
     return (count - 1) * FINER + 1
 
 
-def _between(values: Array, ohm: Array) -> Array:
-    """Values between those of a grid of resistances, shape (ways, fine), from those of shape (ways, resistances).
+def _between(values: Array, severity: Array) -> Array:
+    """Values between those of a grid of severities, shape (ways, fine), from those of shape (ways, severities).
 
-    With one resistance changed, every voltage and current of a linear network is (a + b R) / (c + R): two such curves
+    With one resistance R changed, every voltage and current of a linear network is (a + b R) / (c + R), with one source
+    or current changed it is on a line, which is such a curve far from its pole: two of them
     through three neighbours each, blended, and never beyond the two values between which they lie.
     """
-    count = len(ohm)
+    count = len(severity)
     at = np.arange(_fine_count(count))
     left = np.minimum(at // FINER, count - 2)
     share = at / FINER - left
@@ -291,25 +292,25 @@ def _between(values: Array, ohm: Array) -> Array:
     straight = np.where(share == 0, before, np.where(share == 1, after, before + share * (after - before)))
     if count < LEAST_CURVE:
         return np.asarray(straight)
-    fine_ohm = np.exp(np.interp(at / FINER, np.arange(count), np.log(ohm)))
-    curves = [_curve(values, ohm, np.clip(each, 1, count - 2), fine_ohm, straight) for each in (left, left + 1)]
+    fine = np.exp(np.interp(at / FINER, np.arange(count), np.log(severity)))
+    curves = [_curve(values, severity, np.clip(each, 1, count - 2), fine, straight) for each in (left, left + 1)]
     blended = np.clip(curves[0] + share * (curves[1] - curves[0]), np.minimum(before, after), np.maximum(before, after))
     known = np.isfinite(values).all(axis=1, keepdims=True)
     return np.where(known, blended, straight)
 
 
-def _curve(values: Array, ohm: Array, middle: Numbers, at_ohm: Array, otherwise: Array) -> Array:
+def _curve(values: Array, severity: Array, middle: Numbers, at: Array, otherwise: Array) -> Array:
     """(a + b R) / (c + R) through three neighbours, shape of ``otherwise``, which holds where they are on a line."""
     first, second, third = (values[:, middle + each] for each in (-1, 0, 1))
-    low, mid, high = (ohm[middle + each] for each in (-1, 0, 1))
-    near = (at_ohm - low) * (mid - high) * (second - first)
-    far = (at_ohm - high) * (mid - low) * (second - third)
+    low, mid, high = (severity[middle + each] for each in (-1, 0, 1))
+    near = (at - low) * (mid - high) * (second - first)
+    far = (at - high) * (mid - low) * (second - third)
     flat = np.abs(far - near) <= 1e-12 * (np.abs(far) + np.abs(near)) + 1e-300
     return np.where(flat, otherwise, (first * far - near * third) / np.where(flat, 1.0, far - near))
 
 
 def _to_coarse(summed: Array) -> Array:
-    """The log of the likelihood around each resistance that is solved, shape (ways, resistances): all together their
+    """The log of the likelihood around each severity that is solved, shape (ways, severities): all together their
     mean.
     """
     fine = summed.shape[1]

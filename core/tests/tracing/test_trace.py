@@ -77,7 +77,7 @@ class ByHand(TestCase):
         for seed in range(50):
             rng = random.Random(seed)
             vehicle = lamp(rng)
-            way = rng.choice([each for each in library(vehicle) if each.ohms])
+            way = rng.choice([each for each in library(vehicle) if each.measure == "ohm" and each.severities])
             asked = Measurement(quantity="voltage", red_point="lamp", black_point="ground", situation=situation)
             [read] = measure(vehicle, [asked], [way.at(10 ** rng.uniform(-1.5, 1))])
             shown = by_part(Tracer(vehicle, "found").trace([read], tests=False))
@@ -111,7 +111,7 @@ class ByHand(TestCase):
         whole = sum(each.weight for each in ways)
         for way in ways:
             volts = [shows(way, None)]
-            if way.ohms:  # every voltage of an ohmic circuit is (a + b R) / (c + R)
+            if way.severities:  # every voltage of an ohmic circuit is (a + b R) / (c + R)
                 at = np.array([0.03, 1.0, 30.0])
                 came = np.array([shows(way, each) for each in at.tolist()], dtype=float)
                 first, second, third = np.linalg.solve(np.stack([np.ones(3), at, -came], axis=1), came * at)
@@ -124,7 +124,7 @@ class ByHand(TestCase):
 
 def decades(way: Way, steps: int) -> list[float]:
     """Resistances between those a way has, so many steps from one to the next."""
-    first, last, count = math.log10(way.ohms[0]), math.log10(way.ohms[-1]), steps * (len(way.ohms) - 1)
+    first, last, count = math.log10(way.severities[0]), math.log10(way.severities[-1]), steps * (len(way.severities) - 1)
     return [10 ** (first + (last - first) * step / count) for step in range(count + 1)]
 
 

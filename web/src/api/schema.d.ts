@@ -4607,8 +4607,8 @@ export interface components {
          *
          *     ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
          *     of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
-         *     was empty. ``starts_left`` at its end, None without a starter; ``or_more``: more were not counted. ``lasts``: how
-         *     many such drives one after the other until it strands, None where it goes on for ever, and then at
+         *     was empty. ``starts_left`` at its end on a morning of ``morning_c``, None without a starter; ``or_more``: more were
+         *     not counted. ``lasts``: how many such drives one after the other until it strands, None where it goes on for ever, and then at
          *     ``settles_percent``. ``gained_percent`` is what it comes home with beyond what it left with; ``says`` is all that in
          *     a sentence.
          */
@@ -4642,6 +4642,8 @@ export interface components {
             empty_min: number | null;
             /** Starts Left */
             starts_left: number | null;
+            /** Morning C */
+            morning_c: number;
             /** Or More */
             or_more: boolean;
             /** Lasts */
@@ -5975,16 +5977,6 @@ export interface components {
             tells: components["schemas"]["ThenOut"][];
         };
         /**
-         * OhmOut
-         * @description Between what a resistance lies, Ω.
-         */
-        OhmOut: {
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-        };
-        /**
          * PairOut
          * @description Two faults that explain what is known together.
          */
@@ -6051,7 +6043,8 @@ export interface components {
             fault: string;
             /** Probability */
             probability: number;
-            ohm: components["schemas"]["OhmOut"] | null;
+            /** How Bad */
+            how_bad: string;
             /** Explains */
             explains: number[];
             /** Because */

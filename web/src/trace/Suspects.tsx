@@ -97,8 +97,8 @@ export function Suspects({ traced, suspected, onSuspect }: SuspectsProps) {
 /** The likeliest ways in which a part can be bad, and why it is likelier than others. */
 function waysOf(suspects: Traced["suspects"]) {
   const ways = suspects.map(
-    ({ piece, fault, ohm, comes_and_goes }) =>
-      `${piece ? `${piece}: ` : ""}${fault}${ohm ? `, ${ohms(ohm)}` : ""}${comes_and_goes ? ", comes and goes" : ""}`,
+    ({ piece, fault, how_bad, comes_and_goes }) =>
+      `${piece ? `${piece}: ` : ""}${fault}${how_bad ? `, ${how_bad}` : ""}${comes_and_goes ? ", comes and goes" : ""}`,
   );
   const why = suspects[0]?.because ?? [];
   return `${ways.slice(0, 2).join(" or ")}${why.length > 0 ? `; more likely: ${why.join(", ")}` : ""}`;
@@ -123,13 +123,3 @@ function Bar({ name, says, share, isWell }: BarProps) {
 /** Never all and never nothing: nobody is that sure. */
 export const outOfHundred = (share: number) =>
   share > 0.99 ? ">99" : share < 0.01 ? "<1" : Math.round(100 * share);
-
-function ohms({ low, high }: { low: number; high: number }): string {
-  const said = (ohm: number) =>
-    ohm < 1
-      ? `${Number((1000 * ohm).toPrecision(1))} mΩ`
-      : ohm < 1000
-        ? `${Number(ohm.toPrecision(1))} Ω`
-        : `${Number((ohm / 1000).toPrecision(1))} kΩ`;
-  return low === high ? `about ${said(low)}` : `${said(low)} to ${said(high)}`;
-}
