@@ -43,9 +43,9 @@ class Driven:
     ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
     of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
     was empty. ``starts_left`` at its end on a morning of ``morning_c``, None without a starter; ``or_more``: more were
-    not counted. ``lasts``: how many such drives one after the other until it strands, None where it goes on for ever, and then at
-    ``settles_percent``. ``gained_percent`` is what it comes home with beyond what it left with; ``says`` is all that in
-    a sentence.
+    not counted. ``lasts``: how many such drives one after the other until it strands, None where it goes on for ever,
+    and then at ``settles_percent``. ``gained_percent`` is what it comes home with beyond what it left with; ``says`` is
+    all that in a sentence.
     """
 
     drive: Drive
@@ -173,9 +173,7 @@ class _Run:
                 self.empty_min = self.minute
         self.passed.append((stretch, minutes, charges))
 
-    def driven(
-        self, drive: Drive, last: _Stretch, morning: Table, lasts: int | None, settles: float | None
-    ) -> Driven:
+    def driven(self, drive: Drive, last: _Stretch, morning: Table, lasts: int | None, settles: float | None) -> Driven:
         """The drive as it went."""
         along = {each: self._along(each) for each in COLUMNS}
         given, taken, charged, discharged = self._summed_ah().tolist()

@@ -26,8 +26,8 @@ IN_TIMES = 1.5  # from there on it is said in times, below in percent
 
 @dataclass(frozen=True)
 class Suspect:
-    """One way a part can be bad, how probable that is, between what it lies how bad it is, by ``measure``, and the readings
-    it explains, by their places. ``unit`` is what the part is renewed with.
+    """One way a part can be bad, how probable that is, between what it lies how bad it is, by ``measure``, and the
+    readings it explains, by their places. ``unit`` is what the part is renewed with.
     """
 
     part: str

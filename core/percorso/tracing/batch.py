@@ -31,7 +31,11 @@ LEAK_OHM = 1e10  # from every point to where voltages count from: what hangs on 
 MOST_BLOWN = 4  # fuses one fault can take
 TOUCHES = ("chafed to ground", "touching its neighbour")
 BY_LAW = (Battery, Load, Starter)  # devices whose faults are another law of theirs
-WHILE_TURNING = ("does not wake up", "regulates wrongly", "gives too little")  # of an alternator that stands nothing shows
+WHILE_TURNING = (
+    "does not wake up",
+    "regulates wrongly",
+    "gives too little",
+)  # of an alternator that stands nothing shows
 NOTHING = resistor_law(math.inf)
 
 Blown = Mapping[int, frozenset[str]]  # the fuses that some faults have blown, by the faults' places

@@ -124,7 +124,11 @@ class ByHand(TestCase):
 
 def decades(way: Way, steps: int) -> list[float]:
     """Resistances between those a way has, so many steps from one to the next."""
-    first, last, count = math.log10(way.severities[0]), math.log10(way.severities[-1]), steps * (len(way.severities) - 1)
+    first, last, count = (
+        math.log10(way.severities[0]),
+        math.log10(way.severities[-1]),
+        steps * (len(way.severities) - 1),
+    )
     return [10 ** (first + (last - first) * step / count) for step in range(count + 1)]
 
 
