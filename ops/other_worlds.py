@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
+from core.tests.support.generated import GROUNDS
 from ops.real_metal import as_metal_is
 from percorso.network.branches import reference_point
 from percorso.network.operating_point import Network
@@ -16,6 +17,7 @@ from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.loads import Load, ResistiveLoad
 from percorso.vehicle.model import Device, Point, Segment, Vehicle
 from percorso.vehicle.segments import (
+    Body,
     Connector,
     Fuse,
     Joint,
@@ -111,8 +113,8 @@ def _open(vehicle: Vehicle, chance: Draw) -> World:
 
 
 def _short(vehicle: Vehicle, chance: Draw) -> World:
-    """A wire chafed through somewhere, to the metal around it."""
-    wire, ground = _of(vehicle, chance, Wire), reference_point(vehicle)
+    """A wire chafed through somewhere, to one or another piece of metal."""
+    wire, ground = _of(vehicle, chance, Wire), chance.choice(_metal(vehicle))
     assert isinstance(wire.spec, Wire)
     share = chance.uniform(0.1, 0.9)
     near = wire.spec.model_copy(update={"length_m": share * wire.spec.length_m})
@@ -121,6 +123,13 @@ def _short(vehicle: Vehicle, chance: Draw) -> World:
     halves = replace(wire, to_point="hidden", spec=near), Segment("rest", "rest", "hidden", wire.to_point, far)
     split = replace(vehicle, points={**vehicle.points, "hidden": Point("hidden", "hidden")})
     return World(_with(split, *halves, chafed), "short", frozenset({wire.id}))
+
+
+def _metal(vehicle: Vehicle) -> list[str]:
+    """The points of grounded metal: of a made-up vehicle those called so, else where its body is joined."""
+    called = [each for each in GROUNDS if each in vehicle.points]
+    joined = sorted({each for body, _ in vehicle.segments_of(Body) for each in (body.from_point, body.to_point)})
+    return [reference_point(vehicle), *(called or joined)]
 
 
 def _shorted_load(vehicle: Vehicle, chance: Draw) -> World:

@@ -23,6 +23,9 @@ SegmentFault = Literal[
     "resistance",
     "burnt",
     "chafed to ground",
+    "chafed near its start",
+    "chafed near its end",
+    "chafed to the ground cable",
     "touching its neighbour",
     "welded",
     "shorted",
@@ -31,6 +34,12 @@ SegmentFault = Literal[
 ]
 OPENS: tuple[SegmentFault, ...] = ("open", "terminal pushed out", "blown", "no contact", "does not close")
 RESISTS: tuple[SegmentFault, ...] = ("thin place", "resistance", "burnt")
+CHAFED: tuple[SegmentFault, ...] = (
+    "chafed to ground",
+    "chafed near its start",
+    "chafed near its end",
+    "chafed to the ground cable",
+)
 ADDED_OHM = 0.3  # a wire that hangs by some of its strands, where nobody says how much, from memory
 WELDED_OHM = 0.002  # contacts that melted together, from memory
 TOO_LARGE_A = 1000.0  # what somebody put there instead of a fuse: nothing blows it
@@ -50,6 +59,19 @@ def _resists(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | Non
 def _chafed(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | None) -> Vehicle:
     vehicle, between = with_inside(vehicle, segment)
     return with_resistor(vehicle, between, body_point(vehicle), ohm or 0.0)
+
+
+def _chafed_near_its_start(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | None) -> Vehicle:
+    return with_resistor(vehicle, segment.from_point, body_point(vehicle), ohm or 0.0)
+
+
+def _chafed_near_its_end(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | None) -> Vehicle:
+    return with_resistor(vehicle, segment.to_point, body_point(vehicle), ohm or 0.0)
+
+
+def _chafed_to_the_ground_cable(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | None) -> Vehicle:
+    vehicle, between = with_inside(vehicle, segment)
+    return with_resistor(vehicle, between, reference_point(vehicle), ohm or 0.0)
 
 
 def _touching(vehicle: Vehicle, segment: Segment, ohm: float | None, other: str | None) -> Vehicle:
@@ -108,6 +130,9 @@ _AT: tuple[tuple[SegmentFault, tuple[str, ...], Change], ...] = (
     ("resistance", _EVERYWHERE, _resists),
     ("burnt", _CONTACTS, _resists),
     ("chafed to ground", _EVERYWHERE, _chafed),
+    ("chafed near its start", ("wire",), _chafed_near_its_start),
+    ("chafed near its end", ("wire",), _chafed_near_its_end),
+    ("chafed to the ground cable", ("wire",), _chafed_to_the_ground_cable),
     ("touching its neighbour", ("wire",), _touching),
     ("welded", _CONTACTS, _welded),
     ("shorted", ("diode", "resistor"), _conducts(IDEAL_OHM)),

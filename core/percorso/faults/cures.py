@@ -7,6 +7,7 @@ from typing import Any
 from percorso import tables
 from percorso.changes.edits import AddDevice, AddSegment, ChangeDevice, SetFate
 from percorso.components.conductors import COPPER_DENSITY_KG_M3, find_size
+from percorso.faults.at_segments import CHAFED
 from percorso.faults.library import kind_of
 from percorso.vehicle.access import minutes as access_min
 from percorso.vehicle.device_spec import DeviceSpec
@@ -15,7 +16,7 @@ from percorso.vehicle.segments import Connector, Joint, Resistor, SegmentSpec, S
 from percorso.vehicle.typed_fields import merged
 
 RENEWED_MIN, RENEWED_MIN_PER_M = 15.0, 8.0  # to lead a new wire: its two ends, and each metre; from memory
-RUN = ("open", "thin place", "chafed to ground", "touching its neighbour")  # that a new run cures too
+RUN = ("open", "thin place", *CHAFED, "touching its neighbour")  # that a new run cures too
 VALUES = (Resistor, Shunt)  # whose resistance is what they are
 BYPASS = "only where the old run is cut free at both ends and marked, and the new one is as thick and fused as it was"
 

@@ -19,7 +19,8 @@ Measure = Literal["ohm", "times"]
 SEVERITIES: Mapping[str, tuple[Measure, tuple[float, ...]]] = {
     "": ("ohm", ()),
     "series": ("ohm", tuple(10 ** (each / 2) for each in range(-4, 11))),  # 10 mΩ to 100 kΩ
-    "short": ("ohm", tuple(10 ** (each / 2) for each in range(-4, 7))),  # 10 mΩ to 1 kΩ
+    "short": ("ohm", (0.01, 0.03, 0.1, 0.3, 1.0, 10.0, 100.0, 1000.0)),
+    "hard short": ("ohm", (0.01, 0.1, 1.0)),  # beyond it makes no difference where along a wire it is
     "short inside": ("ohm", (0.02, 0.06, 0.2, 0.6)),
     "contacts": ("ohm", (0.005, 0.015, 0.05, 0.15, 0.5)),
     "more": ("times", (1.3, 1.7, 2.3, 3.0)),

@@ -75,8 +75,9 @@ class ChargingSystem:
     def _cranked(self, scenario: Scenario) -> float:
         """A starter's current as a share of that at its running point: an engine is as stiff as it is cold."""
         spec = self.budget.starter.spec if self.budget.starter else None
-        cranks = isinstance(spec, Starter) and scenario.state == "cranking"
-        return stiffness(spec.engine, scenario.outside_c) if cranks else 0.0
+        if not isinstance(spec, Starter) or scenario.state != "cranking":
+            return 0.0
+        return stiffness(spec.engine, scenario.outside_c)
 
     def _battery(self, scenario: Scenario, charge_percent: float) -> tuple[float, float, float]:
         """Rest voltage, V, and its resistance giving and taking, Ω; it is as cold as it is outside."""

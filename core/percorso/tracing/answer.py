@@ -84,7 +84,8 @@ class Again:
 class Trace:
     """What readings say. ``not_described``: how probable something is that is not in the vehicle's description, and
     ``sound``: that nothing is bad at all; ``is_as_planned`` where sound metal explains every reading. ``again``: what
-    is measured once more when it is mended.
+    is measured once more when it is mended. ``likely``: the part that is probable enough and was not looked at itself
+    yet, or whose rival was not: the first test does that, and then comes the end.
     """
 
     suspects: tuple[Suspect, ...]
@@ -96,6 +97,7 @@ class Trace:
     pairs: tuple[Pair, ...] = ()
     is_as_planned: bool = False
     again: tuple[Again, ...] = ()
+    likely: Stop | None = None
 
     def of_units(self) -> dict[str, float]:
         """How probable each part is with all its suspects and what is renewed with it, the most probable first."""

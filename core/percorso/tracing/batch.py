@@ -29,7 +29,6 @@ from percorso.verification.situation import prepared, still_bad
 
 LEAK_OHM = 1e10  # from every point to where voltages count from: what hangs on nothing reads nothing
 MOST_BLOWN = 4  # fuses one fault can take
-TOUCHES = ("chafed to ground", "touching its neighbour")
 BY_LAW = (Battery, Load, Starter)  # devices whose faults are another law of theirs
 WHILE_TURNING = (
     "does not wake up",
@@ -177,10 +176,28 @@ class Batch:
             return self._unaltered
         if fault.part in self._vehicle.devices:
             return self._of_device(self._vehicle.devices[fault.part], fault)
-        if fault.part in self._inside and fault.fault in TOUCHES:
-            there = self._body if fault.fault == "chafed to ground" else self._inside[fault.other or ""]
-            return Altered(self._inside[fault.part], there, 1 / max(fault.ohm or 0.0, IDEAL_OHM))
+        touches = self._touches(fault)
+        if touches is not None:
+            return Altered(*touches, 1 / max(fault.ohm or 0.0, IDEAL_OHM))
         return self._of_segment(self._vehicle.segments[fault.part], fault)
+
+    def _touches(self, fault: Fault) -> tuple[str, str] | None:
+        """The two points that a wire that is rubbed through joins; None for any other fault."""
+        inside, wire = self._inside.get(fault.part), self._given.segments.get(fault.part)
+        if inside is None or wire is None:
+            return None
+        match fault.fault:
+            case "chafed to ground":
+                return inside, self._body
+            case "chafed near its start":
+                return wire.from_point, self._body
+            case "chafed near its end":
+                return wire.to_point, self._body
+            case "chafed to the ground cable":
+                return inside, reference_point(self._given)
+            case "touching its neighbour":
+                return inside, self._inside[fault.other or ""]
+        return None
 
     def _of_segment(self, segment: Segment, fault: Fault) -> Altered | None:
         """A segment that conducts otherwise than it should."""

@@ -1,28 +1,22 @@
 """The next best test: how much each measurement should tell of the part to be mended, for the minutes it takes."""
 
 import math
-from collections.abc import Hashable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Hashable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
-from percorso.network.branches import reference_point
 from percorso.tracing.evidence import SPANS, likelihood_of_wiggle, spread_of, word_share
 from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
 from percorso.tracing.suspects import THERE_WHEN_MEASURED, THERE_WHEN_SEEN, Posterior
-from percorso.vehicle.devices import Alternator, Battery
 from percorso.vehicle.model import Vehicle
-from percorso.vehicle.segments import Breaker, Connector, Fuse, FusibleLink, Wire
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import WORDS, Measurement, Situation
 from percorso.verification.minutes import minutes
 
-MOST_PARTS = 24  # suspects along which measurements are looked for
-MOST_LIFTED = 8  # and as many more that the readings point to, however rare they are
 MOST_FAULTS = 160  # hypotheses that a measurement is weighed with
-WORTH_WIGGLING = 0.02  # probability that a part comes and goes, from which it is moved by hand
 LEAST = 1e-5  # of the most probable one: with less a hypothesis is left out
 LEAST_BITS = 0.005  # with less a measurement tells nothing
 BINS = 48
@@ -54,7 +48,8 @@ class NextTest:
 class Among:
     """The hypotheses that a measurement is weighed with, each with its share of all, single ones and pairs.
 
-    ``bad``: the parts that are bad with each, and ``mends`` what is renewed then. ``parts``, ``faults``: of the last of
+    ``bad``: the parts that are bad with each, and ``mends`` what is renewed then; ``asked`` is what a test is to tell
+    apart. ``parts``, ``faults``: of the last of
     its faults.
     ``with_it``: the rows of a table of predictions that hold with each; the first is sound metal. It is made of several
     tables, of which ``table`` is the one of each, ``gone`` their first rows, which hold while what comes and goes is
@@ -63,6 +58,7 @@ class Among:
 
     bad: tuple[tuple[str, ...], ...]
     mends: tuple[tuple[str, ...], ...]
+    asked: tuple[Hashable, ...]
     share: Array
     parts: list[str]
     faults: list[str]
@@ -75,33 +71,23 @@ class Among:
     @staticmethod
     def of(found: Posterior, besides: Sequence[Beside]) -> "Among":
         """The likeliest of all: single faults by the first table, then those beside a first one, a table each."""
-        tables = [found, *(each.found for each in besides)]
         log = np.concatenate([found.log_weight, *(each.log_weight for each in besides)])
-        table = np.repeat(np.arange(len(tables)), [len(each.log_weight) for each in tables])
-        place = np.concatenate([np.arange(len(each.log_weight)) for each in tables])
         which = np.argsort(-log, kind="stable")[:MOST_FAULTS]
         which = which[log[which] >= log.max() + math.log(LEAST)]
-        share = np.exp(log[which] - log.max())
-        starts = np.cumsum([0, *(len(each.hypotheses.faults) for each in tables)])
-        solved, here = [each.hypotheses.solved for each in tables], list(zip(table[which], place[which], strict=True))
-        named = [each.hypotheses.named for each in tables]
-        parts = [named[of][0][at] for of, at in here]
-        firsts = [(), *((each.fault.part,) for each in besides)]
-        with_it = np.array([solved[of][at] for of, at in here])
-        bad = tuple(tuple(sorted({*firsts[of], part} - {""})) for (of, _), part in zip(here, parts, strict=True))
-        units = {each.part: each.unit for each in found.hypotheses.ways}
-        return Among(
-            bad,
-            tuple(tuple(sorted({units[part] for part in each})) for each in bad),
-            share / share.sum(),
-            parts,
-            [named[of][1][at] for of, at in here],
-            np.array([tables[of].hypotheses.comes_and_goes[at] for of, at in here]),
-            starts[table[which]] + with_it,
-            table[which],
-            starts[:-1],
-            tuple(np.unique([0, *with_it[table[which] == of].tolist()]) for of in range(len(tables))),
-        )
+        return _among(found, besides, which, np.exp(log[which] - log.max()))
+
+    @staticmethod
+    def against(found: Posterior, unit: str) -> "Among":
+        """The likeliest ways in which a unit is bad against everything else, sound metal too, as if one were as likely
+        as the other: what tells them apart tells whether it is the unit.
+        """
+        best = np.argsort(-found.log_weight, kind="stable")
+        of_unit = np.array([*(each.unit == unit for each in found.hypotheses.ways), False])[found.hypotheses.way[best]]
+        halves = [best[of_unit][: MOST_FAULTS // 2], best[~of_unit][: MOST_FAULTS // 2]]
+        shares = [np.exp(found.log_weight[each] - found.log_weight[each[0]]) for each in halves]
+        share = np.concatenate([each / each.sum() for each in shares])
+        among = _among(found, (), np.concatenate(halves), share)
+        return replace(among, asked=tuple(unit in each for each in among.mends))
 
     def of_parts(self) -> dict[str, float]:
         """How probable it is that each part is bad."""
@@ -112,62 +98,33 @@ class Among:
         return found
 
 
-def candidates(vehicle: Vehicle, found: Posterior, among: Among, situation: Situation) -> list[Measurement]:
-    """What could be measured along the suspects in a situation: voltages, clamps, what is looked at, what is moved."""
-    lifts = found.lifts()
-    parts = dict.fromkeys(lifts, 0.0) | among.of_parts()
-    suspects = sorted(parts, key=parts.__getitem__, reverse=True)[:MOST_PARTS]
-    suspects += sorted(set(parts).difference(suspects), key=lambda part: (-lifts[part], part))[:MOST_LIFTED]
-    wiggled = {
-        each.part
-        for each, share in zip(found.hypotheses.ways, found.of_ways.tolist(), strict=True)
-        if each.comes_and_goes and share > WORTH_WIGGLING
-    }
-    measured: dict[tuple[object, ...], Measurement] = {}
-    for part in suspects:
-        for each in _at(vehicle, part, situation, comes_and_goes=part in wiggled):
-            measured.setdefault(each.key, each)
-    return list(measured.values())
-
-
-def _at(vehicle: Vehicle, part: str, situation: Situation, *, comes_and_goes: bool) -> Iterator[Measurement]:
-    """What can be measured at one part; it is moved where what is suspected of it comes and goes."""
-    reference = reference_point(vehicle)
-    segment, device = vehicle.segments.get(part), vehicle.devices.get(part)
-    ends = [segment.from_point, segment.to_point] if segment else list(device.terminals.values()) if device else []
-    for point in dict.fromkeys(ends):
-        if point != reference:
-            yield Measurement(quantity="voltage", red_point=point, black_point=reference, situation=situation)
-    if segment and segment.from_point != segment.to_point:
-        pair = {"red_point": segment.from_point, "black_point": segment.to_point}
-        yield Measurement(quantity="voltage", **pair, situation=situation)
-        if comes_and_goes:
-            beyond = segment.from_point if segment.to_point == reference else segment.to_point
-            read = {"red_point": beyond, "black_point": reference}
-            yield Measurement(quantity="wiggle", segment=part, **read, situation=situation)
-        if isinstance(segment.spec, Wire):
-            yield Measurement(quantity="current", segment=part, situation=situation)
-        if isinstance(segment.spec, Fuse | FusibleLink | Breaker):
-            yield Measurement(quantity="seen", segment=part, situation=situation)
-    if device:
-        if {"+", "-"} <= set(device.terminals) and device.terminals["+"] != device.terminals["-"]:
-            pair = {"red_point": device.terminals["+"], "black_point": device.terminals["-"]}
-            yield Measurement(quantity="voltage", **pair, situation=situation)
-        for lead in _leads(vehicle, ends):
-            yield Measurement(quantity="current", segment=lead, situation=situation)
-        if not isinstance(device.spec, Battery | Alternator):  # nobody sees what those do
-            yield Measurement(quantity="seen", device=part, situation=situation)
-
-
-def _leads(vehicle: Vehicle, points: Sequence[str]) -> dict[str, None]:
-    """The wires at some points, or behind their plug."""
-    found: dict[str, None] = {}
-    for point in dict.fromkeys(points):
-        for each in vehicle.meeting.get(point, ()):
-            beyond = each.to_point if each.from_point == point else each.from_point
-            near = vehicle.meeting.get(beyond, ()) if isinstance(each.spec, Connector) else (each,)
-            found |= {one.id: None for one in near if isinstance(one.spec, Wire)}
-    return found
+def _among(found: Posterior, besides: Sequence[Beside], which: Numbers, share: Array) -> Among:
+    """Some of all hypotheses by their places, with what they weigh."""
+    tables = [found, *(each.found for each in besides)]
+    table = np.repeat(np.arange(len(tables)), [len(each.log_weight) for each in tables])[which]
+    place = np.concatenate([np.arange(len(each.log_weight)) for each in tables])[which]
+    starts = np.cumsum([0, *(len(each.hypotheses.faults) for each in tables)])
+    solved, here = [each.hypotheses.solved for each in tables], list(zip(table, place, strict=True))
+    named = [each.hypotheses.named for each in tables]
+    parts = [named[of][0][at] for of, at in here]
+    firsts = [(), *((each.fault.part,) for each in besides)]
+    with_it = np.array([solved[of][at] for of, at in here])
+    bad = tuple(tuple(sorted({*firsts[of], part} - {""})) for (of, _), part in zip(here, parts, strict=True))
+    units = {each.part: each.unit for each in found.hypotheses.ways}
+    mends = tuple(tuple(sorted({units[part] for part in each})) for each in bad)
+    return Among(
+        bad,
+        mends,
+        mends,
+        share / share.sum(),
+        parts,
+        [named[of][1][at] for of, at in here],
+        np.array([tables[of].hypotheses.comes_and_goes[at] for of, at in here]),
+        starts[table] + with_it,
+        table,
+        starts[:-1],
+        tuple(np.unique([0, *with_it[table == of].tolist()]) for of in range(len(tables))),
+    )
 
 
 @dataclass(frozen=True)
@@ -192,7 +149,7 @@ def weigh(
     """How much each measurement that tells anything should tell of the part to be mended, and how long it takes after
     ``before``.
     """
-    mass = _mass_of_parts(among)
+    mass = _mass(among)
     alike: dict[Hashable, list[int]] = {}
     for place, each in enumerate(measurements):
         alike.setdefault((each.quantity, each.with_what), []).append(place)
@@ -213,10 +170,10 @@ def best_of(weighed: Sequence[Weighed], among: Among, count: int) -> tuple[NextT
     return tuple(NextTest(each.measurement, each.bits, round(each.minutes, 1), _tells(among, each)) for each in best)
 
 
-def _mass_of_parts(among: Among) -> Array:
-    """How much of the probability of what is to be mended is in each hypothesis, shape (different, hypotheses)."""
-    numbers = {parts: number for number, parts in enumerate(dict.fromkeys(among.mends))}
-    number = np.array([numbers[parts] for parts in among.mends])
+def _mass(among: Among) -> Array:
+    """How much of the probability of what is told apart is in each hypothesis, shape (different, hypotheses)."""
+    numbers = {each: number for number, each in enumerate(dict.fromkeys(among.asked))}
+    number = np.array([numbers[each] for each in among.asked])
     return np.asarray((number == np.arange(len(numbers))[:, None]) * among.share)
 
 

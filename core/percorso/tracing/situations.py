@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from percorso.faults.at_segments import OPENS, RESISTS
+from percorso.faults.at_segments import CHAFED, OPENS, RESISTS
 from percorso.faults.library import Way
 from percorso.tracing.complaints import Heard, looks_of
 from percorso.tracing.suspects import Posterior
@@ -23,7 +23,7 @@ MOST_SITUATIONS = 4  # that were read in
 SPOKEN_OF: tuple[State, ...] = ("cranking", "idle", "on")
 MOST_TRIALS = 4
 ON_TRIAL = 0.05  # probability from which a suspect is bridged, swapped or taken out of the way
-CONDUCTS = ("chafed to ground", "touching its neighbour", "welded", "shorted")
+CONDUCTS = (*CHAFED, "touching its neighbour", "welded", "shorted")
 BRIDGED = {*OPENS, *RESISTS}
 
 Carries = Callable[[str, Situation], float]  # the current through a segment on sound metal in a situation, A

@@ -28,6 +28,7 @@ UNKNOWN_SHARE = 0.01  # of all faults: something that is not in this description
 SOUND_SHARE = 0.005  # nothing is bad at all, from memory
 COMES_AND_GOES = {*OPENS} - {"blown"}
 COMES_AND_GOES_SHARE = 0.05  # of breaks that are always there, so many that come and go; from memory
+FITS = 0.1  # of what the best fault gives a reading, from which a fault explains it
 ANY_COMPLAINT = 0.01  # where nothing is known of its cause: one of many of one of many things, from memory
 THERE_WHEN_SAID, THERE_WHEN_SEEN, THERE_WHEN_MEASURED = 0.9, 0.5, 0.05  # of what comes and goes, from memory
 
@@ -168,6 +169,16 @@ class Posterior:
             np.bincount(hypotheses.way + 1, hypotheses.prior, len(hypotheses.ways) + 1)[1:].astype(float)
         )
         return {part: share / max(before[part], 1e-300) for part, share in self.of_parts().items()}
+
+    def speaks_for(self, unit: str, reading: int) -> bool:
+        """Whether a reading, by its place, is explained by a unit at least twice as well as by everything else, as far
+        as the other readings leave that.
+        """
+        ways = np.array([*(each.unit == unit for each in self.hypotheses.ways), False])[self.hypotheses.way]
+        share, log = self.share[reading], self.log_weight - np.log(np.maximum(self.share[reading], 1e-300))
+        best = float(share[ways][np.argmax(self.log_weight[ways])])
+        weight = np.exp(log[~ways] - log[~ways].max())
+        return best >= FITS and float(weight @ share[~ways]) <= 0.5 * best * float(weight.sum())
 
     def _by_part(self, of_ways: Array) -> dict[str, float]:
         return _summed([each.part for each in self.hypotheses.ways], of_ways)

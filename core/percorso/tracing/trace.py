@@ -16,14 +16,13 @@ from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.patience import one_by_one
 from percorso.tracing.answer import Again, Suspect, Trace, acquitted_of, suspects_of
+from percorso.tracing.choosing import Choosing
 from percorso.tracing.complaints import Complaint, Heard
-from percorso.tracing.history import History, Situations, befores_of, live_of
+from percorso.tracing.history import History, Situations, befores_of
 from percorso.tracing.mending import Mended, afterwards, faults_of
-from percorso.tracing.next_test import Among, NextTest, Weighed, best_of, candidates, weigh
 from percorso.tracing.pairs import Beside, Pair, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
-from percorso.tracing.predictions import Predicted
 from percorso.tracing.proof import Stop, stop_at, stop_at_two
-from percorso.tracing.situations import had_a_lamp, situations, spoken_of, trials
+from percorso.tracing.situations import had_a_lamp, spoken_of
 from percorso.tracing.suspects import Hypotheses, Likelihood, Posterior, Reading, Told, likelihood_of, posterior
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
@@ -37,7 +36,6 @@ Known = Heard | Mended
 ENOUGH = 0.95  # of one part, to stop
 LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
 EXPLAINED = 0.2  # probability of something not described, below which what was read counts as explained
-SHOWN_TESTS = 3
 MOST_LIKELIHOODS = 64  # of readings that are kept
 MOST_PREPARED = 16  # networks that are kept
 MOST_BESIDE = 24  # vehicles with one fault already that are kept
@@ -121,20 +119,26 @@ class Tracer:
         left = 1 - sum(each.probability for each in pairs)
         suspects = tuple(replace(each, probability=each.probability * left) for each in suspects_of(found, self._start))
         stop = self._stop_at_two(pairs) or self._stop(found, left, suspects, known)
+        choosing = Choosing(self.vehicle, self._stage, found, known, self._history, self._spread, self._carries_a)
+        look = choosing.look(left) if stop and not stop.also else None
+        likely, stop = (stop, None) if look else (None, stop)
         done = {each.key for each in known if isinstance(each, Measurement)}
         owed = tuple(each for key, each in self._owed.items() if key not in done)
         is_mended = self._start > 0 and found.probability[0] > ENOUGH  # what is owed is left to be measured
         goes_on = tests and stop is None and not is_mended
+        histories = {each: one._history for each, one in used.items()}
+        best = choosing.best(likely_of(besides, found), histories) if goes_on else ()
         return Trace(
             suspects,
             acquitted_of(found, self._start),
-            self._next(found, likely_of(besides, found), used, known) if goes_on else (),
+            (look, *(each for each in best if each.measurement.key != look.measurement.key)) if look else best,
             stop,
             found.not_described * left,
             float(found.probability[0]) * left,
             pairs,
             _is_as_planned(found),
             (*owed, *(self._again(found, known) if stop else ())),
+            likely,
         )
 
     def _once_mended(self, parts: set[str], known: Sequence[Heard], start: int) -> "Tracer":
@@ -282,49 +286,6 @@ class Tracer:
             for sign in complaint.signs
         ]
         return Told(complaint.likelihood(shows, self._faults))
-
-    def _blown(self, found: Posterior, known: Sequence[Heard]) -> list[str]:
-        """The fuses that were seen blown, and those that most likely are."""
-        seen = [each.segment for each in known if isinstance(each, Measurement) and each.outcome == "blown"]
-        shares: defaultdict[str, float] = defaultdict(float)
-        for way, share in zip(found.hypotheses.ways, found.of_ways.tolist(), strict=True):
-            shares[way.part] += share if way.fault == "blown" else 0.0
-        for place, fuses in self._history.blown_in(live_of(known)).items():
-            for fuse in fuses:
-                shares[fuse] += float(found.probability[place])
-        likely = [fuse for fuse, share in shares.items() if share > LIKELY]
-        return list(dict.fromkeys([*(each for each in seen if each), *likely]))
-
-    def _next(
-        self, found: Posterior, besides: Sequence[Beside], used: Mapping[int, "Tracer"], known: Sequence[Heard]
-    ) -> tuple[NextTest, ...]:
-        """The next best tests; ``used`` are the tracers of what is beside each first fault."""
-        done = {each.key for each in known if isinstance(each, Measurement)}
-        before = next((each.situation for each in reversed(known) if isinstance(each, Measurement)), None)
-        after = live_of(known)
-        among = Among.of(found, besides)
-        tracers = [self, *(used[each.first] for each in besides)]
-
-        def weighed_with(measurements: Sequence[Measurement]) -> list[Weighed]:
-            asked = [each for each in measurements if each.key not in done]
-            tables = [
-                each._history.show(asked, after.difference([asked[0].situation]), rows) if asked else []
-                for each, rows in zip(tracers, among.rows, strict=True)
-            ]
-            predicted = [Predicted.joined(each) for each in zip(*tables, strict=True)]
-            return weigh(self.vehicle, among, asked, predicted, self._spread(asked), before)
-
-        weighed: list[Weighed] = []
-        blown = self._blown(found, known)
-        for situation in one_by_one(situations(self.vehicle, self._stage, known, blown)):
-            weighed += weighed_with(candidates(self.vehicle, found, among, situation))
-        best = best_of(weighed, among, SHOWN_TESTS)
-        for trial in trials(self.vehicle, found, known, blown, self._carries_a):
-            takes = minutes(self.vehicle, trial.measurement, before)
-            if len(best) < SHOWN_TESTS or trial.most_bits / takes > best[-1].bits / best[-1].minutes:
-                weighed += weighed_with([trial.measurement])
-                best = best_of(weighed, among, SHOWN_TESTS)
-        return best
 
 
 def _is_as_planned(found: Posterior) -> bool:

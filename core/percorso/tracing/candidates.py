@@ -1,0 +1,114 @@
+"""What can be measured along the suspects, and what of that looks at a part itself."""
+
+from collections.abc import Collection, Iterator, Sequence
+
+from percorso.network.branches import reference_point
+from percorso.tracing.next_test import Among
+from percorso.tracing.suspects import Posterior
+from percorso.vehicle.devices import Alternator, Battery
+from percorso.vehicle.model import Vehicle
+from percorso.vehicle.segments import Breaker, Connector, Fuse, FusibleLink, Wire
+from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.preparations import Bridge, LampInPlace, Lift, Preparation, Pull, Swap, Unplug
+
+MOST_PARTS = 24  # suspects along which measurements are looked for
+MOST_LIFTED = 8  # and as many more that the readings point to, however rare they are
+WORTH_WIGGLING = 0.02  # probability that a part comes and goes, from which it is moved by hand
+
+
+def candidates(vehicle: Vehicle, found: Posterior, among: Among, situation: Situation) -> list[Measurement]:
+    """What could be measured along the suspects in a situation: voltages, clamps, what is looked at, what is moved."""
+    lifts = found.lifts()
+    parts = dict.fromkeys(lifts, 0.0) | among.of_parts()
+    suspects = sorted(parts, key=parts.__getitem__, reverse=True)[:MOST_PARTS]
+    suspects += sorted(set(parts).difference(suspects), key=lambda part: (-lifts[part], part))[:MOST_LIFTED]
+    wiggled = {
+        each.part
+        for each, share in zip(found.hypotheses.ways, found.of_ways.tolist(), strict=True)
+        if each.comes_and_goes and share > WORTH_WIGGLING
+    }
+    measured: dict[tuple[object, ...], Measurement] = {}
+    for part in suspects:
+        for each in _at(vehicle, part, situation, comes_and_goes=part in wiggled):
+            measured.setdefault(each.key, each)
+    return list(measured.values())
+
+
+def _at(vehicle: Vehicle, part: str, situation: Situation, *, comes_and_goes: bool) -> Iterator[Measurement]:
+    """What can be measured at one part; it is moved where what is suspected of it comes and goes."""
+    reference = reference_point(vehicle)
+    segment, device = vehicle.segments.get(part), vehicle.devices.get(part)
+    ends = [segment.from_point, segment.to_point] if segment else list(device.terminals.values()) if device else []
+    for point in dict.fromkeys(ends):
+        if point != reference:
+            yield Measurement(quantity="voltage", red_point=point, black_point=reference, situation=situation)
+    if segment and segment.from_point != segment.to_point:
+        pair = {"red_point": segment.from_point, "black_point": segment.to_point}
+        yield Measurement(quantity="voltage", **pair, situation=situation)
+        if comes_and_goes:
+            beyond = segment.from_point if segment.to_point == reference else segment.to_point
+            read = {"red_point": beyond, "black_point": reference}
+            yield Measurement(quantity="wiggle", segment=part, **read, situation=situation)
+        if isinstance(segment.spec, Wire):
+            yield Measurement(quantity="current", segment=part, situation=situation)
+        if isinstance(segment.spec, Fuse | FusibleLink | Breaker):
+            yield Measurement(quantity="seen", segment=part, situation=situation)
+    if device:
+        if {"+", "-"} <= set(device.terminals) and device.terminals["+"] != device.terminals["-"]:
+            pair = {"red_point": device.terminals["+"], "black_point": device.terminals["-"]}
+            yield Measurement(quantity="voltage", **pair, situation=situation)
+        for lead in _leads(vehicle, ends):
+            yield Measurement(quantity="current", segment=lead, situation=situation)
+        if not isinstance(device.spec, Battery | Alternator):  # nobody sees what those do
+            yield Measurement(quantity="seen", device=part, situation=situation)
+
+
+def _leads(vehicle: Vehicle, points: Sequence[str]) -> dict[str, None]:
+    """The wires at some points, or behind their plug."""
+    found: dict[str, None] = {}
+    for point in dict.fromkeys(points):
+        for each in vehicle.meeting.get(point, ()):
+            beyond = each.to_point if each.from_point == point else each.from_point
+            near = vehicle.meeting.get(beyond, ()) if isinstance(each.spec, Connector) else (each,)
+            found |= {one.id: None for one in near if isinstance(one.spec, Wire)}
+    return found
+
+
+def at_itself(vehicle: Vehicle, parts: Collection[str], situation: Situation) -> list[Measurement]:
+    """What looks at some parts themselves in a situation."""
+    found = [each for part in parts for each in _at(vehicle, part, situation, comes_and_goes=False)]
+    return [each for each in found if looks_at(vehicle, parts, each)]
+
+
+def looks_at(vehicle: Vehicle, parts: Collection[str], measurement: Measurement) -> bool:
+    """Whether a measurement is of one of some parts itself: across it, of the current through it, of a fuse by eye, of
+    what moves with it, or of anything while it is bridged, swapped or out of the way.
+    """
+    if any(_is_on_trial(vehicle, parts, each) for each in measurement.situation.preparations):
+        return True
+    if measurement.segment is not None:
+        leads = {lead for each in parts if each in vehicle.devices for lead in _leads_of(vehicle, each)}
+        return measurement.segment in (*parts, *leads)
+    pair = {measurement.red_point, measurement.black_point}
+    return any(pair <= ends for ends in map(lambda each: _ends(vehicle, each), parts) if None not in pair)
+
+
+def _is_on_trial(vehicle: Vehicle, parts: Collection[str], preparation: Preparation) -> bool:
+    match preparation:
+        case Bridge(from_point=start, to_point=end):
+            return any({start, end} == _ends(vehicle, each) for each in parts)
+        case Pull() | Unplug() | Lift() | Swap() | LampInPlace():
+            return preparation.part in parts
+    return False
+
+
+def _ends(vehicle: Vehicle, part: str) -> set[str]:
+    device = vehicle.devices.get(part)
+    if device is not None:
+        return set(device.terminals.values())
+    segment = vehicle.segments[part]
+    return {segment.from_point, segment.to_point}
+
+
+def _leads_of(vehicle: Vehicle, device_id: str) -> dict[str, None]:
+    return _leads(vehicle, list(vehicle.devices[device_id].terminals.values()))

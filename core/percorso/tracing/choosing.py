@@ -1,0 +1,119 @@
+"""Chooses what to measure next: what tells most for its minutes, and before the end a look at what is condemned."""
+
+from collections import defaultdict
+from collections.abc import Callable, Mapping, Sequence
+
+from percorso.patience import one_by_one
+from percorso.tracing.candidates import at_itself, candidates, looks_at
+from percorso.tracing.complaints import Heard
+from percorso.tracing.history import History, live_of
+from percorso.tracing.next_test import Among, NextTest, Weighed, best_of, weigh
+from percorso.tracing.pairs import Beside
+from percorso.tracing.predictions import Predicted
+from percorso.tracing.situations import Carries, looked_at, prepared_again, relief_of, situations, trials
+from percorso.tracing.suspects import Posterior
+from percorso.vehicle.model import Stage, Vehicle
+from percorso.verification.measurements import Measurement
+from percorso.verification.minutes import minutes
+
+SHOWN_TESTS = 3
+LIKELY_BLOWN = 0.5  # probability from which a fuse is taken to have blown
+A_RIVAL = 0.01  # probability from which the second likeliest part is one
+TELLS = 0.3  # bits of whether it is a part or not, from which a look at it is worth making
+
+Spreads = Callable[[Sequence[Measurement]], list[float]]  # one standard deviation of each on sound metal
+
+
+class Choosing:
+    """What may be measured next, after all that is known."""
+
+    def __init__(
+        self,
+        vehicle: Vehicle,
+        stage: Stage,
+        found: Posterior,
+        known: Sequence[Heard],
+        history: History,
+        spreads: Spreads,
+        carries_a: Carries,
+    ) -> None:
+        self._vehicle, self._found, self._known = vehicle, found, known
+        self._history, self._spreads, self._carries_a = history, spreads, carries_a
+        readings = [each for each in known if isinstance(each, Measurement)]
+        self._done, self._after = {each.key for each in readings}, live_of(known)
+        self._before = readings[-1].situation if readings else None
+        self._blown = self._blown_fuses()
+        self._situations = situations(vehicle, stage, known, self._blown)
+
+    def best(self, besides: Sequence[Beside], used: Mapping[int, History]) -> tuple[NextTest, ...]:
+        """The next best tests; ``used`` are the histories of what is beside each first fault."""
+        among = Among.of(self._found, besides)
+        histories = [self._history, *(used[each.first] for each in besides)]
+        weighed: list[Weighed] = []
+        for situation in one_by_one(self._situations):
+            weighed += self._weighed(candidates(self._vehicle, self._found, among, situation), among, histories)
+        best = best_of(weighed, among, SHOWN_TESTS)
+        for trial in trials(self._vehicle, self._found, self._known, self._blown, self._carries_a):
+            takes = minutes(self._vehicle, trial.measurement, self._before)
+            if len(best) < SHOWN_TESTS or trial.most_bits / takes > best[-1].bits / best[-1].minutes:
+                weighed += self._weighed([trial.measurement], among, histories)
+                best = best_of(weighed, among, SHOWN_TESTS)
+        return best
+
+    def look(self, share: float) -> NextTest | None:
+        """A look at the likeliest part itself, or at its best rival, where that was not looked at yet and would tell.
+
+        ``share``: how probable it is that one part alone is bad.
+        """
+        units = sorted(self._found.of_units().items(), key=lambda each: -each[1])
+        for unit, probability in units[:2]:
+            if probability * share >= A_RIVAL and (look := self._look_at(unit)) is not None:
+                return look
+        return None
+
+    def _look_at(self, unit: str) -> NextTest | None:
+        ways = [each for each in self._found.hypotheses.ways if each.unit == unit]
+        parts = {each.part for each in ways}
+        for place, each in enumerate(self._known):
+            is_look = isinstance(each, Measurement) and looks_at(self._vehicle, parts, each)
+            if is_look and self._found.speaks_for(unit, place):
+                return None
+        among = Among.against(self._found, unit)
+        weighed: list[Weighed] = []
+        for situation in one_by_one(self._situations):
+            weighed += self._weighed(at_itself(self._vehicle, parts, situation), among, [self._history])
+        weighed += self._weighed(self._trial_of(unit), among, [self._history])
+        return next(iter(best_of([each for each in weighed if each.bits >= TELLS], among, 1)), None)
+
+    def _trial_of(self, unit: str) -> list[Measurement]:
+        """What was wrong, with a unit bridged, swapped or out of the way."""
+        look = looked_at(self._known)
+        totals = self._found.of_ways.tolist()
+        ways = zip(self._found.hypotheses.ways, totals, strict=True)
+        likeliest, _ = max((each for each in ways if each[0].unit == unit), key=lambda each: each[1])
+        relief = look and relief_of(self._vehicle, likeliest, look.situation, self._carries_a)
+        return [prepared_again(look, relief[0])] if look and relief else []
+
+    def _weighed(
+        self, measurements: Sequence[Measurement], among: Among, histories: Sequence[History]
+    ) -> list[Weighed]:
+        """Some measurements of one situation, but those that were made already."""
+        asked = [each for each in measurements if each.key not in self._done]
+        if not asked:
+            return []
+        after = self._after.difference([asked[0].situation])
+        tables = [each.show(asked, after, rows) for each, rows in zip(histories, among.rows, strict=True)]
+        predicted = [Predicted.joined(each) for each in zip(*tables, strict=True)]
+        return weigh(self._vehicle, among, asked, predicted, self._spreads(asked), self._before)
+
+    def _blown_fuses(self) -> list[str]:
+        """The fuses that were seen blown, and those that most likely are."""
+        seen = [each.segment for each in self._known if isinstance(each, Measurement) and each.outcome == "blown"]
+        shares: defaultdict[str, float] = defaultdict(float)
+        for way, share in zip(self._found.hypotheses.ways, self._found.of_ways.tolist(), strict=True):
+            shares[way.part] += share if way.fault == "blown" else 0.0
+        for place, fuses in self._history.blown_in(self._after).items():
+            for fuse in fuses:
+                shares[fuse] += float(self._found.probability[place])
+        likely = [fuse for fuse, share in shares.items() if share > LIKELY_BLOWN]
+        return list(dict.fromkeys([*(each for each in seen if each), *likely]))
