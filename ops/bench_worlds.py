@@ -107,7 +107,7 @@ def _follow(tracer: Tracer, world: World, symptom: Measurement, chance: random.R
         minutes += found.next[0].minutes
         known.append(one)
     first, of = parts[0] if parts else (0.0, frozenset[str]())
-    is_right = bool(of & world.right) if world.right else found.not_described > first
+    is_right = bool(of & (world.right or world.near)) or (not world.right and found.not_described > first)
     return Loop(
         world.cause,
         bool(world.right),
@@ -148,7 +148,7 @@ def report(found: list[Loop]) -> None:
         print(f"not as described {unknown:.0%} in the mean")
     said = [each for loop in found for each in loop.said]
     brier = statistics.mean((probability - right) ** 2 for probability, right in said)
-    lost = statistics.mean(-math.log(max(_of_truth(each), 1e-6)) for each in single)
+    lost = statistics.mean([-math.log(max(_of_truth(each), 1e-6)) for each in single] or [0.0])
     print(f"Brier score {brier:.3f}, log loss of the last answer {lost:.2f}")
     for low, high in zip(BINS, (*BINS[1:], 1.0 + 1e-9), strict=True):
         inside = [each for each in said if low <= each[0] < high]

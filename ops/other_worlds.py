@@ -40,12 +40,14 @@ CONDUCTORS = (Wire, Joint, Connector, Splice, Fuse, Switch, SensorSwitch, RelayC
 class World:
     """A vehicle with something wrong: by which cause, and the parts of which any is right to name.
 
-    ``right`` is empty where the description cannot hold it. ``sound`` is the same metal before.
+    ``right`` is empty where the description cannot hold it; ``near`` is then what it has of it: the wire that lies on
+    another point. ``sound`` is the same metal before.
     """
 
     metal: Vehicle
     cause: str
     right: frozenset[str]
+    near: frozenset[str] = frozenset()
     sound: Vehicle | None = None
     blown: set[str] = field(default_factory=set)
 
@@ -192,7 +194,7 @@ def _rerouted(vehicle: Vehicle, chance: Draw) -> World:
     """A wire on another point: the description has no such fault."""
     wire = _of(vehicle, chance, Wire)
     other = chance.choice([each for each in vehicle.points if each not in (wire.from_point, wire.to_point)])
-    return World(_with(vehicle, replace(wire, to_point=other)), "rerouted", frozenset())
+    return World(_with(vehicle, replace(wire, to_point=other)), "rerouted", frozenset(), frozenset({wire.id}))
 
 
 def _added_load(vehicle: Vehicle, chance: Draw) -> World:

@@ -86,6 +86,8 @@ def _answer(found: Trace) -> dict[str, Any]:
         ],
         "acquitted": [{"part": each.part, "by": each.by} for each in found.acquitted],
         "next": [_test(each) for each in found.next],
+        "fits": found.fits,
+        "likely": found.likely and found.likely.part,
         "stop": found.stop and _stop(found.stop),
         "again": [{"reading": each.reading, "expected": _expected(each.expected)} for each in found.again],
     }
@@ -130,6 +132,10 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
     click.echo(f"{found.not_described:6.1%} something that is not in this description")
     if found.sound > 0.001:
         click.echo(f"{found.sound:6.1%} nothing is bad: the plan itself explains it")
+    if not found.fits:
+        click.echo("no fault explains all of this well: read once more what does not fit, or it is not as described")
+    if found.likely:
+        click.echo(f"most likely {names_of(vehicle, [found.likely.part])}: look at it itself before it is called found")
     for test in found.next:
         one = test.measurement
         where = " – ".join(places(vehicle, one))

@@ -36,6 +36,7 @@ from verification.trace_schemas import (
     AcquittedOut,
     CureOut,
     KnownOut,
+    LikelyOut,
     NextOut,
     PairOut,
     PartOut,
@@ -146,7 +147,9 @@ class _Telling:
                 for each in found.acquitted
             ],
             next=[self._next(each) for each in found.next],
-            stop=self._stop(found.stop) if found.stop else None,
+            likely=self._likely(found),
+            stop=self._stop(found, found.stop) if found.stop else None,
+            fits=found.fits,
             not_described=found.not_described,
             sound=found.sound,
             is_as_planned=found.is_as_planned,
@@ -164,7 +167,12 @@ class _Telling:
         ]
         return NextOut(test=self._test(test.measurement, test.minutes), bits=test.bits, tells=tells)
 
-    def _stop(self, stop: Stop) -> StopOut:
+    def _likely(self, found: Trace) -> LikelyOut | None:
+        if found.likely is None:
+            return None
+        return LikelyOut(name=_name(self._vehicle, found.likely.part), probability=_most(found))
+
+    def _stop(self, found: Trace, stop: Stop) -> StopOut:
         stops = [stop, *([stop.also] if stop.also else [])]
         return StopOut(
             name=_name(self._vehicle, stop.part),
@@ -173,6 +181,7 @@ class _Telling:
             by=stop.by,
             cures=[_cure(each) for one in stops for each in one.cures],
             also=_name(self._vehicle, stop.also.part) if stop.also else None,
+            probability=found.pairs[0].probability if stop.also else _most(found),
         )
 
     def _again(self, again: Again) -> TestOut:
@@ -196,6 +205,11 @@ class _Telling:
         )
         [expected] = self.network.expected([measurement])
         return test_out(vehicle, asked, expected, self.stage, self.came)
+
+
+def _most(found: Trace) -> float:
+    """How probable the likeliest part is."""
+    return next(iter(found.of_units().values()), 0.0)
 
 
 def _cure(cure: Cure) -> CureOut:

@@ -127,11 +127,20 @@ class StopOut(BaseModel):
     by: By | None
     cures: list[CureOut]
     also: str | None
+    probability: float
+
+
+class LikelyOut(BaseModel):
+    """A part that is probable enough, and is looked at itself before that is the end."""
+
+    name: str
+    probability: float
 
 
 class TraceOut(BaseModel):
     """What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
     at this stage that are not counted. ``again``: what was off, and is measured once more when something was mended.
+    ``fits``: something explains what was read as well as one may expect.
     """
 
     known: list[KnownOut]
@@ -141,7 +150,9 @@ class TraceOut(BaseModel):
     pairs: list[PairOut]
     acquitted: list[AcquittedOut]
     next: list[NextOut]
+    likely: LikelyOut | None
     stop: StopOut | None
+    fits: bool
     again: list[TestOut]
     not_described: float
     sound: float

@@ -85,7 +85,8 @@ class Trace:
     """What readings say. ``not_described``: how probable something is that is not in the vehicle's description, and
     ``sound``: that nothing is bad at all; ``is_as_planned`` where sound metal explains every reading. ``again``: what
     is measured once more when it is mended. ``likely``: the part that is probable enough and was not looked at itself
-    yet, or whose rival was not: the first test does that, and then comes the end.
+    yet, or whose rival was not: the first test does that, and then comes the end. ``fits``: something explains what was
+    read as well as one may expect.
     """
 
     suspects: tuple[Suspect, ...]
@@ -98,6 +99,7 @@ class Trace:
     is_as_planned: bool = False
     again: tuple[Again, ...] = ()
     likely: Stop | None = None
+    fits: bool = True
 
     def of_units(self) -> dict[str, float]:
         """How probable each part is with all its suspects and what is renewed with it, the most probable first."""

@@ -186,18 +186,14 @@ class Batch:
         inside, wire = self._inside.get(fault.part), self._given.segments.get(fault.part)
         if inside is None or wire is None:
             return None
-        match fault.fault:
-            case "chafed to ground":
-                return inside, self._body
-            case "chafed near its start":
-                return wire.from_point, self._body
-            case "chafed near its end":
-                return wire.to_point, self._body
-            case "chafed to the ground cable":
-                return inside, reference_point(self._given)
-            case "touching its neighbour":
-                return inside, self._inside[fault.other or ""]
-        return None
+        joins = {
+            "chafed to ground": (inside, self._body),
+            "chafed near its start": (wire.from_point, self._body),
+            "chafed near its end": (wire.to_point, self._body),
+            "chafed to the ground cable": (inside, reference_point(self._given)),
+            "touching its neighbour": (inside, self._inside.get(fault.other or "", inside)),
+        }
+        return joins.get(fault.fault)
 
     def _of_segment(self, segment: Segment, fault: Fault) -> Altered | None:
         """A segment that conducts otherwise than it should."""

@@ -90,7 +90,7 @@ def looks_at(vehicle: Vehicle, parts: Collection[str], measurement: Measurement)
         leads = {lead for each in parts if each in vehicle.devices for lead in _leads_of(vehicle, each)}
         return measurement.segment in (*parts, *leads)
     pair = {measurement.red_point, measurement.black_point}
-    return any(pair <= ends for ends in map(lambda each: _ends(vehicle, each), parts) if None not in pair)
+    return any(pair <= ends for ends in (_ends(vehicle, each) for each in parts) if None not in pair)
 
 
 def _is_on_trial(vehicle: Vehicle, parts: Collection[str], preparation: Preparation) -> bool:

@@ -10,7 +10,7 @@ from percorso.tracing.history import History, live_of
 from percorso.tracing.next_test import Among, NextTest, Weighed, best_of, weigh
 from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
-from percorso.tracing.situations import Carries, looked_at, prepared_again, relief_of, situations, trials
+from percorso.tracing.situations import Carries, looked_at, situations, trial_of, trials
 from percorso.tracing.suspects import Posterior
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.verification.measurements import Measurement
@@ -60,6 +60,16 @@ class Choosing:
                 best = best_of(weighed, among, SHOWN_TESTS)
         return best
 
+    def recheck(self) -> NextTest | None:
+        """A reading that nothing explains, to be read once more before it is believed."""
+        readings = [each for each in self._known if isinstance(each, Measurement)]
+        among = Among.of(self._found, ())
+        for each in (self._known[place] for place in self._found.misfits):
+            if isinstance(each, Measurement) and [one.key for one in readings].count(each.key) == 1:
+                asked = each.model_copy(update={"value": None, "outcome": None})
+                return next(iter(best_of(self._weighed_again([asked], among, [self._history]), among, 1)), None)
+        return None
+
     def look(self, share: float) -> NextTest | None:
         """A look at the likeliest part itself, or at its best rival, where that was not looked at yet and would tell.
 
@@ -91,16 +101,18 @@ class Choosing:
         totals = self._found.of_ways.tolist()
         ways = zip(self._found.hypotheses.ways, totals, strict=True)
         likeliest, _ = max((each for each in ways if each[0].unit == unit), key=lambda each: each[1])
-        relief = look and relief_of(self._vehicle, likeliest, look.situation, self._carries_a)
-        return [prepared_again(look, relief[0])] if look and relief else []
+        trial = look and trial_of(self._vehicle, likeliest, look, self._blown, self._carries_a)
+        return [trial] if trial else []
 
     def _weighed(
         self, measurements: Sequence[Measurement], among: Among, histories: Sequence[History]
     ) -> list[Weighed]:
         """Some measurements of one situation, but those that were made already."""
         asked = [each for each in measurements if each.key not in self._done]
-        if not asked:
-            return []
+        return self._weighed_again(asked, among, histories) if asked else []
+
+    def _weighed_again(self, asked: Sequence[Measurement], among: Among, histories: Sequence[History]) -> list[Weighed]:
+        """Some measurements of one situation, made already or not."""
         after = self._after.difference([asked[0].situation])
         tables = [each.show(asked, after, rows) for each, rows in zip(histories, among.rows, strict=True)]
         predicted = [Predicted.joined(each) for each in zip(*tables, strict=True)]

@@ -19,6 +19,7 @@ MOVES_SHARE, MOVES_ANYWAY = 0.5, 0.03  # a bad contact that is moved; a good one
 COMES_AND_GOES_MOVES_SHARE = 0.8  # what comes and goes, and is moved; from memory
 MAKES_AND_BREAKS = {*OPENS, *RESISTS} - {"blown"}
 SPANS = {"voltage": 30.0, "current": 400.0}  # between which a misread value lies, V and A
+WRITTEN_AS_0 = {"voltage": 0.05, "current": 0.05}  # V and A: with less, many write 0, from memory
 OHM_DECADES = 9.0  # and a misread resistance
 
 
@@ -31,8 +32,14 @@ def spread_of(measurement: Measurement, predicted: Array, sound: float | Array, 
     off = errors(measurement.with_what, measurement.quantity, predicted) / SIDE
     if measurement.quantity in DEAD:
         return np.asarray(np.hypot(off, 0.1 * np.abs(predicted)))
-    beyond = predicted - np.where(np.isfinite(sound), sound, 0.0)
-    return np.asarray(np.sqrt(off**2 + np.square(sound_spread) + (_loads_share() * beyond) ** 2))
+    beyond = np.abs(predicted - np.where(np.isfinite(sound), sound, 0.0))
+    if measurement.quantity == "voltage":
+        there = np.abs(predicted)
+        supply = np.maximum(13.2, there + 1)
+        adds = 0.2 * np.minimum(beyond, there * (supply - there) / supply)
+    else:
+        adds = _loads_share() * beyond
+    return np.asarray(np.sqrt(off**2 + np.square(sound_spread) + adds**2))
 
 
 @cache
@@ -48,7 +55,8 @@ def likelihood_of_value(measurement: Measurement, predicted: Array, sigma: Array
     """
     value = measurement.value or 0.0
     deviation = sigma if whole is None else np.hypot(sigma, whole / np.sqrt(12))
-    deviation = np.maximum(deviation, 1e-9)
+    rounded = WRITTEN_AS_0.get(measurement.quantity, 0.0) if value == 0 else 0.0
+    deviation = np.maximum(np.hypot(deviation, rounded / np.sqrt(3)), 1e-9)
     density = np.exp(-0.5 * ((value - predicted) / deviation) ** 2) / (deviation * np.sqrt(2 * np.pi))
     span = SPANS.get(measurement.quantity, max(abs(value), 0.01) * OHM_DECADES * np.log(10))
     anything = 1 / span

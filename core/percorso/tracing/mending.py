@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from percorso.arrays import Mask
+from percorso.tracing.hypotheses import UNKNOWN_SHARE, Hypotheses
 from percorso.tracing.pairs import LEAST, PAIR_SHARE, Beside, log_sum
-from percorso.tracing.suspects import UNKNOWN_SHARE, Hypotheses, Posterior
+from percorso.tracing.suspects import Posterior
 
 TRIED = 2  # faults of the mended part, the likeliest first, beside each of which another is thought of
 

@@ -8,9 +8,10 @@ import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
 from percorso.tracing.evidence import SPANS, likelihood_of_wiggle, spread_of, word_share
+from percorso.tracing.likelihood import THERE_WHEN_MEASURED, THERE_WHEN_SEEN
 from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
-from percorso.tracing.suspects import THERE_WHEN_MEASURED, THERE_WHEN_SEEN, Posterior
+from percorso.tracing.suspects import Posterior
 from percorso.vehicle.model import Vehicle
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import WORDS, Measurement, Situation

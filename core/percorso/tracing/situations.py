@@ -104,11 +104,21 @@ def trials(
         way = likeliest[unit]
         if _protects(vehicle, way.part):
             continue  # what blew it may be there yet
-        relief = relief_of(vehicle, way, look.situation, carries_a)
-        if relief is not None:
-            preparation, by = relief
-            there = _with_lamps(vehicle, look, blown) if by == "out of the way" else look
-            yield Trial(prepared_again(there, preparation), 1.0 if by == "out of the way" else _entropy(units[unit]))
+        trial = trial_of(vehicle, way, look, blown, carries_a)
+        if trial is not None:
+            yield Trial(trial, 1.0 if way.fault in CONDUCTS else _entropy(units[unit]))
+
+
+def trial_of(
+    vehicle: Vehicle, way: Way, look: Measurement, blown: Sequence[str], carries_a: Carries
+) -> Measurement | None:
+    """A look at what was wrong with a part on trial; None where nothing simple brings right what is wrong with it."""
+    relief = relief_of(vehicle, way, look.situation, carries_a)
+    if relief is None:
+        return None
+    preparation, by = relief
+    there = _with_lamps(vehicle, look, blown) if by == "out of the way" else look
+    return prepared_again(there, preparation)
 
 
 def _entropy(share: float) -> float:

@@ -1,7 +1,6 @@
 """Traces what is wrong with a vehicle: suspects from readings, what is acquitted, the next best tests, when to stop."""
 
-from collections import defaultdict
-from collections.abc import Collection, Hashable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Hashable, Iterator, Sequence
 from copy import copy
 from dataclasses import replace
 from threading import Lock
@@ -14,21 +13,21 @@ from percorso.faults.model import Fault, with_faults
 from percorso.kept import cached_property, keep, kept
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
-from percorso.patience import one_by_one
 from percorso.tracing.answer import Again, Suspect, Trace, acquitted_of, suspects_of
 from percorso.tracing.choosing import Choosing
 from percorso.tracing.complaints import Complaint, Heard
 from percorso.tracing.history import History, Situations, befores_of
+from percorso.tracing.hypotheses import Hypotheses
+from percorso.tracing.likelihood import Likelihood, Reading, Told, likelihood_of
 from percorso.tracing.mending import Mended, afterwards, faults_of
 from percorso.tracing.pairs import Beside, Pair, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
 from percorso.tracing.proof import Stop, stop_at, stop_at_two
 from percorso.tracing.situations import had_a_lamp, spoken_of
-from percorso.tracing.suspects import Hypotheses, Likelihood, Posterior, Reading, Told, likelihood_of, posterior
+from percorso.tracing.suspects import Posterior, posterior
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.verification.expected import deviations, expect
 from percorso.verification.measurements import Measurement, Situation, by_ids
-from percorso.verification.minutes import minutes
 from percorso.verification.preparations import Preparation
 from percorso.verification.situation import prepared
 
@@ -128,10 +127,12 @@ class Tracer:
         goes_on = tests and stop is None and not is_mended
         histories = {each: one._history for each, one in used.items()}
         best = choosing.best(likely_of(besides, found), histories) if goes_on else ()
+        fits = found.fits or bool(pairs)
+        first = look or (choosing.recheck() if goes_on and not fits else None)
         return Trace(
             suspects,
             acquitted_of(found, self._start),
-            (look, *(each for each in best if each.measurement.key != look.measurement.key)) if look else best,
+            (first, *(each for each in best if each.measurement.key != first.measurement.key)) if first else best,
             stop,
             found.not_described * left,
             float(found.probability[0]) * left,
@@ -139,6 +140,7 @@ class Tracer:
             _is_as_planned(found),
             (*owed, *(self._again(found, known) if stop else ())),
             likely,
+            fits,
         )
 
     def _once_mended(self, parts: set[str], known: Sequence[Heard], start: int) -> "Tracer":

@@ -4608,9 +4608,9 @@ export interface components {
          *     ``given_ah`` by the alternator, ``taken_ah`` by consumers and starts, ``charged_ah`` into and ``discharged_ah`` out
          *     of the battery. ``stranded_min``: the engine would not start then and the drive ended. ``empty_min``: the battery
          *     was empty. ``starts_left`` at its end on a morning of ``morning_c``, None without a starter; ``or_more``: more were
-         *     not counted. ``lasts``: how many such drives one after the other until it strands, None where it goes on for ever, and then at
-         *     ``settles_percent``. ``gained_percent`` is what it comes home with beyond what it left with; ``says`` is all that in
-         *     a sentence.
+         *     not counted. ``lasts``: how many such drives one after the other until it strands, None where it goes on for ever,
+         *     and then at ``settles_percent``. ``gained_percent`` is what it comes home with beyond what it left with; ``says`` is
+         *     all that in a sentence.
          */
         Driven: {
             drive: components["schemas"]["Drive"];
@@ -5966,6 +5966,16 @@ export interface components {
             mended?: string | null;
         };
         /**
+         * LikelyOut
+         * @description A part that is probable enough, and is looked at itself before that is the end.
+         */
+        LikelyOut: {
+            /** Name */
+            name: string;
+            /** Probability */
+            probability: number;
+        };
+        /**
          * NextOut
          * @description A measurement worth making, as a test, with how many bits it tells and what its outcomes would mean.
          */
@@ -6024,6 +6034,8 @@ export interface components {
             cures: components["schemas"]["CureOut"][];
             /** Also */
             also: string | null;
+            /** Probability */
+            probability: number;
         };
         /**
          * SuspectOut
@@ -6068,6 +6080,7 @@ export interface components {
          * TraceOut
          * @description What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
          *     at this stage that are not counted. ``again``: what was off, and is measured once more when something was mended.
+         *     ``fits``: something explains what was read as well as one may expect.
          */
         TraceOut: {
             /** Known */
@@ -6084,7 +6097,10 @@ export interface components {
             acquitted: components["schemas"]["AcquittedOut"][];
             /** Next */
             next: components["schemas"]["NextOut"][];
+            likely: components["schemas"]["LikelyOut"] | null;
             stop: components["schemas"]["StopOut"] | null;
+            /** Fits */
+            fits: boolean;
             /** Again */
             again: components["schemas"]["TestOut"][];
             /** Not Described */

@@ -1,6 +1,7 @@
 /** What it is when it is enough, what is measured next, and what is measured again once something was mended. */
 import { Button } from "@mantine/core";
 import type { Traced } from "../api/queries";
+import { outOfHundred } from "./Suspects";
 
 const BY = {
   bridged: "With the part bridged, what was wrong must come right.",
@@ -24,7 +25,7 @@ export function Found({ stop, onProve, onMended, onPlan }: FoundProps) {
     <section className="found" aria-label="Most likely">
       <h2>
         Most likely {stop.name}
-        {stop.also && ` and ${stop.also}`}
+        {stop.also && ` and ${stop.also}`} <span className="quiet">{likeIt(stop.probability)}</span>
       </h2>
       {stop.prove && stop.by && (
         <p>
@@ -95,6 +96,18 @@ export function Again({ again, isMended, onChoose }: AgainProps) {
     </section>
   );
 }
+
+/** What is likely enough and was not looked at itself yet. */
+export function Likely({ likely }: { likely: NonNullable<Traced["likely"]> }) {
+  return (
+    <p className="likely">
+      <b>Most likely {likely.name}</b> <span className="quiet">{likeIt(likely.probability)}</span>. Look at it
+      itself before you call it found:
+    </p>
+  );
+}
+
+const likeIt = (share: number) => `(${outOfHundred(share)} of 100 like it)`;
 
 /** The next best tests, with what each outcome would mean. */
 export function Next({ next, onChoose }: { next: Traced["next"]; onChoose: (at: number) => void }) {

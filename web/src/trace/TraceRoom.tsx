@@ -10,7 +10,7 @@ import { Still } from "../parts/Still";
 import { AskedPanel } from "../tests/AskedPanel";
 import { about } from "../tests/say";
 import { useMeter } from "../tests/useMeter";
-import { Again, Found, Next } from "./Found";
+import { Again, Found, Likely, Next } from "./Found";
 import { SayForm, saysOf } from "./SayForm";
 import { SuspectStrip } from "./SuspectStrip";
 import { Suspects } from "./Suspects";
@@ -117,6 +117,13 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
             {again.length > 0 && (
               <Again again={again} isMended={isMended} onChoose={(at) => choose(again[at])} />
             )}
+            {traced && !traced.fits && (
+              <p className="verdict marginal">
+                <span aria-hidden="true">▲</span> No fault explains all of this well. Read once more what does
+                not fit; else something is not as it is described.
+              </p>
+            )}
+            {traced?.likely && <Likely likely={traced.likely} />}
             {next.length > 0 && <Next next={next} onChoose={(at) => choose(next[at]?.test)} />}
             {traced && <Strips board={board} traced={traced} />}
             <p className="caution-line">

@@ -1,0 +1,160 @@
+"""How likely what is known is with every hypothesis, and with how bad things can be between those that are solved."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from percorso.arrays import Array, Numbers
+from percorso.tracing.evidence import (
+    MISREAD,
+    anything_is_as_likely,
+    likelihood_of_value,
+    likelihood_of_wiggle,
+    likelihood_of_word,
+    spread_of,
+)
+from percorso.tracing.hypotheses import Grid, Hypotheses
+from percorso.tracing.predictions import Predicted
+from percorso.verification.measurements import Measurement
+
+FINER = 12  # steps between two resistances that are solved
+LEAST_CURVE = 3  # resistances through which a curve goes
+STILL_SOUND = 0.5  # of readings with something that is not described: as on sound metal, from memory
+MISFITS_BELOW = 3.0  # times how likely a misreading is
+ANY_COMPLAINT = 0.01  # where nothing is known of its cause: one of many of one of many things, from memory
+THERE_WHEN_SAID, THERE_WHEN_SEEN, THERE_WHEN_MEASURED = 0.9, 0.5, 0.05  # of what comes and goes, from memory
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A reading with what each fault predicts of it, and one standard deviation of it on sound metal."""
+
+    measurement: Measurement
+    predicted: Predicted
+    sound_spread: float
+
+
+@dataclass(frozen=True)
+class Told:
+    """Something a customer says, and how likely that is with each fault that is solved."""
+
+    likelihood: Array
+
+
+@dataclass(frozen=True)
+class Likelihood:
+    """How likely something known is: the logarithms with every hypothesis, with the severities between those solved,
+    shape (ways, fine) of each grid, and where nothing is known of its cause.
+
+    With less than ``log_floor`` it is a misreading. ``may_have_gone``: it was said or seen, and may have been there
+    before one measured, or was moved by hand.
+    """
+
+    log: Array
+    fine: tuple[Array, ...]
+    log_anything: float
+    log_floor: float
+    may_have_gone: bool
+
+
+def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
+    """How likely something known is with every hypothesis."""
+    if isinstance(known, Told):
+        found = hypotheses.mixed(known.likelihood, THERE_WHEN_SAID)
+        return _alike(hypotheses, found, ANY_COMPLAINT, may_have_gone=True)
+    measurement, predicted = known.measurement, known.predicted
+    anything = anything_is_as_likely(measurement)
+    if measurement.quantity == "wiggle":
+        found = likelihood_of_wiggle(measurement, *hypotheses.named, hypotheses.comes_and_goes)
+        return _alike(hypotheses, found, anything, may_have_gone=True)
+    if measurement.value is None:
+        found = hypotheses.mixed(likelihood_of_word(measurement, predicted), THERE_WHEN_SEEN)
+        return _alike(hypotheses, found, anything, may_have_gone=measurement.quantity == "seen")
+    sound, of_metal = float(predicted.value[0]), np.hypot(known.sound_spread, predicted.doubt)
+    spread = spread_of(measurement, predicted.value, sound, of_metal)
+    found = hypotheses.mixed(likelihood_of_value(measurement, predicted.value, spread), THERE_WHEN_MEASURED)
+    fine = []
+    for grid in hypotheses.grids:
+        values = _between(predicted.value[grid.places], grid.severity)
+        apart = np.nan_to_num(np.abs(np.gradient(values, axis=1)))  # beside nothing, as if it stood alone
+        own = spread_of(measurement, values, sound, _like_the_one_before(of_metal, grid))
+        fine.append(_log(likelihood_of_value(measurement, values, own, apart)))
+    return Likelihood(
+        _log(found), tuple(fine), _log_unknown(found, anything), _log_floor(anything), may_have_gone=False
+    )
+
+
+def _alike(hypotheses: Hypotheses, found: Array, anything: float, *, may_have_gone: bool) -> Likelihood:
+    """The same between severities that are solved as at the one before."""
+    log = _log(found)
+    fine = tuple(_like_the_one_before(log, each) for each in hypotheses.grids)
+    return Likelihood(log, fine, _log_unknown(found, anything), _log_floor(anything), may_have_gone)
+
+
+def _log_floor(anything: float) -> float:
+    return math.log(MISFITS_BELOW * MISREAD * anything)
+
+
+def _log_unknown(found: Array, anything: float) -> float:
+    """How likely something known is where its cause is not described: as on sound metal, or anything at all."""
+    return math.log(STILL_SOUND * float(found[0]) + (1 - STILL_SOUND) * anything)
+
+
+def _like_the_one_before(of_solved: Array, grid: Grid) -> Array:
+    """Between severities that are solved what is so at the one before, shape (ways, fine)."""
+    return np.asarray(np.repeat(of_solved[grid.places], FINER, axis=1)[:, : _fine_count(len(grid.severity))])
+
+
+def _log(likelihood: Array) -> Array:
+    return np.asarray(np.log(np.maximum(likelihood, 1e-300)))
+
+
+def _fine_count(count: int) -> int:
+    return (count - 1) * FINER + 1
+
+
+def _between(values: Array, severity: Array) -> Array:
+    """Values between those of a grid of severities, shape (ways, fine), from those of shape (ways, severities).
+
+    With one resistance R changed, every voltage and current of a linear network is (a + b R) / (c + R), with one source
+    or current changed it is on a line, which is such a curve far from its pole: two of them
+    through three neighbours each, blended, and never beyond the two values between which they lie.
+    """
+    count = len(severity)
+    at = np.arange(_fine_count(count))
+    left = np.minimum(at // FINER, count - 2)
+    share = at / FINER - left
+    before, after = values[:, left], values[:, left + 1]
+    # beside what predicts nothing nothing is predicted, but at what is solved itself
+    straight = np.where(share == 0, before, np.where(share == 1, after, before + share * (after - before)))
+    if count < LEAST_CURVE:
+        return np.asarray(straight)
+    fine = np.exp(np.interp(at / FINER, np.arange(count), np.log(severity)))
+    curves = [_curve(values, severity, np.clip(each, 1, count - 2), fine, straight) for each in (left, left + 1)]
+    blended = np.clip(curves[0] + share * (curves[1] - curves[0]), np.minimum(before, after), np.maximum(before, after))
+    known = np.isfinite(values).all(axis=1, keepdims=True)
+    return np.where(known, blended, straight)
+
+
+def _curve(values: Array, severity: Array, middle: Numbers, at: Array, otherwise: Array) -> Array:
+    """(a + b R) / (c + R) through three neighbours, shape of ``otherwise``, which holds where they are on a line."""
+    first, second, third = (values[:, middle + each] for each in (-1, 0, 1))
+    low, mid, high = (severity[middle + each] for each in (-1, 0, 1))
+    near = (at - low) * (mid - high) * (second - first)
+    far = (at - high) * (mid - low) * (second - third)
+    flat = np.abs(far - near) <= 1e-12 * (np.abs(far) + np.abs(near)) + 1e-300
+    return np.where(flat, otherwise, (first * far - near * third) / np.where(flat, 1.0, far - near))
+
+
+def summed_around(summed: Array) -> Array:
+    """The log of the likelihood around each severity that is solved, shape (ways, severities): all together their
+    mean.
+    """
+    fine = summed.shape[1]
+    count = (fine - 1) // FINER + 1
+    nearest = np.minimum((np.arange(fine) + FINER // 2) // FINER, count - 1)
+    starts = np.searchsorted(nearest, np.arange(count))
+    top = summed.max(axis=1, keepdims=True)
+    sums = np.add.reduceat(np.exp(summed - top), starts, axis=1)
+    return np.asarray(np.log(np.maximum(sums * count / fine, 1e-300)) + top)
