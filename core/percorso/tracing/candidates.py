@@ -51,7 +51,8 @@ def _at(vehicle: Vehicle, part: str, situation: Situation, *, comes_and_goes: bo
             yield Measurement(quantity="wiggle", segment=part, **read, situation=situation)
         if isinstance(segment.spec, Wire):
             yield Measurement(quantity="current", segment=part, situation=situation)
-        if isinstance(segment.spec, Fuse | FusibleLink | Breaker):
+        lamp_sits_there = LampInPlace(part=part) in situation.preparations
+        if isinstance(segment.spec, Fuse | FusibleLink | Breaker) and not lamp_sits_there:
             yield Measurement(quantity="seen", segment=part, situation=situation)
     if device:
         if {"+", "-"} <= set(device.terminals) and device.terminals["+"] != device.terminals["-"]:

@@ -19,27 +19,36 @@ MOVES_SHARE, MOVES_ANYWAY = 0.5, 0.03  # a bad contact that is moved; a good one
 COMES_AND_GOES_MOVES_SHARE = 0.8  # what comes and goes, and is moved; from memory
 MAKES_AND_BREAKS = {*OPENS, *RESISTS} - {"blown"}
 SPANS = {"voltage": 30.0, "current": 400.0}  # between which a misread value lies, V and A
+SUPPLY_TIMES = 1.1  # the nominal voltage: what a reading is at most, but while charging
+RATIO_SHARE = 0.2  # one standard deviation of the ratio of two resistances in a row, from memory
 WRITTEN_AS_0 = {"voltage": 0.05, "current": 0.05}  # V and A: with less, many write 0, from memory
 OHM_DECADES = 9.0  # and a misread resistance
 
 
-def spread_of(measurement: Measurement, predicted: Array, sound: float | Array, sound_spread: float | Array) -> Array:
+def spread_of(
+    measurement: Measurement,
+    predicted: Array,
+    sound: float | Array,
+    sound_spread: float | Array,
+    nominal_v: float,
+) -> Array:
     """One standard deviation of what is read where ``predicted`` is computed, shape of ``predicted``.
 
-    What a fault adds differs as the load through it does from its plate; ``sound_spread`` is that of the reading on
-    sound metal.
+    ``sound_spread`` is that of the reading on sound metal. What a fault adds to it: a current differs as the load
+    through it does from its plate; a voltage stands between nothing and the supply by two resistances, and is off by
+    as much as their ratio is: V (E − V) / E, and never by more than what the fault moves.
     """
     off = errors(measurement.with_what, measurement.quantity, predicted) / SIDE
     if measurement.quantity in DEAD:
         return np.asarray(np.hypot(off, 0.1 * np.abs(predicted)))
     beyond = np.abs(predicted - np.where(np.isfinite(sound), sound, 0.0))
     if measurement.quantity == "voltage":
-        there = np.abs(predicted)
-        supply = np.maximum(13.2, there + 1)
-        adds = 0.2 * np.minimum(beyond, there * (supply - there) / supply)
+        volts = np.abs(predicted)
+        supply = np.maximum(SUPPLY_TIMES * nominal_v, volts + nominal_v / 12)
+        added = RATIO_SHARE * np.minimum(beyond, volts * (supply - volts) / supply)
     else:
-        adds = _loads_share() * beyond
-    return np.asarray(np.sqrt(off**2 + np.square(sound_spread) + adds**2))
+        added = _loads_share() * beyond
+    return np.asarray(np.sqrt(off**2 + np.square(sound_spread) + added**2))
 
 
 @cache

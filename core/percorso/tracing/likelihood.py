@@ -33,6 +33,7 @@ class Reading:
     measurement: Measurement
     predicted: Predicted
     sound_spread: float
+    nominal_v: float  # of the vehicle
 
 
 @dataclass(frozen=True)
@@ -72,13 +73,13 @@ def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
         found = hypotheses.mixed(likelihood_of_word(measurement, predicted), THERE_WHEN_SEEN)
         return _alike(hypotheses, found, anything, may_have_gone=measurement.quantity == "seen")
     sound, of_metal = float(predicted.value[0]), np.hypot(known.sound_spread, predicted.doubt)
-    spread = spread_of(measurement, predicted.value, sound, of_metal)
+    spread = spread_of(measurement, predicted.value, sound, of_metal, known.nominal_v)
     found = hypotheses.mixed(likelihood_of_value(measurement, predicted.value, spread), THERE_WHEN_MEASURED)
     fine = []
     for grid in hypotheses.grids:
         values = _between(predicted.value[grid.places], grid.severity)
         apart = np.nan_to_num(np.abs(np.gradient(values, axis=1)))  # beside nothing, as if it stood alone
-        own = spread_of(measurement, values, sound, _like_the_one_before(of_metal, grid))
+        own = spread_of(measurement, values, sound, _like_the_one_before(of_metal, grid), known.nominal_v)
         fine.append(_log(likelihood_of_value(measurement, values, own, apart)))
     return Likelihood(
         _log(found), tuple(fine), _log_unknown(found, anything), _log_floor(anything), may_have_gone=False

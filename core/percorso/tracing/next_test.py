@@ -21,6 +21,7 @@ MOST_FAULTS = 160  # hypotheses that a measurement is weighed with
 LEAST = 1e-5  # of the most probable one: with less a hypothesis is left out
 LEAST_BITS = 0.005  # with less a measurement tells nothing
 BINS = 48
+SHOWS_FROM = 0.005  # V or A: with less a meter shows nothing
 TOLD = 3  # outcomes of a test that are told beforehand
 
 Outcome = float | str | None  # about such a value, a word, or nothing that could be told
@@ -158,7 +159,8 @@ def weigh(
     for places in alike.values():
         those = [measurements[place] for place in places]
         spreads = np.array([sound_spreads[place] for place in places])
-        shares, outcomes = _outcomes(those, [predicted[place] for place in places], among, spreads)
+        those_predicted = [predicted[place] for place in places]
+        shares, outcomes = _outcomes(those, those_predicted, among, spreads, vehicle.nominal_v)
         for measurement, bits, share, outcome in zip(those, _bits(shares, mass), shares, outcomes, strict=True):
             if bits > LEAST_BITS:
                 weighed.append(Weighed(measurement, bits, minutes(vehicle, measurement, before), share, outcome))
@@ -179,7 +181,11 @@ def _mass(among: Among) -> Array:
 
 
 def _outcomes(
-    alike: Sequence[Measurement], predicted: Sequence[Predicted], among: Among, sound_spreads: Array
+    alike: Sequence[Measurement],
+    predicted: Sequence[Predicted],
+    among: Among,
+    sound_spreads: Array,
+    nominal_v: float,
 ) -> tuple[Array, list[list[Outcome]]]:
     """How probable each outcome of each of some measurements of one kind is with each hypothesis, shape (measurements,
     hypotheses, outcomes), and what the outcomes are called.
@@ -193,7 +199,7 @@ def _outcomes(
         values = np.array([each.value[rows] for each in predicted])
         sound = np.array([each.value[0] for each in predicted])
         of_metal = np.hypot(sound_spreads[:, None], [each.doubt[rows] for each in predicted])
-        shares, middles = _values(alike[0], values, sound[:, None], of_metal)
+        shares, middles = _values(alike[0], values, sound[:, None], of_metal, nominal_v)
         there, outcomes = THERE_WHEN_MEASURED, middles.tolist()
     else:
         # what stays on works, and is not meant to
@@ -218,13 +224,15 @@ def _moves(alike: Sequence[Measurement], among: Among) -> Array:
     return np.stack([share, 1 - share], axis=-1)
 
 
-def _values(measurement: Measurement, value: Array, sound: Array, sound_spread: Array) -> tuple[Array, Array]:
+def _values(
+    measurement: Measurement, value: Array, sound: Array, sound_spread: Array, nominal_v: float
+) -> tuple[Array, Array]:
     """How probable each of some values is where those are predicted, shape (measurements, rows, values), and ``sound``
     on sound metal; and the values, shape (measurements, values). What predicts nothing makes all of them as probable.
     """
     finite, span = np.isfinite(value), SPANS[measurement.quantity]
     known = np.where(finite, np.clip(value, -span, span), 0.0)  # what is beyond is alike, and leaves the rest its bins
-    spread = np.maximum(spread_of(measurement, known, sound, sound_spread), 1e-6)
+    spread = np.maximum(spread_of(measurement, known, sound, sound_spread, nominal_v), 1e-6)
     low = np.where(finite, known - 3 * spread, np.inf).min(axis=1, initial=span)
     high = np.where(finite, known + 3 * spread, -np.inf).max(axis=1, initial=-span)
     low, high = np.minimum(low, high), np.maximum(low, high)
@@ -278,4 +286,5 @@ def _called(weighed: Weighed, at: int) -> str:
     width, unit = second - first, UNITS[quantity]
     if abs(outcome) > SPANS[quantity] - width:
         return f"{SPANS[quantity]:g} {unit} or more{'' if outcome > 0 else ', the other way round'}"
-    return f"about {outcome if abs(outcome) > width / 2 else 0.0:.3g} {unit}"
+    is_nothing = abs(outcome) <= max(width / 2, SHOWS_FROM)
+    return f"about {0.0 if is_nothing else outcome:.3g} {unit}"

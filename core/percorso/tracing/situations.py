@@ -75,9 +75,13 @@ def _protects(vehicle: Vehicle, part: str | None) -> bool:
 
 
 def looked_at(known: Sequence[Heard]) -> Measurement | None:
-    """What is looked at again when a suspect is on trial: the first thing that was seen, or what was read last."""
+    """What is looked at again when a suspect is on trial: the first device that was seen, or what was read last.
+
+    Not a fuse: where it sat there may be a lamp then.
+    """
     live = [one for each in known for one in looks_of(each) if not one.situation.is_dead]
-    return next((each for each in live if each.quantity == "seen"), live[-1] if live else None)
+    others = [each for each in live if each.quantity != "seen" or each.device]
+    return next((each for each in others if each.quantity == "seen"), others[-1] if others else None)
 
 
 @dataclass(frozen=True)

@@ -20,6 +20,7 @@ from percorso.tracing.history import History, Situations, befores_of
 from percorso.tracing.hypotheses import Hypotheses
 from percorso.tracing.likelihood import Likelihood, Reading, Told, likelihood_of
 from percorso.tracing.mending import Mended, afterwards, faults_of
+from percorso.tracing.next_test import NextTest
 from percorso.tracing.pairs import Beside, Pair, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
 from percorso.tracing.proof import Stop, stop_at, stop_at_two
 from percorso.tracing.situations import had_a_lamp, spoken_of
@@ -34,6 +35,7 @@ from percorso.verification.situation import prepared
 Known = Heard | Mended
 ENOUGH = 0.95  # of one part, to stop
 LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
+WORTH_BITS = 0.05  # of a test that is shown beside one that goes first
 EXPLAINED = 0.2  # probability of something not described, below which what was read counts as explained
 MOST_LIKELIHOODS = 64  # of readings that are kept
 MOST_PREPARED = 16  # networks that are kept
@@ -132,7 +134,7 @@ class Tracer:
         return Trace(
             suspects,
             acquitted_of(found, self._start),
-            (first, *(each for each in best if each.measurement.key != first.measurement.key)) if first else best,
+            (first, *_beside(first, best)) if first else best,
             stop,
             found.not_described * left,
             float(found.probability[0]) * left,
@@ -277,7 +279,7 @@ class Tracer:
             asked = [each for _, each in those]
             predicted = self._history.show(asked, those[0][0][1])
             for (what, each), one, spread in zip(those, predicted, self._spread(asked), strict=True):
-                likelihoods[what] = likelihood_of(self._hypotheses, Reading(each, one, spread))
+                likelihoods[what] = likelihood_of(self._hypotheses, Reading(each, one, spread, self.vehicle.nominal_v))
         for what in likelihoods.keys() - self._likelihoods.keys():
             keep(self._likelihoods, what, likelihoods[what], MOST_LIKELIHOODS)
         return posterior(self._hypotheses, [likelihoods[what] for what in whats])
@@ -288,6 +290,11 @@ class Tracer:
             for sign in complaint.signs
         ]
         return Told(complaint.likelihood(shows, self._faults))
+
+
+def _beside(first: NextTest, others: Sequence[NextTest]) -> list[NextTest]:
+    """What else tells something, once one test goes before all others."""
+    return [each for each in others if each.measurement.key != first.measurement.key and each.bits > WORTH_BITS]
 
 
 def _is_as_planned(found: Posterior) -> bool:

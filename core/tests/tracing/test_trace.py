@@ -99,7 +99,8 @@ class ByHand(TestCase):
             if volts is None:
                 return 0.01 / 30
             off = error("multimeter", "voltage", abs(volts)) / 1.96
-            deviation = math.sqrt(off**2 + wide**2 + (0.15 / 1.96 * (volts - sound.value)) ** 2)
+            moved = min(abs(volts - sound.value), volts * (13.2 - volts) / 13.2)  # V (E - V) / E
+            deviation = math.sqrt(off**2 + wide**2 + (0.2 * moved) ** 2)
             normal = math.exp(-0.5 * ((value - volts) / deviation) ** 2) / (deviation * math.sqrt(2 * math.pi))
             return 0.99 * normal + 0.01 / 30
 

@@ -107,7 +107,8 @@ export function Likely({ likely }: { likely: NonNullable<Traced["likely"]> }) {
   );
 }
 
-const likeIt = (share: number) => `(${outOfHundred(share)} of 100 like it)`;
+const likeIt = (share: number) =>
+  share > 0.99 ? "(more than 99 of 100 like it)" : `(${outOfHundred(share)} of 100 like it)`;
 
 /** The next best tests, with what each outcome would mean. */
 export function Next({ next, onChoose }: { next: Traced["next"]; onChoose: (at: number) => void }) {
