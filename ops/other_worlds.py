@@ -93,20 +93,23 @@ def _with(vehicle: Vehicle, *segments: Segment) -> Vehicle:
     return replace(vehicle, segments={**vehicle.segments, **{each.id: each for each in segments}})
 
 
-def _changed(vehicle: Vehicle, device: Device, **values: object) -> Vehicle:
+def changed(vehicle: Vehicle, device: Device, **values: object) -> Vehicle:
+    """A vehicle with other values of a device."""
     spec = device.spec.model_copy(update=values)
     return replace(vehicle, devices={**vehicle.devices, device.id: replace(device, spec=spec)})
 
 
+def in_series(vehicle: Vehicle, part: Segment, ohm: float) -> Vehicle:
+    """A vehicle with a resistance at the far end of a part."""
+    rest = Segment("hidden", "hidden", "hidden", part.to_point, Resistor(resistance_ohm=ohm))
+    split = replace(vehicle, points={**vehicle.points, "hidden": Point("hidden", "hidden")})
+    return _with(split, replace(part, to_point="hidden"), rest)
+
+
 def _resistance(vehicle: Vehicle, chance: Draw) -> World:
-    """A resistance in series, at the far end of a part."""
     part = _of(vehicle, chance, *CONDUCTORS)
-    inside = Point("hidden", "hidden")
-    first = replace(part, to_point=inside.id)
-    ohm = _between(chance, 0.02, 2000)
-    rest = Segment("hidden", "hidden", inside.id, part.to_point, Resistor(resistance_ohm=ohm))
-    split = replace(vehicle, points={**vehicle.points, inside.id: inside})
-    return World(_with(split, first, rest), "resistance", frozenset({part.id}))
+    resists = in_series(vehicle, part, _between(chance, 0.02, 2000))
+    return World(resists, "resistance", frozenset({part.id}))
 
 
 def _open(vehicle: Vehicle, chance: Draw) -> World:
@@ -134,11 +137,15 @@ def _metal(vehicle: Vehicle) -> list[str]:
     return [reference_point(vehicle), *(called or joined)]
 
 
+def shorted(vehicle: Vehicle, device: Device, ohm: float) -> Vehicle:
+    """A vehicle with a device that is shorted inside."""
+    ends = device.terminals["+"], device.terminals["-"]
+    return _with(vehicle, Segment("hidden", "hidden", *ends, Resistor(resistance_ohm=ohm)))
+
+
 def _shorted_load(vehicle: Vehicle, chance: Draw) -> World:
     load = _device(vehicle, chance, Load)
-    ohm = _between(chance, 0.02, 0.3)
-    inside = Segment("hidden", "hidden", load.terminals["+"], load.terminals["-"], Resistor(resistance_ohm=ohm))
-    return World(_with(vehicle, inside), "shorted load", frozenset({load.id}))
+    return World(shorted(vehicle, load, _between(chance, 0.02, 0.3)), "shorted load", frozenset({load.id}))
 
 
 def _load(vehicle: Vehicle, chance: Draw) -> World:
@@ -146,7 +153,7 @@ def _load(vehicle: Vehicle, chance: Draw) -> World:
     assert isinstance(load.spec, Load)
     times = chance.choice([_between(chance, 0.3, 0.6), _between(chance, 1.8, 3)])
     values = {name: has * times for name in ("measured_a", "rated_a") if (has := getattr(load.spec, name)) is not None}
-    return World(_changed(vehicle, load, **values), "load", frozenset({load.id}))
+    return World(changed(vehicle, load, **values), "load", frozenset({load.id}))
 
 
 def _battery(vehicle: Vehicle, chance: Draw) -> World:
@@ -155,14 +162,14 @@ def _battery(vehicle: Vehicle, chance: Draw) -> World:
     has_ohm = battery.spec.resistance_ohm or 5.4 / (battery.spec.cold_cranking_a or 600)
     weak = {"resistance_ohm": has_ohm * _between(chance, 2, 10)}
     flat = {"state_of_charge_percent": chance.uniform(0, 40)}
-    return World(_changed(vehicle, battery, **chance.choice([weak, flat])), "battery", frozenset({battery.id}))
+    return World(changed(vehicle, battery, **chance.choice([weak, flat])), "battery", frozenset({battery.id}))
 
 
 def _starter(vehicle: Vehicle, chance: Draw) -> World:
     starter = _device(vehicle, chance, Starter)
     assert isinstance(starter.spec, Starter)
     drags = {"running_a": starter.spec.running_a * _between(chance, 1.6, 3)}
-    return World(_changed(vehicle, starter, **drags), "starter", frozenset({starter.id}))
+    return World(changed(vehicle, starter, **drags), "starter", frozenset({starter.id}))
 
 
 def _coil(vehicle: Vehicle, chance: Draw) -> World:
@@ -175,7 +182,7 @@ def _coil(vehicle: Vehicle, chance: Draw) -> World:
         for each in vehicle.segments.values()
         if isinstance(each.spec, RelayContact) and each.spec.coil == coil.id
     }
-    return World(_changed(vehicle, coil, **chance.choice([stiff, broken])), "relay", frozenset(unit))
+    return World(changed(vehicle, coil, **chance.choice([stiff, broken])), "relay", frozenset(unit))
 
 
 def _alternator(vehicle: Vehicle, chance: Draw) -> World:
@@ -186,7 +193,7 @@ def _alternator(vehicle: Vehicle, chance: Draw) -> World:
     weak = {"at_1800_a": spec.at_1800_a * share, "at_6000_a": spec.at_6000_a * share}
     regulates = {"setpoint_v": spec.setpoint_v + chance.choice([chance.uniform(-3, -1), chance.uniform(1, 3)])}
     return World(
-        _changed(vehicle, alternator, **chance.choice([weak, regulates])), "alternator", frozenset({alternator.id})
+        changed(vehicle, alternator, **chance.choice([weak, regulates])), "alternator", frozenset({alternator.id})
     )
 
 
