@@ -29,8 +29,9 @@ from percorso.vehicle.segments import (
     Wire,
 )
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.measurements import Measurement
+from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.measuring import measure, without_blown
+from percorso.verification.preparations import Swap, Unplug
 from percorso.verification.situation import prepared
 
 CONDUCTORS = (Wire, Joint, Connector, Splice, Fuse, Switch, SensorSwitch, RelayContact)
@@ -54,13 +55,21 @@ class World:
     def read(self, asked: Measurement, noise: int) -> Measurement:
         """What an instrument shows now, with what blows by it."""
         situation = asked.situation
-        there = replace(self.metal, opened=self.metal.opened | self.blown)
+        there = self._as_prepared(situation)
         made = prepared(vehicle_at(there, situation.stage), situation.preparations)
         self.blown |= without_blown(Network(made), situation)[1]
         if asked.quantity == "seen" and asked.segment in self.blown:
             return asked.model_copy(update={"outcome": "blown"})
-        there = replace(self.metal, opened=self.metal.opened | self.blown)
+        there = self._as_prepared(situation)
         return measure(there, [asked], noise=noise)[0]
+
+    def _as_prepared(self, situation: Situation) -> Vehicle:
+        """The metal with what has blown, and as sound as before where what is bad is unplugged or another one."""
+        away = {each.part for each in situation.preparations if isinstance(each, Unplug | Swap)}
+        contacts = self.metal.segments_of(RelayContact)
+        away |= {segment.id for segment, spec in contacts if spec.coil in away}
+        metal = self.sound if self.sound and away & self.right else self.metal
+        return replace(metal, opened=metal.opened | self.blown)
 
 
 Draw = random.Random
@@ -77,11 +86,16 @@ def worlds(vehicle: Vehicle, chance: Draw) -> Iterator[World]:
 
 
 def _of(vehicle: Vehicle, chance: Draw, *kinds: type) -> Segment:
-    return chance.choice([each for each in vehicle.segments.values() if isinstance(each.spec, kinds)])
+    """A segment of some kinds, of those that are there as planned."""
+    there = vehicle_at(vehicle, "planned").segments
+    return chance.choice([vehicle.segments[each.id] for each in there.values() if isinstance(each.spec, kinds)])
 
 
 def _device(vehicle: Vehicle, chance: Draw, *kinds: type) -> Device:
-    return chance.choice([each for each in vehicle.devices.values() if isinstance(each.spec, kinds) and each.terminals])
+    there = vehicle_at(vehicle, "planned").devices.values()
+    return chance.choice(
+        [vehicle.devices[each.id] for each in there if isinstance(each.spec, kinds) and each.terminals]
+    )
 
 
 def _between(chance: Draw, low: float, high: float) -> float:

@@ -1,4 +1,4 @@
-"""What comes in every week: each traced from what the customer says to the part, its fault put into the metal by hand."""
+"""What comes in every week, traced from what the customer says to the part; its fault is put into the metal by hand."""
 
 from dataclasses import replace
 from typing import Any
@@ -39,7 +39,7 @@ def two_batteries() -> Vehicle:
 class ShopStories(TestCase):
     def _told(self, whole: Vehicle, metal: Vehicle, symptom: Symptom, of: str | None, right: str) -> Trace:
         """Trace from what the customer says by the best test each time; the part it ends with is the right one."""
-        tracer, world = Tracer(whole, "planned"), World(metal, symptom, frozenset({right}))
+        tracer, world = Tracer(whole, "planned"), World(metal, symptom, frozenset({right}), sound=whole)
         known: list[Known] = [*readings_of(tracer.vehicle, symptom, "planned", of)]
         for noise in range(MOST_TESTS):
             found = tracer.trace(known)

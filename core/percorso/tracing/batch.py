@@ -25,6 +25,7 @@ from percorso.vehicle.resistance import IDEAL_OHM
 from percorso.vehicle.segments import Diode, RelayContact, SegmentSpec, Wire
 from percorso.vehicle.states import ENGINE, WAY_TO, steps
 from percorso.verification.measurements import Situation
+from percorso.verification.preparations import LampInPlace
 from percorso.verification.situation import prepared, still_bad
 
 LEAK_OHM = 1e10  # from every point to where voltages count from: what hangs on nothing reads nothing
@@ -208,7 +209,8 @@ class Batch:
         if fault.fault == "welded" and self._is_out(segment.spec):
             return self._unaltered
         ohm = {"welded": WELDED_OHM, "shorted": IDEAL_OHM}.get(fault.fault)
-        if ohm is None and fault.fault in RESISTS:
+        lamp_sits_there = LampInPlace(part=segment.id) in self.situation.preparations
+        if ohm is None and fault.fault in RESISTS and not lamp_sits_there:  # a holder is as bad with a lamp in it
             has_ohm = self._sound.assembly.branches[self._sound.branch_of(segment.id)].resistance_ohm or 0.0
             ohm = has_ohm + (ADDED_OHM if fault.ohm is None else max(fault.ohm, IDEAL_OHM))
         if ohm is None:

@@ -84,6 +84,17 @@ class Together(TestCase):
         for done in (("swap K1",), ("unplug X9", "swap K6")):
             self._agrees(demo("school-minibus"), "on", 10, 2, *done)
 
+    def test_a_holder_is_as_bad_with_a_lamp_in_it(self) -> None:
+        whole, lamp = demo("market-van"), preparation("lamp F10")
+        situation = Situation(stage="planned", state="idle", preparations=(lamp.model_copy(update={"part": "f10"}),))
+        asked = Measurement(quantity="voltage", red_point="f10", black_point="b-minus", situation=situation)
+        burnt = Fault(part="f10", fault="resistance", ohm=30)
+        [one] = Bench(whole, situation, [burnt]).show_all([asked])
+        [shown] = Predictions(whole, vehicle_at(whole, "planned"), situation, [None, burnt]).show([asked])
+        assert one.value is not None
+        self.assertAlmostEqual(shown.value[1], one.value, delta=AGREE_V)
+        self.assertGreater(abs(shown.value[1] - shown.value[0]), 0.3)
+
     def test_on_generated_vehicles(self) -> None:
         for seed in range(40):
             self._agrees(generated_vehicle(seed, 6), "on", 4, seed, within_v=THROUGH_JUNCTIONS_V)
