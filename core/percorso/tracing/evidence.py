@@ -125,3 +125,11 @@ def anything_is_as_likely(measurement: Measurement) -> float:
     if measurement.quantity in SPANS:
         return 1 / SPANS[measurement.quantity]
     return 1 / (max(abs(measurement.value), 0.01) * OHM_DECADES * math.log(10))
+
+
+def normal(deviations: Array) -> Array:
+    """Share of a normal distribution below so many standard deviations (by its logistic approximation, 0.01)."""
+    share = np.clip(-1.702 * deviations, -68, 68)
+    np.exp(share, out=share)
+    share += 1
+    return np.asarray(np.reciprocal(share, out=share))

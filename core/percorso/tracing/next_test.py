@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
-from percorso.tracing.evidence import SPANS, likelihood_of_wiggle, spread_of, word_share
+from percorso.tracing.evidence import SPANS, likelihood_of_wiggle, normal, spread_of, word_share
 from percorso.tracing.likelihood import THERE_WHEN_MEASURED, THERE_WHEN_SEEN
 from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
@@ -237,18 +237,10 @@ def _values(
     high = np.where(finite, known + 3 * spread, -np.inf).max(axis=1, initial=-span)
     low, high = np.minimum(low, high), np.maximum(low, high)
     edges = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, BINS + 1)
-    below = _normal((edges[:, None, :] - known[:, :, None]) / spread[:, :, None])
+    below = normal((edges[:, None, :] - known[:, :, None]) / spread[:, :, None])
     shares = np.diff(below, axis=2)
     shares[~finite] = 1 / BINS
     return shares, (edges[:, :-1] + edges[:, 1:]) / 2
-
-
-def _normal(deviations: Array) -> Array:
-    """Share of a normal distribution below so many standard deviations (by its logistic approximation, 0.01)."""
-    share = np.clip(-1.702 * deviations, -68, 68)
-    np.exp(share, out=share)
-    share += 1
-    return np.asarray(np.reciprocal(share, out=share))
 
 
 def _bits(shares: Array, mass: Array) -> list[float]:

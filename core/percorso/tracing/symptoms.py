@@ -52,8 +52,11 @@ OF_DEVICES: dict[Symptom, Seen] = {"device weak": "weak", "device dead": "dead",
 DEAD_IN: dict[Symptom, State] = {"gauges die when the key is turned": "cranking", "module does not answer": "on"}
 
 TURNING: tuple[State, ...] = ("idle", "road")
+KEEPS_TIMES = 2  # that a fuse has blown at least, when it keeps blowing
 MOST_STATES = 2  # in which a fuse is said to blow
 FLAT_SHARE, FLAT_IN_H = 0.5, 60.0  # of its charge, in a weekend: then it no longer cranks; from memory
+STOOD_SHARE = 0.5  # one standard deviation of the drain that is too much: how long it stood nobody knows, from memory
+METER_SHARE = 0.01  # one standard deviation of what is called too high a voltage
 GIVES_IDLING_A = 0.5  # a battery that gives as much while the engine idles is not charged, from memory
 WEAK_SHARE = 0.8  # of its voltage while cranking, 9.6 of 12 V: a battery with less is low or weak, common practice
 TOO_HIGH_SHARE = 1.25  # 15 of 12 V: it gasses, and bulbs burn out; common practice
@@ -100,7 +103,8 @@ def _keeps_blowing(vehicle: Vehicle, symptom: Symptom, stage: Stage, fuse: str |
         Sign((Measurement(quantity="seen", segment=segment.id, situation=each, outcome="blown"),), words=("blown",))
         for each in (Situation(stage=stage, state=state) for state in states)
     ]
-    return Complaint(f"{segment.designation} keeps blowing", tuple(signs), frozenset([(segment.id, "blown")]))
+    says, itself = f"{segment.designation} keeps blowing", frozenset([(segment.id, "blown")])
+    return Complaint(says, tuple(signs), itself, seen_times=KEEPS_TIMES)
 
 
 def _does_not_start(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None) -> Complaint:
@@ -122,26 +126,27 @@ def _does_not_start(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: st
 
 
 def _flat(vehicle: Vehicle, symptom: Symptom, stage: Stage, _: str | None) -> Complaint:
-    """Something draws from the battery at rest, or nothing charges it, or it does not keep its charge."""
-    battery = _some(vehicle, Battery, "battery")[0]
-    post = battery.terminals["+"]
-    leads = [each for each in vehicle.segments.values() if post in (each.from_point, each.to_point)]
-    away = tuple(1.0 if each.from_point == post else -1.0 for each in leads)
-    spec = battery.spec
-    drains = FLAT_SHARE * spec.capacity_ah / FLAT_IN_H if isinstance(spec, Battery) else 0.0
-    signs = []
-    for state, least in (("off", drains), ("idle", GIVES_IDLING_A)):
-        situation = Situation(stage=stage, state=state)
-        clamped = [Measurement(quantity="current", segment=each.id, situation=situation) for each in leads]
-        signs += [Sign(tuple(clamped), above=least, times=away)] * bool(leads)
-    cranking = _across(battery, Situation(stage=stage, state="cranking"))
-    return Complaint(symptom, (*signs, Sign((cranking,), below=WEAK_SHARE * vehicle.nominal_v)))
+    """Something draws from a battery at rest, or nothing charges it, or it does not keep its charge."""
+    signs: list[Sign] = []
+    for battery in _some(vehicle, Battery, "battery"):
+        assert isinstance(battery.spec, Battery)
+        post = battery.terminals["+"]
+        leads = [each for each in vehicle.segments.values() if post in (each.from_point, each.to_point)]
+        away = tuple(1.0 if each.from_point == post else -1.0 for each in leads)
+        for state, least in (("off", FLAT_SHARE * battery.spec.capacity_ah / FLAT_IN_H), ("idle", GIVES_IDLING_A)):
+            situation = Situation(stage=stage, state=state)
+            clamped = tuple(Measurement(quantity="current", segment=each.id, situation=situation) for each in leads)
+            signs += [Sign(clamped, above=least, times=away, within=STOOD_SHARE)] * bool(leads)
+        cranking = _across(battery, Situation(stage=stage, state="cranking"))
+        signs.append(Sign((cranking,), below=WEAK_SHARE * vehicle.nominal_v))
+    return Complaint(symptom, tuple(signs))
 
 
 def _too_high(vehicle: Vehicle, symptom: Symptom, stage: Stage, _: str | None) -> Complaint:
-    battery = _some(vehicle, Battery, "battery")[0]
-    turning = [_across(battery, Situation(stage=stage, state=each)) for each in TURNING]
-    return Complaint(symptom, tuple(Sign((each,), above=TOO_HIGH_SHARE * vehicle.nominal_v) for each in turning))
+    batteries = _some(vehicle, Battery, "battery")
+    turning = [_across(one, Situation(stage=stage, state=each)) for one in batteries for each in TURNING]
+    high_v = TOO_HIGH_SHARE * vehicle.nominal_v
+    return Complaint(symptom, tuple(Sign((each,), above=high_v, within=METER_SHARE) for each in turning))
 
 
 OF_SIGNS: Mapping[Symptom, Callable[[Vehicle, Symptom, Stage, str | None], Complaint]] = {
