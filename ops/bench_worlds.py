@@ -52,11 +52,15 @@ class Loop:
 
 def main(loops: int = LOOPS, seed: str = version("percorso")) -> None:
     """Print the figures of so many loops; the seed changes with every release."""
+    report(followed(loops, seed))
+
+
+def followed(loops: int, seed: str) -> list[Loop]:
+    """So many loops, as many on each vehicle."""
     names = [*JOBS, *(str(random.Random(f"{seed} {number}").randrange(10**6)) for number in range(MADE_UP))]
     each = max(1, loops // len(names))
     with get_context("fork").Pool() as pool:
-        found = [one for some in pool.imap_unordered(traced, [(name, seed, each) for name in names]) for one in some]
-    report(found)
+        return [one for some in pool.imap(traced, [(name, seed, each) for name in names]) for one in some]
 
 
 def traced(asked: tuple[str, str, int]) -> list[Loop]:

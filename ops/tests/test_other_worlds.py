@@ -5,9 +5,21 @@ from itertools import islice
 from unittest import TestCase
 
 from core.tests.support.demo import demo
+from ops.bench_worlds import CONFIDENT, followed
 from ops.other_worlds import CAUSES, World, worlds
 from percorso.vehicle.segments import Fuse
 from percorso.verification.measurements import Measurement, Situation
+
+
+class Believed(TestCase):
+    def test_sixty_fixed_loops_are_traced_as_truly_as_said(self) -> None:
+        """Those of ``ops.bench_worlds`` with a seed of their own; docs/trace.md tells what many more come to."""
+        loops = followed(66, "fixed")
+        wrong = [each for each in loops if each.first >= CONFIDENT and not each.is_right]
+        single = [each for each in loops if each.is_described]
+        self.assertGreaterEqual(sum(each.is_right for each in single) / len(single), 0.9)
+        self.assertLessEqual(sum(each.is_described for each in wrong), 2)
+        self.assertLessEqual(len(wrong), 4)
 
 
 class OtherWorlds(TestCase):

@@ -7,7 +7,6 @@ import numpy as np
 
 from percorso.arrays import Array, Numbers
 from percorso.tracing.evidence import (
-    MISREAD,
     anything_is_as_likely,
     likelihood_of_value,
     likelihood_of_wiggle,
@@ -21,7 +20,8 @@ from percorso.verification.measurements import Measurement
 FINER = 12  # steps between two resistances that are solved
 LEAST_CURVE = 3  # resistances through which a curve goes
 STILL_SOUND = 0.5  # of readings with something that is not described: as on sound metal, from memory
-MISFITS_BELOW = 3.0  # times how likely a misreading is
+MISFIT_SHARE = 0.3  # of how likely a value is where nothing is known of its cause: one that is less likely fits nothing
+MISFIT_WORD_SHARE = 0.03  # and a word, which people call otherwise more often
 ANY_COMPLAINT = 0.01  # where nothing is known of its cause: one of many of one of many things, from memory
 THERE_WHEN_SAID, THERE_WHEN_SEEN, THERE_WHEN_MEASURED = 0.9, 0.5, 0.05  # of what comes and goes, from memory
 
@@ -48,7 +48,7 @@ class Likelihood:
     """How likely something known is: the logarithms with every hypothesis, with the severities between those solved,
     shape (ways, fine) of each grid, and where nothing is known of its cause.
 
-    With less than ``log_floor`` it is a misreading. ``may_have_gone``: it was said or seen, and may have been there
+    With less than ``log_floor`` it fits nothing. ``may_have_gone``: it was said or seen, and may have been there
     before one measured, or was moved by hand.
     """
 
@@ -82,7 +82,7 @@ def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
         own = spread_of(measurement, values, sound, _like_the_one_before(of_metal, grid), known.nominal_v)
         fine.append(_log(likelihood_of_value(measurement, values, own, apart)))
     return Likelihood(
-        _log(found), tuple(fine), _log_unknown(found, anything), _log_floor(anything), may_have_gone=False
+        _log(found), tuple(fine), _log_unknown(found, anything), math.log(MISFIT_SHARE * anything), may_have_gone=False
     )
 
 
@@ -90,11 +90,7 @@ def _alike(hypotheses: Hypotheses, found: Array, anything: float, *, may_have_go
     """The same between severities that are solved as at the one before."""
     log = _log(found)
     fine = tuple(_like_the_one_before(log, each) for each in hypotheses.grids)
-    return Likelihood(log, fine, _log_unknown(found, anything), _log_floor(anything), may_have_gone)
-
-
-def _log_floor(anything: float) -> float:
-    return math.log(MISFITS_BELOW * MISREAD * anything)
+    return Likelihood(log, fine, _log_unknown(found, anything), math.log(MISFIT_WORD_SHARE * anything), may_have_gone)
 
 
 def _log_unknown(found: Array, anything: float) -> float:

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from percorso.arrays import Array
-from percorso.tracing.evidence import MISREAD
 from percorso.tracing.hypotheses import Hypotheses
 from percorso.tracing.likelihood import FINER, Likelihood, summed_around
 
 FITS_WELL = 0.05  # p-value from which the best explanation is one
+MISFITS = 0.015  # of readings fit nothing though the fault is found: misread, or three standard deviations off
 LEAST_DOUBT = 0.3  # of something not described, where it is none
 FITS = 0.1  # of what the best fault gives a reading, from which a fault explains it
 
@@ -117,9 +117,7 @@ def posterior(hypotheses: Hypotheses, known: Sequence[Likelihood]) -> Posterior:
 
 
 def _misfits(hypotheses: Hypotheses, known: Sequence[Likelihood], best: int) -> tuple[int, ...]:
-    """The readings, by their places, that the likeliest hypothesis explains by a misreading alone, as bad as explains
-    most.
-    """
+    """The readings, by their places, that the likeliest hypothesis does not explain, as bad as explains most."""
     logs = [each.log[best] for each in known]
     for number, grid in enumerate(hypotheses.grids):
         row, column = np.nonzero(grid.places == best)
@@ -132,9 +130,9 @@ def _misfits(hypotheses: Hypotheses, known: Sequence[Likelihood], best: int) -> 
 
 
 def fit_of(readings: int, misfits: int) -> float:
-    """How often so many of some readings, or more, are misread, if the fault is this one (binomial distribution)."""
+    """How often so many of some readings, or more, do not fit though the fault is this one (binomial distribution)."""
     return sum(
-        math.comb(readings, each) * MISREAD**each * (1 - MISREAD) ** (readings - each)
+        math.comb(readings, each) * MISFITS**each * (1 - MISFITS) ** (readings - each)
         for each in range(misfits, readings + 1)
     )
 
