@@ -13,13 +13,11 @@ from percorso.verification.measurements import Measurement, Situation
 
 class Believed(TestCase):
     def test_sixty_fixed_loops_are_traced_as_truly_as_said(self) -> None:
-        """Those of ``ops.bench_worlds`` with a seed of their own; docs/trace.md tells what many more come to."""
-        loops = followed(66, "fixed")
-        wrong = [each for each in loops if each.first >= CONFIDENT and not each.is_right]
-        single = [each for each in loops if each.is_described]
-        self.assertGreaterEqual(sum(each.is_right for each in single) / len(single), 0.9)
-        self.assertLessEqual(sum(each.is_described for each in wrong), 2)
-        self.assertLessEqual(len(wrong), 4)
+        """Those of ``ops.bench_worlds`` with a seed of their own, of which some are faults of one part."""
+        single = [each for each in followed(66, "fixed") if each.is_described]
+        wrong = [each.cause for each in single if each.first >= CONFIDENT and not each.is_right]
+        self.assertGreaterEqual(sum(each.is_right for each in single) / len(single), 0.95)
+        self.assertLessEqual(len(wrong), 2, wrong)
 
 
 class OtherWorlds(TestCase):
