@@ -40,6 +40,7 @@ CHAFED: tuple[SegmentFault, ...] = (
     "chafed near its end",
     "chafed to the ground cable",
 )
+AT_AN_END = 1e-4  # of a wire's length
 ADDED_OHM = 0.3  # a wire that hangs by some of its strands, where nobody says how much, from memory
 WELDED_OHM = 0.002  # contacts that melted together, from memory
 TOO_LARGE_A = 1000.0  # what somebody put there instead of a fuse: nothing blows it
@@ -62,11 +63,13 @@ def _chafed(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | None
 
 
 def _chafed_near_its_start(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | None) -> Vehicle:
-    return with_resistor(vehicle, segment.from_point, body_point(vehicle), ohm or 0.0)
+    vehicle, between = with_inside(vehicle, segment, share=AT_AN_END)
+    return with_resistor(vehicle, between, body_point(vehicle), ohm or 0.0)
 
 
 def _chafed_near_its_end(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | None) -> Vehicle:
-    return with_resistor(vehicle, segment.to_point, body_point(vehicle), ohm or 0.0)
+    vehicle, between = with_inside(vehicle, segment, share=1 - AT_AN_END)
+    return with_resistor(vehicle, between, body_point(vehicle), ohm or 0.0)
 
 
 def _chafed_to_the_ground_cable(vehicle: Vehicle, segment: Segment, ohm: float | None, _: str | None) -> Vehicle:
@@ -150,17 +153,18 @@ def body_point(vehicle: Vehicle) -> str:
     return reference_point(vehicle) if found is None else found
 
 
-def with_inside(vehicle: Vehicle, segment: Segment, *, behind: bool = False) -> tuple[Vehicle, str]:
-    """A point inside a segment: in the middle of a wire, behind all of anything else; ``behind`` all of a wire too."""
+def with_inside(vehicle: Vehicle, segment: Segment, *, behind: bool = False, share: float = 0.5) -> tuple[Vehicle, str]:
+    """A point inside a segment: after a share of a wire, behind all of anything else; ``behind`` all of a wire too."""
     between = free_id("inside", vehicle.points)
     points = {**vehicle.points, between: Point(between, f"inside {segment.designation}")}
     first = replace(segment, to_point=between)
     segments = {**vehicle.segments, segment.id: first}
     if not behind and isinstance(segment.spec, Wire):
-        half = segment.spec.model_copy(update={"length_m": segment.spec.length_m / 2})
+        lengths = segment.spec.length_m * share, segment.spec.length_m * (1 - share)
+        near, far = (segment.spec.model_copy(update={"length_m": each}) for each in lengths)
         rest = free_id("rest", segments)
-        segments[segment.id] = replace(first, spec=half)
-        segments[rest] = replace(segment, id=rest, from_point=between, spec=half)
+        segments[segment.id] = replace(first, spec=near)
+        segments[rest] = replace(segment, id=rest, from_point=between, spec=far)
     elif not behind:
         rest = free_id("rest", segments)
         segments[rest] = replace(segment, id=rest, from_point=between, spec=Resistor(resistance_ohm=IDEAL_OHM))

@@ -25,7 +25,7 @@ from percorso.vehicle.resistance import IDEAL_OHM
 from percorso.vehicle.segments import Diode, RelayContact, SegmentSpec, Wire
 from percorso.vehicle.states import ENGINE, WAY_TO, steps
 from percorso.verification.measurements import Situation
-from percorso.verification.preparations import LampInPlace
+from percorso.verification.preparations import LampInPlace, Lift
 from percorso.verification.situation import prepared, still_bad
 
 LEAK_OHM = 1e10  # from every point to where voltages count from: what hangs on nothing reads nothing
@@ -187,9 +187,10 @@ class Batch:
         inside, wire = self._inside.get(fault.part), self._given.segments.get(fault.part)
         if inside is None or wire is None:
             return None
+        is_lifted = Lift(part=wire.id) in self.situation.preparations  # at its start, and hangs on its end
         joins = {
             "chafed to ground": (inside, self._body),
-            "chafed near its start": (wire.from_point, self._body),
+            "chafed near its start": (wire.to_point if is_lifted else wire.from_point, self._body),
             "chafed near its end": (wire.to_point, self._body),
             "chafed to the ground cable": (inside, reference_point(self._given)),
             "touching its neighbour": (inside, self._inside.get(fault.other or "", inside)),

@@ -23,7 +23,7 @@ from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.measuring import Bench
-from percorso.verification.preparations import preparation
+from percorso.verification.preparations import Unplug, preparation
 
 JOBS = ("market-van", "vineyard-tractor", "school-minibus")
 AGREE_V = 1e-3
@@ -94,6 +94,28 @@ class Together(TestCase):
         assert one.value is not None
         self.assertAlmostEqual(shown.value[1], one.value, delta=AGREE_V)
         self.assertGreater(abs(shown.value[1] - shown.value[0]), 0.3)
+
+    def test_a_chafed_wire_that_is_lifted_hangs_on_its_end(self) -> None:
+        whole = demo("market-van")
+        lifted = preparation("lift w23").model_copy(update={"part": "w23"})
+        for chafed in ("chafed near its start", "chafed to ground", "chafed near its end"):
+            for done in ((), (lifted,)):
+                situation = Situation(stage="planned", state="on", preparations=done)
+                asked = Measurement(
+                    quantity="resistance",
+                    red_point="k6-87",
+                    black_point="b-minus",
+                    situation=situation.model_copy(
+                        update={"preparations": (*done, preparation("battery off"), Unplug(part="m4"))}
+                    ),
+                )
+                fault = Fault.model_validate({"part": "w23", "fault": chafed, "ohm": 1})
+                [one] = Bench(whole, asked.situation, [fault]).show_all([asked])
+                at_stage = vehicle_at(whole, "planned")
+                [shown] = Predictions(whole, at_stage, asked.situation, [None, fault]).show([asked])
+                with self.subTest(chafed, lifted=bool(done)):
+                    self.assertEqual(one.value is None, bool(done))
+                    self.assertAlmostEqual(shown.value[1] if one.value else 0.0, one.value or 0.0, delta=0.01)
 
     def test_on_generated_vehicles(self) -> None:
         for seed in range(40):
