@@ -79,6 +79,7 @@ def _answer(found: Trace) -> dict[str, Any]:
     return {
         "suspects": [_suspect(each) for each in found.suspects],
         "not_described": found.not_described,
+        "beyond": found.beyond and {"point": found.beyond[0], "does": found.beyond[1]},
         "sound": found.sound,
         "is_as_planned": found.is_as_planned,
         "pairs": [
@@ -129,7 +130,8 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
         click.echo(f"{suspect.probability:6.1%} {names_of(vehicle, [suspect.part])}: {suspect.fault}{how_bad}")
     for pair in found.pairs[:3]:
         click.echo(f"{pair.probability:6.1%} two at once: {names_of(vehicle, pair.parts)}, {' and '.join(pair.faults)}")
-    click.echo(f"{found.not_described:6.1%} something that is not in this description")
+    at = f": {found.beyond[1]} at {vehicle.points[found.beyond[0]].name}" if found.beyond else ""
+    click.echo(f"{found.not_described:6.1%} something that is not in this description{at}")
     if found.sound > 0.001:
         click.echo(f"{found.sound:6.1%} nothing is bad: the plan itself explains it")
     if not found.fits:
@@ -141,7 +143,8 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
         where = " – ".join(places(vehicle, one))
         click.echo(f"next: {one.quantity} {where}, {one.situation.state}, {test.minutes:g} min, {test.bits:.2f} bit")
         for then in test.tells:
-            part = names_of(vehicle, then.parts) if then.parts else "nothing"
+            named = names_of(vehicle, [each for each in then.parts if each])
+            part = named or ("something not described" if then.parts else "nothing")
             click.echo(f"      {then.outcome}: {part} ({then.probability:.0%})")
     stop = found.stop
     while stop:

@@ -51,6 +51,7 @@ from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["trace"])
 MOST_BESIDE = 30
+NOT_DESCRIBED = "something not in this description"
 
 
 @router.get("/symptoms", response=list[SymptomOut])
@@ -151,6 +152,7 @@ class _Telling:
             stop=self._stop(found, found.stop) if found.stop else None,
             fits=found.fits,
             not_described=found.not_described,
+            beyond=self._beyond(found),
             sound=found.sound,
             is_as_planned=found.is_as_planned,
         )
@@ -160,12 +162,19 @@ class _Telling:
         tells = [
             ThenOut(
                 outcome=each.outcome,
-                name=" and ".join(_name(self._vehicle, one) for one in each.parts),
+                name=" and ".join(_name(self._vehicle, one) if one else NOT_DESCRIBED for one in each.parts),
                 probability=each.probability,
             )
             for each in test.tells
         ]
         return NextOut(test=self._test(test.measurement, test.minutes), bits=test.bits, tells=tells)
+
+    def _beyond(self, found: Trace) -> str:
+        """Where something is that is not described, and what it does there; empty where nothing says so."""
+        if found.beyond is None:
+            return ""
+        point, does = found.beyond
+        return f"{does} at {self._vehicle.points[point].name}"
 
     def _likely(self, found: Trace) -> LikelyOut | None:
         if found.likely is None:

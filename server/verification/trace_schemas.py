@@ -155,5 +155,6 @@ class TraceOut(BaseModel):
     fits: bool
     again: list[TestOut]
     not_described: float
+    beyond: str
     sound: float
     is_as_planned: bool

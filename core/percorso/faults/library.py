@@ -7,6 +7,7 @@ from itertools import combinations
 from typing import Literal
 
 from percorso import tables
+from percorso.faults.beyond import BeyondFault, points_beyond
 from percorso.faults.model import Fault
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import IndicatorLamp, Load
@@ -31,6 +32,12 @@ SEVERITIES: Mapping[str, tuple[Measure, tuple[float, ...]]] = {
     "setpoint": ("times", (0.76, 0.84, 0.92, 1.08, 1.16, 1.24)),
     "drag": ("times", (1.3, 1.7, 2.2, 3.0, 4.0)),
     "pull-in": ("times", (0.7, 0.8, 0.9, 1.05)),
+}
+OUTSIDE = ""  # the unit of what is no part
+BEYOND_SHARE = 0.02  # of all faults: something that draws or feeds and is not described, from memory
+BEYOND_OHM: Mapping[BeyondFault, tuple[float, ...]] = {
+    "something else draws": (0.01, 0.1, 0.5, 2.0, 10.0, 100.0),
+    "something else feeds": (0.01, 0.1, 1.0),
 }
 OLD = ("tired", "corroded", "loose", "old", "rusty", "worn")
 ZONES: dict[Zone, str] = {"engine bay": "hot", "near exhaust": "very hot", "outside": "wet"}
@@ -76,6 +83,14 @@ def library(vehicle: Vehicle, suspected: Collection[str] = ()) -> tuple[Way, ...
         reasons = _new(device) + (("suspected",) if device.id in suspected else ())
         found += _of_part(device, reasons, vehicle)
     return tuple(found)
+
+
+def beyond(vehicle: Vehicle, whole: float) -> tuple[Way, ...]:
+    """What else may be at each point and is not described, beside a library of so much weight."""
+    found = list(points_beyond(vehicle))
+    return tuple(
+        Way(part, fault, OUTSIDE, BEYOND_SHARE * whole / len(found), BEYOND_OHM[fault]) for part, fault in found
+    )
 
 
 def kind_of(part: Segment | Device) -> str:

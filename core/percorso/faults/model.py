@@ -1,13 +1,14 @@
 """Faults of the metal as data, and the vehicle with them in it."""
 
 from collections.abc import Iterable
-from typing import Annotated, Any
+from typing import Annotated, Any, get_args
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter
 
 from percorso.errors import FaultError, UnknownNameError
 from percorso.faults.at_devices import AT_DEVICES, DeviceFault, with_swapped_leads
 from percorso.faults.at_segments import AT_SEGMENTS, SegmentFault
+from percorso.faults.beyond import BeyondFault, point_of, with_beyond
 from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.naming import named, segment_called
 
@@ -23,7 +24,7 @@ class Fault(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     part: str
-    fault: SegmentFault | DeviceFault
+    fault: SegmentFault | DeviceFault | BeyondFault
     ohm: Annotated[float, Field(ge=0, le=1e9)] | None = None
     times: Annotated[float, Field(gt=0, le=100)] | None = None
     other: str | None = None
@@ -50,6 +51,8 @@ def with_faults(vehicle: Vehicle, faults: Iterable[Fault]) -> Vehicle:
 
 def _with(vehicle: Vehicle, fault: Fault) -> Vehicle:
     """The vehicle with one fault. Raises FaultError and UnknownNameError."""
+    if fault.fault in get_args(BeyondFault) and point_of(fault.part) is not None:
+        return with_beyond(vehicle, fault.part, fault.fault, fault.ohm or 0.0)
     devices = named(vehicle.devices.values(), fault.part)
     if devices:
         return _at_device(vehicle, devices[0], fault)

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from percorso.faults.library import Measure
+from percorso.faults.beyond import point_of
+from percorso.faults.library import OUTSIDE, Measure
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.pairs import Pair
 from percorso.tracing.proof import Stop
@@ -86,7 +87,8 @@ class Trace:
     ``sound``: that nothing is bad at all; ``is_as_planned`` where sound metal explains every reading. ``again``: what
     is measured once more when it is mended. ``likely``: the part that is probable enough and was not looked at itself
     yet, or whose rival was not: the first test does that, and then comes the end. ``fits``: something explains what was
-    read as well as one may expect.
+    read as well as one may expect. ``beyond``: the point at which something is, most likely, that is not described, and
+    what it does there.
     """
 
     suspects: tuple[Suspect, ...]
@@ -100,6 +102,7 @@ class Trace:
     again: tuple[Again, ...] = ()
     likely: Stop | None = None
     fits: bool = True
+    beyond: tuple[str, str] | None = None
 
     def of_units(self) -> dict[str, float]:
         """How probable each part is with all its suspects and what is renewed with it, the most probable first."""
@@ -116,6 +119,8 @@ def suspects_of(found: Posterior, start: int) -> tuple[Suspect, ...]:
     for way in np.argsort(totals)[::-1].tolist():
         if totals[way] < SHOWN:
             break
+        if hypotheses.ways[way].unit == OUTSIDE:
+            continue
         one, here = hypotheses.ways[way], hypotheses.way == way
         likeliest = int(np.flatnonzero(here)[np.argmax(found.probability[here])])
         explains = tuple((start + np.flatnonzero(found.share[:, likeliest] > EXPLAINS)).tolist())
@@ -131,7 +136,7 @@ def acquitted_of(found: Posterior, start: int) -> tuple[Acquitted, ...]:
     before, after = posterior(found.hypotheses, []).of_parts(), found.of_parts()
     acquitted, parts = [], np.array(found.hypotheses.named[0])
     for part, was in sorted(before.items(), key=lambda each: -each[1]):
-        if after[part] > ACQUITTED * was:
+        if after[part] > ACQUITTED * was or point_of(part) is not None:
             continue
         acquitted.append(Acquitted(part, start + int(np.argmin(found.share[:, parts == part].max(axis=1)))))
     return tuple(acquitted)

@@ -9,6 +9,7 @@ import numpy as np
 from percorso.arrays import Numbers
 from percorso.faults.at_devices import OPEN_OHM, SHORT_OHM
 from percorso.faults.at_segments import ADDED_OHM, OPENS, RESISTS, WELDED_OHM, body_point, with_inside
+from percorso.faults.beyond import joined_by, point_of
 from percorso.faults.model import Fault, with_faults
 from percorso.kept import cached_property
 from percorso.network.branches import TURNING, Branch, branches_of, reference_point
@@ -175,6 +176,8 @@ class Batch:
         """A fault as one thing otherwise; None where it is more than that."""
         if fault is None or not still_bad(self._vehicle, self.situation.preparations, [fault]):
             return self._unaltered
+        if point_of(fault.part) is not None:
+            return Altered(*joined_by(self._given, fault.part, fault.fault), 1 / max(fault.ohm or 0.0, IDEAL_OHM))
         if fault.part in self._vehicle.devices:
             return self._of_device(self._vehicle.devices[fault.part], fault)
         touches = self._touches(fault)

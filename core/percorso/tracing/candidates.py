@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Iterator, Sequence
 
+from percorso.faults.beyond import point_of
 from percorso.network.branches import reference_point
 from percorso.tracing.next_test import Among
 from percorso.tracing.suspects import Posterior
@@ -38,6 +39,10 @@ def _at(vehicle: Vehicle, part: str, situation: Situation, *, comes_and_goes: bo
     """What can be measured at one part; it is moved where what is suspected of it comes and goes."""
     reference = reference_point(vehicle)
     segment, device = vehicle.segments.get(part), vehicle.devices.get(part)
+    beyond = point_of(part)
+    if beyond is not None:
+        for lead in _leads(vehicle, [beyond]):
+            yield Measurement(quantity="current", segment=lead, situation=situation)
     ends = [segment.from_point, segment.to_point] if segment else list(device.terminals.values()) if device else []
     for point in dict.fromkeys(ends):
         if point != reference:

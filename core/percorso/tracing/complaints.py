@@ -35,8 +35,8 @@ class Sign:
         if self.words:
             return np.isin(predicted[0].word.astype(str), self.words).astype(float)
         value = sum((each.value * one for each, one in zip(predicted, self.times, strict=True)), np.zeros(1))
-        above, below = ((value - each) / (self.within * abs(each)) for each in (self.above, self.below))
-        shows = normal(above) if np.isfinite(self.above) else normal(-below)
+        limit, way = (self.above, 1) if np.isfinite(self.above) else (self.below, -1)
+        shows = normal(way * (value - limit) / (self.within * abs(limit)))
         return np.asarray(np.where(np.isfinite(value), shows, 0.0))
 
 

@@ -29,7 +29,10 @@ Outcome = float | str | None  # about such a value, a word, or nothing that coul
 
 @dataclass(frozen=True)
 class Then:
-    """What an outcome of a test would mean: the part, or the two, then most probable, none if nothing is bad."""
+    """What an outcome of a test would mean: the part, or the two, then most probable, none if nothing is bad.
+
+    Something that is not described is the part ``""``.
+    """
 
     outcome: str
     parts: tuple[str, ...]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from percorso.arrays import Array
-from percorso.faults.library import Way
+from percorso.faults.library import OUTSIDE, Way
 from percorso.faults.model import Fault
 from percorso.tracing.suspects import Posterior
 
@@ -104,7 +104,7 @@ def _firsts(found: Posterior) -> list[int]:
     of_part: dict[str, int] = {}
     for place in _best_first(found, found.share):
         number = int(found.hypotheses.way[place])
-        if number < 0 or number in best:
+        if number < 0 or number in best or found.hypotheses.ways[number].unit == OUTSIDE:
             continue
         way = found.hypotheses.ways[number]
         if not way.comes_and_goes and of_part.get(way.part, 0) < OF_A_PART:
@@ -136,7 +136,7 @@ def seconds(found: Posterior, first: int) -> tuple[Way, ...]:
     best: dict[int, None] = {}
     for place in _best_first(found, unexplained):
         way = hypotheses.ways[int(hypotheses.way[place])] if helps[place] else None
-        if way is not None and way.unit != one.unit and one.part != way.other:
+        if way is not None and way.unit not in (one.unit, OUTSIDE) and one.part != way.other:
             best.setdefault(int(hypotheses.way[place]))
         if len(best) == MOST_SECONDS:
             break

@@ -6,12 +6,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from percorso.arrays import Array
+from percorso.arrays import Array, Mask
+from percorso.faults.beyond import point_of
+from percorso.faults.library import OUTSIDE
 from percorso.tracing.hypotheses import Hypotheses
 from percorso.tracing.likelihood import FINER, Likelihood, summed_around
 
 FITS_WELL = 0.05  # p-value from which the best explanation is one
 MISFITS = 0.015  # of readings fit nothing though the fault is found: misread, or three standard deviations off
+WORTH_TELLING = 0.1  # of where it is that something is not described
 LEAST_DOUBT = 0.3  # of something not described, where it is none
 FITS = 0.1  # of what the best fault gives a reading, from which a fault explains it
 
@@ -52,7 +55,26 @@ class Posterior:
 
     def of_units(self) -> dict[str, float]:
         """The probability of each part with what is opened and renewed with it."""
-        return _summed([each.unit for each in self.hypotheses.ways], self.of_ways)
+        units = _summed([each.unit for each in self.hypotheses.ways], self.of_ways)
+        return {unit: share for unit, share in units.items() if unit != OUTSIDE}
+
+    @property
+    def outside(self) -> float:
+        """How probable something is that is not described, wherever it is."""
+        return self.not_described + float(self.of_ways[self._beyond].sum())
+
+    @property
+    def _beyond(self) -> Mask:
+        return np.array([each.unit == OUTSIDE for each in self.hypotheses.ways], dtype=bool)
+
+    def most_beyond(self) -> tuple[str, str] | None:
+        """The point at which something is, most likely, that is not described, and what it does; None where hardly."""
+        shares = np.where(self._beyond, self.of_ways, 0.0)
+        best = int(np.argmax(shares)) if len(shares) else -1
+        if best < 0 or shares[best] < WORTH_TELLING:
+            return None
+        way = self.hypotheses.ways[best]
+        return point_of(way.part) or "", way.fault
 
     def lifts(self) -> dict[str, float]:
         """How much more probable each part is than before any reading."""

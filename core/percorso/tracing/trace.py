@@ -8,7 +8,7 @@ from threading import Lock
 import numpy as np
 
 from percorso.errors import MeasurementError, TraceError
-from percorso.faults.library import Way, library, unit_called
+from percorso.faults.library import Way, beyond, library, unit_called
 from percorso.faults.model import Fault, with_faults
 from percorso.kept import cached_property, keep, kept
 from percorso.network.branches import has_source
@@ -59,7 +59,7 @@ class Tracer:
         self.vehicle = vehicle_at(vehicle, stage)
         if not has_source(self.vehicle):
             raise TraceError("nothing feeds this vehicle: without a battery or an alternator nothing can be traced")
-        self._hypotheses = Hypotheses.of(*some) if some else Hypotheses.of(library(self.vehicle))
+        self._hypotheses = Hypotheses.of(*some) if some else self._all(())
         self._with_one: dict[int, Tracer] = {}
         self._history = History(vehicle, self.vehicle, self._faults)
         self._networks: dict[tuple[Preparation, ...], Network] = {}
@@ -136,13 +136,14 @@ class Tracer:
             acquitted_of(found, self._start),
             (first, *_beside(first, best)) if first else best,
             stop,
-            found.not_described * left,
+            found.outside * left,
             float(found.probability[0]) * left,
             pairs,
             _is_as_planned(found),
             (*owed, *(self._again(found, known) if stop else ())),
             likely,
             fits,
+            found.most_beyond(),
         )
 
     def _once_mended(self, parts: set[str], known: Sequence[Heard], start: int) -> "Tracer":
@@ -217,8 +218,13 @@ class Tracer:
             return self
         parts = set[str]().union(*(self._parts(each, ("suspected", at)) for at, each in enumerate(suspected)))
         after = copy(self)
-        after._hypotheses = Hypotheses.of(library(self.vehicle, parts))
+        after._hypotheses = self._all(parts)
         return after
+
+    def _all(self, suspected: Collection[str]) -> Hypotheses:
+        """Everything that may be bad, described or not."""
+        described = library(self.vehicle, suspected)
+        return Hypotheses.of((*described, *beyond(self.vehicle, sum(each.weight for each in described))))
 
     def _parts(self, part: str, field: tuple[str | int, ...]) -> set[str]:
         """The ids of what goes by an id or a designation: of a relay its coil and its contacts."""
@@ -301,7 +307,7 @@ def _is_as_planned(found: Posterior) -> bool:
     """Whether sound metal explains what was read: every reading as well as any fault does, or all of it far better."""
     if not len(found.share):
         return False
-    well = found.not_described < EXPLAINED and bool((found.share[:, 0] > LIKELY).all())
+    well = found.outside < EXPLAINED and bool((found.share[:, 0] > LIKELY).all())
     return well or float(found.probability[0]) > ENOUGH
 
 

@@ -30,8 +30,9 @@ class AfterMending(TestCase):
         for way in library(vehicle_at(whole, "planned")):
             goes = 1.05 if way.fault in ("open", "terminal pushed out", "no contact", "does not close") else 1.0
             weights[way.part] = weights.get(way.part, 0.0) + way.weight * goes  # what comes and goes is seldom
-        prior = {part: 0.985 * weight / sum(weights.values()) for part, weight in weights.items()}
-        sound, unknown = 0.005, 0.01
+        whole_weight = 1.02 * sum(weights.values())  # with what draws or feeds and is not described
+        prior = {part: 0.985 * weight / whole_weight for part, weight in weights.items()}
+        sound, unknown = 0.005, 0.01 + 0.985 * 0.02 / 1.02
         found = Tracer(whole, "planned").trace([Mended("w8")], tests=False)
         beside = 1 + 0.05 * prior["w8"]
         total = sound + prior["w8"] + (1 - sound - prior["w8"]) * beside

@@ -6105,6 +6105,8 @@ export interface components {
             again: components["schemas"]["TestOut"][];
             /** Not Described */
             not_described: number;
+            /** Beyond */
+            beyond: string;
             /** Sound */
             sound: number;
             /** Is As Planned */
