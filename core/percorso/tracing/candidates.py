@@ -44,6 +44,7 @@ def _at(vehicle: Vehicle, part: str, situation: Situation, *, comes_and_goes: bo
         for lead in _leads(vehicle, [beyond]):
             yield Measurement(quantity="current", segment=lead, situation=situation)
     ends = [segment.from_point, segment.to_point] if segment else list(device.terminals.values()) if device else []
+    ends += [beyond] if beyond is not None else []
     for point in dict.fromkeys(ends):
         if point != reference:
             yield Measurement(quantity="voltage", red_point=point, black_point=reference, situation=situation)
