@@ -81,7 +81,7 @@ class Loads(BrowserCase):
         page = self._room("Mobile market van")
         short = page.get_by_text("Idle, winter night: 8 A short, and the battery pays.")
         expect(short).to_be_visible()
-        expect(page.get_by_text(re.compile("Comes home 12 % lower than it left; after 4 such drives"))).to_be_visible()
+        expect(page.get_by_text(re.compile("Comes home 13 % lower than it left; after 4 such drives"))).to_be_visible()
         page.get_by_role("slider", name="Engine idling, rpm").focus()
         for _ in range(14):
             page.keyboard.press("ArrowRight")

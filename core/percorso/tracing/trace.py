@@ -130,11 +130,11 @@ class Tracer:
         histories = {each: one._history for each, one in used.items()}
         best = choosing.best(likely_of(besides, found), histories) if goes_on else ()
         fits = found.fits or bool(pairs)
-        first = look or (choosing.recheck() if goes_on and not fits else None)
+        first = look or (choosing.recheck() if goes_on and not fits else None) or next(iter(best), None)
         return Trace(
             suspects,
             acquitted_of(found, self._start),
-            (first, *_beside(first, best)) if first else best,
+            (first, *_beside(first, best)) if first else (),
             stop,
             found.outside * left,
             float(found.probability[0]) * left,
@@ -299,7 +299,7 @@ class Tracer:
 
 
 def _beside(first: NextTest, others: Sequence[NextTest]) -> list[NextTest]:
-    """What else tells something, once one test goes before all others."""
+    """What else tells something, beside the test that goes first."""
     return [each for each in others if each.measurement.key != first.measurement.key and each.bits > WORTH_BITS]
 
 
