@@ -75,13 +75,9 @@ def _protects(vehicle: Vehicle, part: str | None) -> bool:
 
 
 def looked_at(known: Sequence[Heard]) -> Measurement | None:
-    """What is looked at again when a suspect is on trial: the first device that was seen, or what was read last.
-
-    Not a fuse: where it sat there may be a lamp then.
-    """
+    """What is looked at again when a suspect is on trial: the first thing that was seen, or what was read last."""
     live = [one for each in known for one in looks_of(each) if not one.situation.is_dead]
-    others = [each for each in live if each.quantity != "seen" or each.device]
-    return next((each for each in others if each.quantity == "seen"), others[-1] if others else None)
+    return next((each for each in live if each.quantity == "seen"), live[-1] if live else None)
 
 
 @dataclass(frozen=True)
@@ -122,6 +118,8 @@ def trial_of(
         return None
     preparation, by = relief
     there = _with_lamps(vehicle, look, blown) if by == "out of the way" else look
+    if look.segment is not None and LampInPlace(part=look.segment) in there.situation.preparations:
+        return None  # there is no fuse to look at
     return prepared_again(there, preparation)
 
 
