@@ -52,8 +52,8 @@ def _at(vehicle: Vehicle, part: str, situation: Situation, *, comes_and_goes: bo
         pair = {"red_point": segment.from_point, "black_point": segment.to_point}
         yield Measurement(quantity="voltage", **pair, situation=situation)
         if comes_and_goes:
-            beyond = segment.from_point if segment.to_point == reference else segment.to_point
-            read = {"red_point": beyond, "black_point": reference}
+            far = segment.from_point if segment.to_point == reference else segment.to_point
+            read = {"red_point": far, "black_point": reference}
             yield Measurement(quantity="wiggle", segment=part, **read, situation=situation)
         if isinstance(segment.spec, Wire):
             yield Measurement(quantity="current", segment=part, situation=situation)
