@@ -32,16 +32,21 @@ STAGE: Stage = "planned"
 LOOKED_AT: tuple[State, ...] = ("on", "cranking", "idle")
 MOST_TESTS = 15
 CONFIDENT = 0.95
+HARDER = ("comes and goes", "two faults", "one reading lies")
 BINS = (0.0, 0.1, 0.2, 0.4, 0.6, 0.8, 0.9, 0.95, 0.99)
 
 
 @dataclass
 class Loop:
-    """How one hidden fault was traced: what was named first with what probability, and every probability said."""
+    """How one hidden fault was traced: what was named first with what probability, and every probability said.
+
+    ``is_right``: what is bad was named first, of two faults both; ``is_wrong``: none of it was.
+    """
 
     cause: str
     is_described: bool
     is_right: bool
+    is_wrong: bool
     first: float
     not_described: float
     has_stopped: bool
@@ -69,18 +74,20 @@ def traced(asked: tuple[str, str, int]) -> list[Loop]:
     chance = random.Random(f"{seed} {name}")
     whole = generated_vehicle(int(name), chance.randint(60, 120)) if name.isdigit() else demo(name)
     tracer, found = Tracer(whole, STAGE), list[Loop]()
-    for world, symptom in _showing(whole, tracer.vehicle, chance):
+    for world, symptoms in _showing(whole, tracer.vehicle, chance):
         noise = random.Random(
             f"{seed} {name} {len(found)}"
         )  # of its own: however it is traced, the next world is the same
-        found.append(_follow(tracer, world, symptom, noise))
+        found.append(_follow(tracer, world, symptoms, noise))
         if len(found) == count:
             break
     return found
 
 
-def _showing(whole: Vehicle, vehicle: Vehicle, chance: random.Random) -> Iterator[tuple[World, Measurement]]:
-    """Worlds in which somebody would complain, and of what: it does nothing, or not enough, where it did before."""
+def _showing(whole: Vehicle, vehicle: Vehicle, chance: random.Random) -> Iterator[tuple[World, list[Measurement]]]:
+    """Worlds in which somebody would complain, and of what: it does nothing, or not enough, where it did before; of two
+    faults something that each alone does.
+    """
     looks = [
         Measurement(quantity="seen", device=each.id, situation=Situation(stage=STAGE, state=state))
         for each in vehicle.devices.values()
@@ -89,20 +96,29 @@ def _showing(whole: Vehicle, vehicle: Vehicle, chance: random.Random) -> Iterato
     ]
     for world in worlds(whole, chance):
         assert world.sound is not None
-        pairs = zip(measure(world.metal, looks), measure(world.sound, looks), strict=True)
-        differ = [one for one, was in pairs if one.outcome != was.outcome and was.outcome == "works" and one.outcome]
-        if differ:
-            symptom = chance.choice(differ)
-            world.read(symptom, 0)  # and what blows by it has blown
-            yield world, symptom
+        differ = _differing(world.sound, world.metal, looks)
+        shown = [_differing(world.sound, each.metal, looks).keys() & differ.keys() for each in world.alone]
+        of_one = [each.difference(*(one for one in shown if one is not each)) for each in shown]
+        if all(of_one) and differ:
+            symptoms = [differ[chance.choice(sorted(each))] for each in (of_one or [differ.keys()])]
+            for each in symptoms:
+                world.read(each, 0)  # and what blows by it has blown
+            yield world, symptoms
 
 
-def _follow(tracer: Tracer, world: World, symptom: Measurement, chance: random.Random) -> Loop:
-    known, minutes, said = [symptom], 0.0, list[tuple[float, bool]]()
+def _differing(sound: Vehicle, metal: Vehicle, looks: list[Measurement]) -> dict[int, Measurement]:
+    """What does nothing, or not enough, where it did before, by its place among some looks."""
+    pairs = zip(measure(metal, looks), measure(sound, looks), strict=True)
+    differ = enumerate((one, was.outcome) for one, was in pairs)
+    return {place: one for place, (one, was) in differ if one.outcome != was and was == "works" and one.outcome}
+
+
+def _follow(tracer: Tracer, world: World, symptoms: list[Measurement], chance: random.Random) -> Loop:
+    known, minutes, said, right = [*symptoms], 0.0, list[tuple[float, bool]](), world.right | world.near
     while True:
         found = tracer.trace(known)
         parts = _parts(found)
-        said += [(probability, bool(of & world.right)) for probability, of in parts]
+        said += [(probability, bool(of & right)) for probability, of in parts]
         if found.stop or not found.next or len(known) > MOST_TESTS:
             break
         one = world.read(found.next[0].measurement, chance.randrange(10**6))
@@ -111,15 +127,17 @@ def _follow(tracer: Tracer, world: World, symptom: Measurement, chance: random.R
         minutes += found.next[0].minutes
         known.append(one)
     first, of = parts[0] if parts else (0.0, frozenset[str]())
-    is_right = bool(of & (world.right or world.near)) or (not world.right and found.not_described > first)
+    is_right = bool(of & right) or (not world.right and found.not_described > first)
+    two = bool(found.pairs) and all(each.right.intersection(found.pairs[0].parts) for each in world.alone)
     return Loop(
         world.cause,
         bool(world.right),
-        is_right,
+        two if world.alone else is_right,
+        not is_right,
         first,
         found.not_described,
         found.stop is not None,
-        len(known) - 1,
+        len(known) - len(symptoms),
         minutes,
         said,
     )
@@ -135,22 +153,25 @@ def _parts(found: Trace) -> list[tuple[float, frozenset[str]]]:
 
 def report(found: list[Loop]) -> None:
     """Print what came of it."""
-    single = [each for each in found if each.is_described]
+    harder = [each for each in found if each.cause in HARDER]
+    single = [each for each in found if each.is_described and each not in harder]
     outside = [each for each in found if not each.is_described]
-    for title, loops in (("faults of one part", single), ("outside the description", outside)):
+    for title, loops in (("faults of one part", single), ("outside the description", outside), ("harder", harder)):
         if loops:
-            wrong = [each for each in loops if each.first >= CONFIDENT and not each.is_right]
+            wrong = [each for each in loops if each.first >= CONFIDENT and each.is_wrong]
             print(f"{title}: {len(loops)} loops, right first {_share(loops)}, ", end="")
             print(f"median {statistics.median(each.tests for each in loops):.0f} tests, ", end="")
             print(f"{statistics.median(each.minutes for each in loops):.1f} min; ", end="")
             print(f"{len(wrong)} wrong with {CONFIDENT:.0%} and more ({len(wrong) / len(loops):.1%})")
     for cause in sorted({each.cause for each in found}):
         loops = [each for each in found if each.cause == cause]
-        confident = sum(each.first >= CONFIDENT and not each.is_right for each in loops)
+        confident = sum(each.first >= CONFIDENT and each.is_wrong for each in loops)
         unknown = statistics.mean(each.not_described for each in loops)
         print(f"  {cause:13} {len(loops):3}: right {_share(loops)}, confidently wrong {confident}, ", end="")
+        print(f"stopped {sum(each.has_stopped for each in loops)}, ", end="")
+        print(f"median {statistics.median(each.tests for each in loops):.0f} tests, ", end="")
         print(f"not as described {unknown:.0%} in the mean")
-    said = [each for loop in found for each in loop.said]
+    said = [each for loop in ((*single, *outside) or found) for each in loop.said]
     brier = statistics.mean((probability - right) ** 2 for probability, right in said)
     lost = statistics.mean([-math.log(max(_of_truth(each), 1e-6)) for each in single] or [0.0])
     print(f"Brier score {brier:.3f}, log loss of the last answer {lost:.2f}")

@@ -29,11 +29,14 @@ from percorso.vehicle.segments import (
     Wire,
 )
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.measurements import WORDS, Measurement, Situation
 from percorso.verification.measuring import measure, without_blown
 from percorso.verification.preparations import Swap, Unplug
 from percorso.verification.situation import prepared
 
+LIES_BY = 2.0  # V or A: what a reading that lies is off by at least
+COMES_IN = 1 / 3  # of all readings: what comes and goes
+MOVES, MOVES_ANYWAY = 0.6, 0.02  # of all who move what comes and goes, or what is sound, so many see a reading move
 CONDUCTORS = (Wire, Joint, Connector, Splice, Fuse, Switch, SensorSwitch, RelayContact)
 
 
@@ -42,7 +45,8 @@ class World:
     """A vehicle with something wrong: by which cause, and the parts of which any is right to name.
 
     ``right`` is empty where the description cannot hold it; ``near`` is then what it has of it: the wire that lies on
-    another point. ``sound`` is the same metal before.
+    another point. ``sound`` is the same metal before. ``alone``: of two faults the metal with each
+    alone. ``there``: in how many of all readings it is there; ``lies_at``: which reading lies, by its number.
     """
 
     metal: Vehicle
@@ -51,9 +55,28 @@ class World:
     near: frozenset[str] = frozenset()
     sound: Vehicle | None = None
     blown: set[str] = field(default_factory=set)
+    alone: tuple["World", ...] = ()
+    there: float = 1.0
+    lies_at: int | None = None
+    readings: int = 0
 
     def read(self, asked: Measurement, noise: int) -> Measurement:
-        """What an instrument shows now, with what blows by it."""
+        """What an instrument shows now, with what blows by it; of one that lies, of a probe that slipped."""
+        self.readings += 1
+        shown = self._now(random.Random(noise))._shown(asked, noise)
+        return _slipped(shown, random.Random(noise)) if self.readings == self.lies_at else shown
+
+    def _now(self, chance: random.Random) -> "World":
+        """The world at a moment: with what comes and goes, or without it."""
+        if self.sound is None or chance.random() < self.there:
+            return self
+        return replace(self, metal=self.sound)
+
+    def _shown(self, asked: Measurement, noise: int) -> Measurement:
+        if asked.quantity == "wiggle":
+            moves = MOVES if self.there < 1 and asked.segment in self.right else MOVES_ANYWAY
+            has_moved = random.Random(f"moves {noise}").random() < moves
+            return asked.model_copy(update={"outcome": "moves" if has_moved else "steady"})
         situation = asked.situation
         there = self._as_prepared(situation)
         made = prepared(vehicle_at(there, situation.stage), situation.preparations)
@@ -68,8 +91,23 @@ class World:
         away = {each.part for each in situation.preparations if isinstance(each, Unplug | Swap)}
         contacts = self.metal.segments_of(RelayContact)
         away |= {segment.id for segment, spec in contacts if spec.coil in away}
-        metal = self.sound if self.sound and away & self.right else self.metal
+        metal = self._without(away)
         return replace(metal, opened=metal.opened | self.blown)
+
+    def _without(self, away: set[str]) -> Vehicle:
+        """The metal without what is bad and away."""
+        if self.sound is None or not away & self.right:
+            return self.metal
+        return next((each.metal for each in self.alone if not away & each.right), self.sound)
+
+
+def _slipped(shown: Measurement, chance: random.Random) -> Measurement:
+    """A reading that lies: nothing where there was something, or something else; or the other word."""
+    if shown.value is None:
+        others = [each for each in WORDS[shown.quantity] if each not in (shown.outcome, "stays on")]
+        return shown.model_copy(update={"outcome": chance.choice(others)})
+    value = 0.0 if abs(shown.value) > LIES_BY else shown.value + chance.choice([-1, 1]) * chance.uniform(LIES_BY, 12)
+    return shown.model_copy(update={"value": value})
 
 
 Draw = random.Random
@@ -228,6 +266,28 @@ def _added_load(vehicle: Vehicle, chance: Draw) -> World:
     return World(replace(vehicle, devices={**vehicle.devices, added.id: added}), "added load", frozenset())
 
 
+def _comes_and_goes(vehicle: Vehicle, chance: Draw) -> World:
+    """A break that is there in a third of the readings."""
+    return replace(_open(vehicle, chance), cause="comes and goes", there=COMES_IN)
+
+
+def _two(vehicle: Vehicle, chance: Draw) -> World:
+    """Two faults at once, of different parts."""
+    first, inject, seed = chance.choice(BREAKING)(vehicle, chance), chance.choice(RESISTING), chance.random()
+    both, second = (inject(each, random.Random(seed)) for each in (first.metal, vehicle))
+    if first.right & second.right:
+        return _two(vehicle, chance)
+    return World(both.metal, "two faults", first.right | second.right, alone=(first, second))
+
+
+def _lying(vehicle: Vehicle, chance: Draw) -> World:
+    """One fault, and one of the first four readings after the complaint lies."""
+    return replace(chance.choice(SINGLE)(vehicle, chance), cause="one reading lies", lies_at=chance.randint(2, 5))
+
+
+RESISTING: tuple[Injector, ...] = (_resistance, _short, _shorted_load)
+BREAKING: tuple[Injector, ...] = (_open, _load, _battery, _starter, _coil, _alternator)
+SINGLE = (*RESISTING, *BREAKING)
 CAUSES: Mapping[str, Injector] = {
     "resistance": _resistance,
     "open": _open,
@@ -240,4 +300,7 @@ CAUSES: Mapping[str, Injector] = {
     "alternator": _alternator,
     "rerouted": _rerouted,
     "added load": _added_load,
+    "comes and goes": _comes_and_goes,
+    "two faults": _two,
+    "one reading lies": _lying,
 }

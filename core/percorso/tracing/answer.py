@@ -6,9 +6,11 @@ import numpy as np
 
 from percorso.faults.beyond import point_of
 from percorso.faults.library import OUTSIDE, Measure
+from percorso.tracing.doubtful import Doubtful
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.pairs import Pair
 from percorso.tracing.proof import Stop
+from percorso.tracing.speaking import Speaks
 from percorso.tracing.suspects import Posterior, posterior
 from percorso.verification.expected import Expected
 
@@ -52,7 +54,7 @@ class Suspect:
             return _from_to(_ohms(low), _ohms(high))
         of_what = OF_WHAT.get(self.fault, "its current")
         if low >= IN_TIMES:
-            return f"{_from_to(f'{low:g}', f'{high:g}')} times {of_what}"
+            return f"{_from_to(f'{low:.2g}', f'{high:.2g}')} times {of_what}"
         return f"{_from_to(f'{100 * low:.0f}', f'{100 * high:.0f}')} % of {of_what}"
 
 
@@ -62,7 +64,7 @@ def _from_to(low: str, high: str) -> str:
 
 def _ohms(ohm: float) -> str:
     scale, unit = (1e3, "mΩ") if ohm < 1 else (1.0, "Ω") if ohm < 1000 else (1e-3, "kΩ")
-    return f"{float(f'{ohm * scale:.1g}'):g} {unit}"
+    return f"{float(f'{ohm * scale:.2g}'):g} {unit}"
 
 
 @dataclass(frozen=True)
@@ -88,7 +90,8 @@ class Trace:
     is measured once more when it is mended. ``likely``: the part that is probable enough and was not looked at itself
     yet, or whose rival was not: the first test does that, and then comes the end. ``fits``: something explains what was
     read as well as one may expect. ``beyond``: the point at which something is, most likely, that is not described, and
-    what it does there.
+    what it does there. ``speaks``: what each reading says of the likeliest part; ``doubtful``: what is not believed as
+    it stands.
     """
 
     suspects: tuple[Suspect, ...]
@@ -103,6 +106,8 @@ class Trace:
     likely: Stop | None = None
     fits: bool = True
     beyond: tuple[str, str] | None = None
+    speaks: tuple[Speaks, ...] = ()
+    doubtful: tuple[Doubtful, ...] = ()
 
     def of_units(self) -> dict[str, float]:
         """How probable each part is with all its suspects and what is renewed with it, the most probable first."""

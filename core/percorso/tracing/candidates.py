@@ -94,7 +94,7 @@ def looks_at(vehicle: Vehicle, parts: Collection[str], measurement: Measurement)
     if any(_is_on_trial(vehicle, parts, each) for each in measurement.situation.preparations):
         return True
     if measurement.segment is not None:
-        leads = {lead for each in parts if each in vehicle.devices for lead in _leads_of(vehicle, each)}
+        leads = {lead for each in parts if each in vehicle.devices for lead in leads_of(vehicle, each)}
         return measurement.segment in (*parts, *leads)
     pair = {measurement.red_point, measurement.black_point}
     return any(pair <= ends for ends in (_ends(vehicle, each) for each in parts) if None not in pair)
@@ -117,5 +117,6 @@ def _ends(vehicle: Vehicle, part: str) -> set[str]:
     return {segment.from_point, segment.to_point}
 
 
-def _leads_of(vehicle: Vehicle, device_id: str) -> dict[str, None]:
+def leads_of(vehicle: Vehicle, device_id: str) -> dict[str, None]:
+    """The wires at a device, or behind its plugs."""
     return _leads(vehicle, list(vehicle.devices[device_id].terminals.values()))

@@ -61,10 +61,10 @@ class Choosing:
         return best
 
     def recheck(self) -> NextTest | None:
-        """A reading that nothing explains, to be read once more before it is believed."""
+        """A reading that the likeliest fault does not explain, to be read once more before it is believed."""
         readings = [each for each in self._known if isinstance(each, Measurement)]
         among = Among.of(self._found, ())
-        for each in (self._known[place] for place in self._found.misfits):
+        for each in (self._known[place] for place in self._found.unexplained):
             if isinstance(each, Measurement) and [one.key for one in readings].count(each.key) == 1:
                 asked = each.model_copy(update={"value": None, "outcome": None})
                 return next(iter(best_of(self._weighed_again([asked], among, [self._history]), among, 1)), None)

@@ -16,7 +16,7 @@ from percorso.verification.spreads import SIDE, spread
 
 MISREAD = 0.01  # of readings: a probe slipped, a wrong range, a wrong terminal, from memory
 MOVES_SHARE, MOVES_ANYWAY = 0.5, 0.03  # a bad contact that is moved; a good one, by a probe that slips; from memory
-COMES_AND_GOES_MOVES_SHARE = 0.8  # what comes and goes, and is moved; from memory
+COMES_AND_GOES_MOVES_SHARE = 0.6  # what comes and goes, and is moved; from memory
 MAKES_AND_BREAKS = {*OPENS, *RESISTS} - {"blown"}
 SPANS = {"voltage": 30.0, "current": 400.0}  # between which a misread value lies, V and A
 SUPPLY_TIMES = 1.1  # the nominal voltage: what a reading is at most, but while charging

@@ -17,12 +17,13 @@ UNKNOWN_SHARE = 0.01  # of all faults: something that is not in this description
 SOUND_SHARE = 0.005  # nothing is bad at all, from memory
 COMES_AND_GOES = {*OPENS} - {"blown"}
 COMES_AND_GOES_SHARE = 0.05  # of breaks that are always there, so many that come and go; from memory
+COMES_IN = (0.08, 0.35)  # of all readings: what comes and goes, seldom or often; from memory
 
 
 @dataclass(frozen=True)
 class Hypotheses:
     """Every fault of a vehicle, first that there is none, in the order in which they are solved; then what comes and
-    goes, as what is solved for it (``solved``) or nothing at all.
+    goes, as what is solved for it (``solved``) or nothing at all; ``there`` is how often it is there when one measures.
 
     ``way`` is the number of the way each is of, -1 of none, ``severity`` how bad it is, NaN where it is or is not.
     """
@@ -32,6 +33,7 @@ class Hypotheses:
     severity: Array
     prior: Array  # of each fault, with what is left for what is not described
     solved: Numbers
+    there: Array
     unknown: float = UNKNOWN_SHARE  # something that is not in this description
 
     @cached_property
@@ -40,7 +42,7 @@ class Hypotheses:
         places: dict[tuple[float, ...], list[Numbers]] = {}
         starts = np.flatnonzero(np.diff(self.way, prepend=-2, append=-2))
         for start, end in pairwise(starts.tolist()):
-            if end - start > 1:
+            if end - start > 1 and not np.isnan(self.severity[start]):
                 places.setdefault(tuple(self.severity[start:end].tolist()), []).append(np.arange(start, end))
         return tuple(Grid(np.array(each), np.array(severity)) for severity, each in places.items())
 
@@ -60,14 +62,14 @@ class Hypotheses:
         """What tells each from every other, among hypotheses of any ways of the same vehicle."""
         ways = [self.ways[each] if each >= 0 else None for each in self.way.tolist()]
         return [
-            each and (each.part, each.fault, each.other, each.comes_and_goes, None if math.isnan(bad) else bad)
-            for each, bad in zip(ways, self.severity.tolist(), strict=True)
+            each and (each.part, each.fault, each.other, there, None if math.isnan(bad) else bad)
+            for each, there, bad in zip(ways, self.there.tolist(), self.severity.tolist(), strict=True)
         ]
 
     @property
     def comes_and_goes(self) -> Mask:
         """Which are not there at all times."""
-        return np.asarray(np.arange(len(self.way)) != self.solved)
+        return np.asarray(self.there < 1)
 
     @staticmethod
     def of(ways: tuple[Way, ...], whole: float | None = None) -> "Hypotheses":
@@ -76,17 +78,19 @@ class Hypotheses:
         way = [-1] + [place for place, each in enumerate(bad) for _ in each]
         severity = [np.nan] + [each for one in bad for each in one]
         weight = [0.0] + [each.weight / len(one) for each, one in zip(ways, bad, strict=True) for _ in one]
-        solved = list(range(len(way)))
+        solved, there = list(range(len(way))), [1.0] * len(way)
         for place, each in enumerate(ways):
             if each.fault in COMES_AND_GOES:
-                solved.append(way.index(place))
-                weight.append(COMES_AND_GOES_SHARE * each.weight)
-                way.append(len(ways))
-                severity.append(np.nan)
-                ways = (*ways, replace(each, weight=weight[-1], comes_and_goes=True))
+                rare = replace(each, weight=COMES_AND_GOES_SHARE * each.weight, comes_and_goes=True)
+                there += COMES_IN
+                solved += [way.index(place)] * len(COMES_IN)
+                way += [len(ways)] * len(COMES_IN)
+                weight += [rare.weight / len(COMES_IN)] * len(COMES_IN)
+                severity += [np.nan] * len(COMES_IN)
+                ways = (*ways, rare)
         share = np.array(weight) * (1 - UNKNOWN_SHARE - SOUND_SHARE) / max(whole or sum(weight), 1e-300)
         share[0] = SOUND_SHARE
-        return Hypotheses(ways, np.array(way), np.array(severity), share, np.array(solved))
+        return Hypotheses(ways, np.array(way), np.array(severity), share, np.array(solved), np.array(there))
 
     def only(self, ways: Collection[Way]) -> "Hypotheses":
         """The same with some ways alone: no other is possible."""
@@ -94,12 +98,12 @@ class Hypotheses:
         possible = np.array([(each.part, each.fault, each.other) in wanted for each in self.ways] + [True])
         return replace(self, prior=np.where(possible[self.way], self.prior, 0.0))  # none is the last
 
-    def mixed(self, of_solved: Array, there: float) -> Array:
-        """What is so with each, from what is so with what is solved, shape (hypotheses, …).
+    def mixed(self, of_solved: Array, there: float | None = None) -> Array:
+        """What is so with each, from what is so with what is solved, shape (hypotheses,).
 
-        ``there``: how often what comes and goes is there.
+        ``there``: how often what comes and goes is there, if not as often as while one measures.
         """
-        share = np.where(self.comes_and_goes, there, 1.0).reshape(-1, *[1] * (of_solved.ndim - 1))
+        share = self.there if there is None else np.where(self.comes_and_goes, there, 1.0)
         return np.asarray(share * of_solved[self.solved] + (1 - share) * of_solved[0])
 
 

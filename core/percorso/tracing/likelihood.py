@@ -1,7 +1,7 @@
 """How likely what is known is with every hypothesis, and with how bad things can be between those that are solved."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -23,7 +23,7 @@ STILL_SOUND = 0.5  # of readings with something that is not described: as on sou
 MISFIT_SHARE = 0.3  # of how likely a value is where nothing is known of its cause: one that is less likely fits nothing
 MISFIT_WORD_SHARE = 0.03  # and a word, which people call otherwise more often
 ANY_COMPLAINT = 0.01  # where nothing is known of its cause: one of many of one of many things, from memory
-THERE_WHEN_SAID, THERE_WHEN_SEEN, THERE_WHEN_MEASURED = 0.9, 0.5, 0.05  # of what comes and goes, from memory
+THERE_WHEN_SAID, THERE_WHEN_SEEN = 0.9, 0.5  # of what comes and goes, from memory
 
 
 @dataclass(frozen=True)
@@ -45,52 +45,62 @@ class Told:
 
 @dataclass(frozen=True)
 class Likelihood:
-    """How likely something known is: the logarithms with every hypothesis, with the severities between those solved,
-    shape (ways, fine) of each grid, and where nothing is known of its cause.
+    """How likely something known is, ``of`` what: the logarithms with every hypothesis, with the severities between
+    those solved, shape (ways, fine) of each grid, and where nothing is known of its cause.
 
     With less than ``log_floor`` it fits nothing. ``may_have_gone``: it was said or seen, and may have been there
     before one measured, or was moved by hand.
     """
 
+    of: Reading | Told
     log: Array
     fine: tuple[Array, ...]
     log_anything: float
     log_floor: float
     may_have_gone: bool
 
+    def counting(self, share: float) -> "Likelihood":
+        """The same, for so much of a reading."""
+        log, fine = share * self.log, tuple(share * each for each in self.fine)
+        return replace(
+            self, log=log, fine=fine, log_anything=share * self.log_anything, log_floor=share * self.log_floor
+        )
+
 
 def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
     """How likely something known is with every hypothesis."""
     if isinstance(known, Told):
         found = hypotheses.mixed(known.likelihood, THERE_WHEN_SAID)
-        return _alike(hypotheses, found, ANY_COMPLAINT, may_have_gone=True)
+        return _alike(hypotheses, known, found, ANY_COMPLAINT, may_have_gone=True)
     measurement, predicted = known.measurement, known.predicted
     anything = anything_is_as_likely(measurement)
     if measurement.quantity == "wiggle":
         found = likelihood_of_wiggle(measurement, *hypotheses.named, hypotheses.comes_and_goes)
-        return _alike(hypotheses, found, anything, may_have_gone=True)
+        return _alike(hypotheses, known, found, anything, may_have_gone=True)
     if measurement.value is None:
         found = hypotheses.mixed(likelihood_of_word(measurement, predicted), THERE_WHEN_SEEN)
-        return _alike(hypotheses, found, anything, may_have_gone=measurement.quantity == "seen")
+        return _alike(hypotheses, known, found, anything, may_have_gone=measurement.quantity == "seen")
     sound, of_metal = float(predicted.value[0]), np.hypot(known.sound_spread, predicted.doubt)
     spread = spread_of(measurement, predicted.value, sound, of_metal, known.nominal_v)
-    found = hypotheses.mixed(likelihood_of_value(measurement, predicted.value, spread), THERE_WHEN_MEASURED)
+    found = hypotheses.mixed(likelihood_of_value(measurement, predicted.value, spread))
     fine = []
     for grid in hypotheses.grids:
         values = _between(predicted.value[grid.places], grid.severity)
         apart = np.nan_to_num(np.abs(np.gradient(values, axis=1)))  # beside nothing, as if it stood alone
         own = spread_of(measurement, values, sound, _like_the_one_before(of_metal, grid), known.nominal_v)
         fine.append(_log(likelihood_of_value(measurement, values, own, apart)))
-    return Likelihood(
-        _log(found), tuple(fine), _log_unknown(found, anything), math.log(MISFIT_SHARE * anything), may_have_gone=False
-    )
+    log_floor = math.log(MISFIT_SHARE * anything)
+    return Likelihood(known, _log(found), tuple(fine), _log_unknown(found, anything), log_floor, may_have_gone=False)
 
 
-def _alike(hypotheses: Hypotheses, found: Array, anything: float, *, may_have_gone: bool) -> Likelihood:
+def _alike(
+    hypotheses: Hypotheses, known: Reading | Told, found: Array, anything: float, *, may_have_gone: bool
+) -> Likelihood:
     """The same between severities that are solved as at the one before."""
     log = _log(found)
     fine = tuple(_like_the_one_before(log, each) for each in hypotheses.grids)
-    return Likelihood(log, fine, _log_unknown(found, anything), math.log(MISFIT_WORD_SHARE * anything), may_have_gone)
+    log_floor = math.log(MISFIT_WORD_SHARE * anything)
+    return Likelihood(known, log, fine, _log_unknown(found, anything), log_floor, may_have_gone)
 
 
 def _log_unknown(found: Array, anything: float) -> float:
@@ -127,7 +137,7 @@ def _between(values: Array, severity: Array) -> Array:
     straight = np.where(share == 0, before, np.where(share == 1, after, before + share * (after - before)))
     if count < LEAST_CURVE:
         return np.asarray(straight)
-    fine = np.exp(np.interp(at / FINER, np.arange(count), np.log(severity)))
+    fine = _severity_at(severity, at / FINER)
     curves = [_curve(values, severity, np.clip(each, 1, count - 2), fine, straight) for each in (left, left + 1)]
     blended = np.clip(curves[0] + share * (curves[1] - curves[0]), np.minimum(before, after), np.maximum(before, after))
     known = np.isfinite(values).all(axis=1, keepdims=True)
@@ -155,3 +165,41 @@ def summed_around(summed: Array) -> Array:
     top = summed.max(axis=1, keepdims=True)
     sums = np.add.reduceat(np.exp(summed - top), starts, axis=1)
     return np.asarray(np.log(np.maximum(sums * count / fine, 1e-300)) + top)
+
+
+def unknown_of(grid: Grid) -> Array:
+    """The same where nothing is known yet: every severity is as likely, shape (ways, fine)."""
+    return np.zeros((len(grid.places), _fine_count(len(grid.severity))))
+
+
+def within(grid: Grid, summed: Array, shares: tuple[float, float]) -> tuple[float, float]:
+    """The severities below which two shares of what is probable lie, by the likelihoods of one way, shape (fine,)."""
+    weight = np.exp(summed - summed.max())
+    grown = np.concatenate([[0.0], np.cumsum(weight[1:] + weight[:-1])])
+    at = np.interp(shares, grown / grown[-1], np.arange(len(weight)) / FINER)
+    low, high = _severity_at(grid.severity, at).tolist()
+    return low, high
+
+
+def _severity_at(severity: Array, steps: Array) -> Array:
+    """How bad it is so many steps, or parts of one, along a grid."""
+    return np.asarray(np.exp(np.interp(steps, np.arange(len(severity)), np.log(severity))))
+
+
+def predicted_at(
+    hypotheses: Hypotheses, known: Reading, solved: int, steps: tuple[int, int, int] | None
+) -> tuple[float | None, float]:
+    """What is read with a hypothesis, by its place, and one standard deviation of that; None where nothing can be told.
+
+    ``steps``: where along which way of which grid it is most likely, if it has one.
+    """
+    predicted, value = known.predicted, float(known.predicted.value[solved])
+    if steps is not None:
+        number, row, step = steps
+        grid = hypotheses.grids[number]
+        value = float(_between(predicted.value[grid.places[[row]]], grid.severity)[0, step])
+    if math.isnan(value):
+        return None, 1.0
+    of_metal = math.hypot(known.sound_spread, float(predicted.doubt[solved]))
+    sound = float(predicted.value[0])
+    return value, float(spread_of(known.measurement, np.array(value), sound, of_metal, known.nominal_v))

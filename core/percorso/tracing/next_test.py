@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from percorso.arrays import Array, Mask, Numbers
+from percorso.arrays import Array, Numbers
 from percorso.tracing.evidence import SPANS, likelihood_of_wiggle, normal, spread_of, word_share
-from percorso.tracing.likelihood import THERE_WHEN_MEASURED, THERE_WHEN_SEEN
+from percorso.tracing.likelihood import THERE_WHEN_SEEN
 from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
 from percorso.tracing.suspects import Posterior
@@ -67,7 +67,7 @@ class Among:
     share: Array
     parts: list[str]
     faults: list[str]
-    comes_and_goes: Mask
+    there: Array
     with_it: Numbers
     table: Numbers
     gone: Numbers
@@ -124,7 +124,7 @@ def _among(found: Posterior, besides: Sequence[Beside], which: Numbers, share: A
         share / share.sum(),
         parts,
         [named[of][1][at] for of, at in here],
-        np.array([tables[of].hypotheses.comes_and_goes[at] for of, at in here]),
+        np.array([tables[of].hypotheses.there[at] for of, at in here]),
         starts[table] + with_it,
         table,
         starts[:-1],
@@ -203,7 +203,7 @@ def _outcomes(
         sound = np.array([each.value[0] for each in predicted])
         of_metal = np.hypot(sound_spreads[:, None], [each.doubt[rows] for each in predicted])
         shares, middles = _values(alike[0], values, sound[:, None], of_metal, nominal_v)
-        there, outcomes = THERE_WHEN_MEASURED, middles.tolist()
+        there, outcomes = among.there, middles.tolist()
     else:
         # what stays on works, and is not meant to
         words = [each for each in WORDS[quantity] if each != "stays on"]
@@ -213,17 +213,18 @@ def _outcomes(
             for is_so in {one for each in told for one in each}
         }
         shares = np.array([[of[is_so] for is_so in each] for each in told])
-        there, outcomes = THERE_WHEN_SEEN, [[*words]] * len(alike)
+        there, outcomes = np.where(among.there < 1, THERE_WHEN_SEEN, 1.0), [[*words]] * len(alike)
     with_it, gone = np.split(shares, [len(among.with_it)], axis=1)
-    at = np.flatnonzero(among.comes_and_goes)
-    with_it[:, at] = there * with_it[:, at] + (1 - there) * gone[:, among.table[at]]
+    at = np.flatnonzero(among.there < 1)
+    share = there[at, None]
+    with_it[:, at] = share * with_it[:, at] + (1 - share) * gone[:, among.table[at]]
     return with_it, outcomes
 
 
 def _moves(alike: Sequence[Measurement], among: Among) -> Array:
     """How probable it is that a reading moves, and that it does not, while each part is moved by hand."""
     moved = [each.model_copy(update={"outcome": "moves"}) for each in alike]
-    share = np.array([likelihood_of_wiggle(each, among.parts, among.faults, among.comes_and_goes) for each in moved])
+    share = np.array([likelihood_of_wiggle(each, among.parts, among.faults, among.there < 1) for each in moved])
     return np.stack([share, 1 - share], axis=-1)
 
 

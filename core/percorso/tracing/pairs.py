@@ -9,10 +9,9 @@ import numpy as np
 from percorso.arrays import Array
 from percorso.faults.library import OUTSIDE, Way
 from percorso.faults.model import Fault
-from percorso.tracing.suspects import Posterior
+from percorso.tracing.suspects import UNEXPLAINED, Posterior
 
 LOST = 0.5  # probability of something not described, from which two are looked for
-UNEXPLAINED = 0.05  # of what the best fault gives a reading: with less it takes a misreading to explain it
 EXPLAINS = 0.1  # of what the best fault gives a reading: with more it is explained
 FIRSTS = 10  # singles that are tried as one of the two
 OF_A_PART = 2  # and so many of one part

@@ -292,7 +292,7 @@ def _seen(settled: Settled, measurement: Measurement) -> NDArray[np.object_] | s
     for row in settled.rows_of.get(device.id, ()):
         change = settled.changes[row]
         if change.is_broken:
-            found[row] = "dead"
+            found[row] = "clicks once" if device.id in settled.group.modes.pulled_in else "dead"
         elif change.spec is not None:  # a device that is another one now
             found[row] = _looks(settled.only(np.array([row])), device, change.spec)[0]
     return found
@@ -338,4 +338,5 @@ def _given_a(settled: Settled, device: Device) -> Array:
 
 def _starter_looks(settled: Settled, device: Device, spec: Starter) -> NDArray[np.object_]:
     current = settled.current_a(device.id)
-    return starter_looks(speed_of(spec, settled.across(device.terminals["30"], device.terminals["31"]), current))
+    speed = speed_of(spec, settled.across(device.terminals["30"], device.terminals["31"]), current)
+    return starter_looks(speed, pulls=device.id in settled.group.modes.pulled_in)

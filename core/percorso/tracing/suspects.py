@@ -10,12 +10,14 @@ from percorso.arrays import Array, Mask
 from percorso.faults.beyond import point_of
 from percorso.faults.library import OUTSIDE
 from percorso.tracing.hypotheses import Hypotheses
-from percorso.tracing.likelihood import FINER, Likelihood, summed_around
+from percorso.tracing.likelihood import FINER, Likelihood, summed_around, unknown_of, within
 
 FITS_WELL = 0.05  # p-value from which the best explanation is one
 MISFITS = 0.015  # of readings fit nothing though the fault is found: misread, or three standard deviations off
+UNEXPLAINED = 0.05  # of what the best fault gives a reading: with less it takes a misreading to explain it
 WORTH_TELLING = 0.1  # of where it is that something is not described
 LEAST_DOUBT = 0.3  # of something not described, where it is none
+INTERVAL = (0.1, 0.9)  # of how bad it is: four fifths of what is probable lie between
 FITS = 0.1  # of what the best fault gives a reading, from which a fault explains it
 
 
@@ -26,7 +28,8 @@ class Posterior:
     ``share`` holds what each reading multiplied it by, beside the best, shape (readings, faults); ``log_weight`` and
     ``log_left`` are the two before they were made to come to one. ``fit`` is how often the likeliest fault would be
     read as badly as this, or worse (a posterior predictive p-value), and ``misfits`` are the readings that take a
-    misreading.
+    misreading. ``fine``: the logarithms of how likely all of it is with the severities between those solved, shape
+    (ways, fine) of each grid.
     """
 
     hypotheses: Hypotheses
@@ -37,11 +40,19 @@ class Posterior:
     log_left: float
     fit: float
     misfits: tuple[int, ...]
+    fine: tuple[Array, ...]
 
     @property
     def fits(self) -> bool:
         """Whether the likeliest fault explains what is known as well as one may expect."""
         return self.fit >= FITS_WELL
+
+    @property
+    def unexplained(self) -> tuple[int, ...]:
+        """The readings that the likeliest fault does not explain, by their places, while another may."""
+        best = int(np.argmax(self.log_weight))
+        other = np.flatnonzero(self.share[:, best] < UNEXPLAINED).tolist() if len(self.share) else []
+        return tuple(dict.fromkeys((*self.misfits, *other)))
 
     @property
     def of_ways(self) -> Array:
@@ -88,25 +99,47 @@ class Posterior:
         """Whether a reading, by its place, is explained by a unit at least twice as well as by everything else, as far
         as the other readings leave that.
         """
-        ways = np.array([*(each.unit == unit for each in self.hypotheses.ways), False])[self.hypotheses.way]
-        share, log = self.share[reading], self.log_weight - np.log(np.maximum(self.share[reading], 1e-300))
-        best = float(share[ways][np.argmax(self.log_weight[ways])])
-        weight = np.exp(log[~ways] - log[~ways].max())
-        return best >= FITS and float(weight @ share[~ways]) <= 0.5 * best * float(weight.sum())
+        best = float(self.share[reading][self.likeliest_of(unit)])
+        return best >= FITS and self.times_as_likely(unit, reading) >= 2
+
+    def times_as_likely(self, unit: str, reading: int) -> float:
+        """How much likelier a reading, by its place, is with a unit than with everything else, as far as the other
+        readings leave that.
+        """
+        share, others = self.share[reading], ~self._of_unit(unit)
+        log = (self.log_weight - np.log(np.maximum(share, 1e-300)))[others]
+        weight = np.exp(log - log.max())
+        otherwise = float(weight @ share[others]) / float(weight.sum())
+        return float(share[self.likeliest_of(unit)]) / max(otherwise, 1e-300)
+
+    def likeliest_of(self, unit: str) -> int:
+        """The likeliest hypothesis of a unit, by its place."""
+        return int(np.argmax(np.where(self._of_unit(unit), self.log_weight, -np.inf)))
+
+    def _of_unit(self, unit: str) -> Mask:
+        ways = np.array([*(each.unit == unit for each in self.hypotheses.ways), False])
+        return np.asarray(ways[self.hypotheses.way])
+
+    def steps_at(self, place: int) -> tuple[int, int, int] | None:
+        """Of a hypothesis with a severity the grid, the way in it, and the step where around it all is likeliest."""
+        for number, (grid, fine) in enumerate(zip(self.hypotheses.grids, self.fine, strict=True)):
+            row, column = np.nonzero(grid.places == place)
+            if row.size:
+                near = np.abs(np.arange(fine.shape[1]) - column[0] * FINER) <= FINER
+                return number, int(row[0]), int(np.argmax(np.where(near, fine[row[0]], -np.inf)))
+        return None
 
     def _by_part(self, of_ways: Array) -> dict[str, float]:
         return _summed([each.part for each in self.hypotheses.ways], of_ways)
 
     def severity(self, way: int) -> tuple[float, float] | None:
         """Between what the severity of a way lies, 80 times of 100."""
-        here = self.hypotheses.way == way
-        severity, weight = self.hypotheses.severity[here], self.probability[here]
-        if np.isnan(severity).any() or weight.sum() <= 0:
-            return None
-        grown = np.cumsum(weight) / weight.sum()
-        low, high = (int(np.searchsorted(grown, share)) for share in (0.1, 0.9))
-        last = len(severity) - 1
-        return float(severity[min(low, last)]), float(severity[min(high, last)])
+        first = int(np.flatnonzero(self.hypotheses.way == way)[0])
+        for grid, fine in zip(self.hypotheses.grids, self.fine, strict=True):
+            row = np.flatnonzero(grid.places[:, 0] == first)
+            if row.size:
+                return within(grid, fine[row[0]], INTERVAL)
+        return None
 
 
 def _summed(names: Sequence[str], shares: Array) -> dict[str, float]:
@@ -119,10 +152,10 @@ def _summed(names: Sequence[str], shares: Array) -> dict[str, float]:
 def posterior(hypotheses: Hypotheses, known: Sequence[Likelihood]) -> Posterior:
     """What all that is known says together; its order does not matter."""
     logs = np.array([each.log for each in known]).reshape(len(known), len(hypotheses.way))
-    total = logs.sum(axis=0)
-    if known:
-        for number, grid in enumerate(hypotheses.grids):
-            total[grid.places] = summed_around(np.sum([each.fine[number] for each in known], axis=0))
+    total, grids = logs.sum(axis=0), hypotheses.grids
+    fine = tuple(sum((each.fine[number] for each in known), unknown_of(grid)) for number, grid in enumerate(grids))
+    for grid, summed in zip(grids, fine, strict=True):
+        total[grid.places] = summed_around(summed)
     may_have_gone = any(each.may_have_gone for each in known)
     prior = hypotheses.prior if may_have_gone else np.where(hypotheses.comes_and_goes, 0, hypotheses.prior)
     log_weight = total + np.log(np.maximum(prior, 1e-300))
@@ -135,7 +168,9 @@ def posterior(hypotheses: Hypotheses, known: Sequence[Likelihood]) -> Posterior:
     fit = fit_of(len(known), len(misfits))
     not_described = max(left / whole, _doubted(fit))
     probability = weight / float(weight.sum()) * (1 - not_described)
-    return Posterior(hypotheses, probability, not_described, np.exp(logs - best), log_weight, log_left, fit, misfits)
+    return Posterior(
+        hypotheses, probability, not_described, np.exp(logs - best), log_weight, log_left, fit, misfits, fine
+    )
 
 
 def _misfits(hypotheses: Hypotheses, known: Sequence[Likelihood], best: int) -> tuple[int, ...]:

@@ -17,6 +17,7 @@ from percorso.verification.measurements import Measurement, Seen, Situation
 Symptom = Literal[
     "does nothing when cranked",
     "clicks",
+    "clicks once",
     "cranks slowly",
     "cranks and does not start",
     "battery flat in the morning",
@@ -46,6 +47,7 @@ SymptomOf = Literal["the vehicle", "a device", "a fuse"]
 OF_STARTERS: dict[Symptom, Seen] = {
     "does nothing when cranked": "dead",
     "clicks": "clicks",
+    "clicks once": "clicks once",
     "cranks slowly": "weak",
 }
 OF_DEVICES: dict[Symptom, Seen] = {"device weak": "weak", "device dead": "dead", "device runs on": "stays on"}
@@ -119,7 +121,10 @@ def _does_not_start(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: st
         raise TraceError(said, field=("symptom",))
     cranking = Situation(stage=stage, state="cranking")
     signs = [
-        Sign((Measurement(quantity="seen", device=each.id, situation=cranking),), words=("dead", "weak", "clicks"))
+        Sign(
+            (Measurement(quantity="seen", device=each.id, situation=cranking),),
+            words=("dead", "weak", "clicks", "clicks once"),
+        )
         for each in needed
     ]
     return Complaint(symptom, tuple(signs))

@@ -1,5 +1,6 @@
 """Traces what is wrong with a vehicle: suspects from readings, what is acquitted, the next best tests, when to stop."""
 
+import math
 from collections.abc import Collection, Hashable, Iterator, Sequence
 from copy import copy
 from dataclasses import replace
@@ -8,7 +9,7 @@ from threading import Lock
 import numpy as np
 
 from percorso.errors import MeasurementError, TraceError
-from percorso.faults.library import Way, beyond, library, unit_called
+from percorso.faults.library import Way, beyond, library
 from percorso.faults.model import Fault, with_faults
 from percorso.kept import cached_property, keep, kept
 from percorso.network.branches import has_source
@@ -16,14 +17,18 @@ from percorso.network.operating_point import Network
 from percorso.tracing.answer import Again, Suspect, Trace, acquitted_of, suspects_of
 from percorso.tracing.choosing import Choosing
 from percorso.tracing.complaints import Complaint, Heard
+from percorso.tracing.doubtful import counting_of, doubtful_of
+from percorso.tracing.ending import ENOUGH, enough_of_one, enough_of_two
+from percorso.tracing.evidence import spread_of
 from percorso.tracing.history import History, Situations, befores_of
 from percorso.tracing.hypotheses import Hypotheses
 from percorso.tracing.likelihood import Likelihood, Reading, Told, likelihood_of
 from percorso.tracing.mending import Mended, afterwards, faults_of
 from percorso.tracing.next_test import NextTest
-from percorso.tracing.pairs import Beside, Pair, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
-from percorso.tracing.proof import Stop, stop_at, stop_at_two
-from percorso.tracing.situations import had_a_lamp, spoken_of
+from percorso.tracing.pairs import Beside, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
+from percorso.tracing.proof import Read, Stop, stop_at
+from percorso.tracing.situations import spoken_of
+from percorso.tracing.speaking import Speaks, speaks_of
 from percorso.tracing.suspects import Posterior, posterior
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
@@ -33,7 +38,6 @@ from percorso.verification.preparations import Preparation
 from percorso.verification.situation import prepared
 
 Known = Heard | Mended
-ENOUGH = 0.95  # of one part, to stop
 LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
 WORTH_BITS = 0.05  # of a test that is shown beside one that goes first
 EXPLAINED = 0.2  # probability of something not described, below which what was read counts as explained
@@ -106,7 +110,8 @@ class Tracer:
                 self._history.predictions(each.situation).complete()
 
     def _trace(self, known: Sequence[Heard], *, tests: bool) -> Trace:
-        found = self._posterior(known)
+        likelihoods = self._likelihoods_of(known)
+        found = posterior(self._hypotheses, likelihoods)
         used: dict[int, Tracer] = {}
         besides: list[Beside] = []
         if len(known) > 1 and is_lost(found):
@@ -119,9 +124,9 @@ class Tracer:
         pairs = pairs_of(found, besides)
         left = 1 - sum(each.probability for each in pairs)
         suspects = tuple(replace(each, probability=each.probability * left) for each in suspects_of(found, self._start))
-        stop = self._stop_at_two(pairs) or self._stop(found, left, suspects, known)
+        stop = enough_of_two(self.vehicle, pairs) or self._stop(found, left, suspects, known)
         choosing = Choosing(self.vehicle, self._stage, found, known, self._history, self._spread, self._carries_a)
-        look = choosing.look(left) if stop and not stop.also else None
+        look = (choosing.recheck() or choosing.look(left)) if stop and not stop.also else None
         likely, stop = (stop, None) if look else (None, stop)
         done = {each.key for each in known if isinstance(each, Measurement)}
         owed = tuple(each for key, each in self._owed.items() if key not in done)
@@ -144,7 +149,18 @@ class Tracer:
             likely,
             fits,
             found.most_beyond(),
+            self._speaks(found, likelihoods, suspects),
+            doubtful_of(self.vehicle, known, self._start),
         )
+
+    def _speaks(
+        self, found: Posterior, likelihoods: Sequence[Likelihood], suspects: Sequence[Suspect]
+    ) -> tuple[Speaks, ...]:
+        """What each reading says of the likeliest part."""
+        units = found.of_units()
+        if not suspects or not likelihoods:
+            return ()
+        return speaks_of(found, max(units, key=units.__getitem__), likelihoods, self._start)
 
     def _once_mended(self, parts: set[str], known: Sequence[Heard], start: int) -> "Tracer":
         """A tracer of what is read from a place on, after parts were mended; ``known`` is what was read before."""
@@ -160,33 +176,22 @@ class Tracer:
         after._start, after._owed = start, self._owed | off
         return after
 
-    def _stop_at_two(self, pairs: Sequence[Pair]) -> Stop | None:
-        """The end, once two parts together are probable enough."""
-        together: dict[frozenset[str], float] = {}
-        for each in pairs:
-            both = frozenset(unit_called(self.vehicle, part) for part in each.parts)
-            together[both] = together.get(both, 0.0) + each.probability
-        best = max(together, key=together.__getitem__, default=None)
-        if best is None or together[best] < ENOUGH:
-            return None
-        pair = next(each for each in pairs if best == {unit_called(self.vehicle, part) for part in each.parts})
-        return stop_at_two(self.vehicle, pair.parts, pair.faults)
-
     def _stop(self, found: Posterior, left: float, suspects: Sequence[Suspect], known: Sequence[Heard]) -> Stop | None:
         """The end, once one part alone is probable enough."""
-        units = found.of_units()
-        best = max(units, key=units.__getitem__, default="")
-        if not best or units[best] * left < ENOUGH:
+        way = enough_of_one(found, left, suspects, known)
+        if way is None:
             return None
-        one = next(each for each in suspects if each.unit == best)
-        way = next(
-            each
-            for each in found.hypotheses.ways
-            if (each.part, each.fault, each.other) == (one.part, one.fault, one.other)
-        )
-        if way.fault == "blown" and not had_a_lamp(known, way.part):
-            return None  # that it has blown tells nothing of what blew it
-        return stop_at(self.vehicle, way, known, self._carries_a)
+        place = found.hypotheses.solved[found.likeliest_of(way.unit)]
+
+        def reads(measurement: Measurement, is_bad: bool) -> Read:
+            at = int(place) if is_bad else 0
+            predicted = self._history.predictions(measurement.situation).show([measurement], np.array([0, at]))[0]
+            value, sound = float(predicted.value[at]), float(predicted.value[0])
+            of_metal = math.hypot(self._spread([measurement])[0], float(predicted.doubt[at]))
+            off = spread_of(measurement, np.array(value), sound, of_metal, self.vehicle.nominal_v)
+            return Read(predicted.word[at], value, float(off))
+
+        return stop_at(self.vehicle, way, known, self._carries_a, reads)
 
     def _carries_a(self, segment_id: str, situation: Situation) -> float:
         """The current through a segment on sound metal, A."""
@@ -271,6 +276,9 @@ class Tracer:
         return tuple(Again(self._start + place, one) for (place, _), one in zip(measured, expected, strict=True))
 
     def _posterior(self, readings: Sequence[Heard]) -> Posterior:
+        return posterior(self._hypotheses, self._likelihoods_of(readings))
+
+    def _likelihoods_of(self, readings: Sequence[Heard]) -> list[Likelihood]:
         whats = [(_what(each), before) for each, before in zip(readings, befores_of(readings), strict=True)]
         likelihoods = {what: known for what in whats if (known := self._likelihoods.get(what)) is not None}
         together: dict[Hashable, list[tuple[tuple[Hashable, Situations], Measurement]]] = {}
@@ -288,7 +296,8 @@ class Tracer:
                 likelihoods[what] = likelihood_of(self._hypotheses, Reading(each, one, spread, self.vehicle.nominal_v))
         for what in likelihoods.keys() - self._likelihoods.keys():
             keep(self._likelihoods, what, likelihoods[what], MOST_LIKELIHOODS)
-        return posterior(self._hypotheses, [likelihoods[what] for what in whats])
+        counts = counting_of(self.vehicle, readings)
+        return [likelihoods[what].counting(share) for what, share in zip(whats, counts, strict=True)]
 
     def _told(self, complaint: Complaint) -> Told:
         shows = [

@@ -26,7 +26,7 @@ from percorso.verification.preparations import BatteryOff, Preparation
 
 Lit = Literal["dark", "dim", "bright"]
 Through = Literal["connected", "open"]
-Seen = Literal["works", "weak", "dead", "clicks", "whole", "blown", "hot", "stays on"]
+Seen = Literal["works", "weak", "dead", "clicks", "clicks once", "whole", "blown", "hot", "stays on"]
 Moves = Literal["moves", "steady"]
 Word = Literal[Lit, Through, Seen, Moves]
 WORDS: Mapping[Quantity, tuple[str, ...]] = {

@@ -47,8 +47,12 @@ def judge_outcome(measurement: Measurement, expected: Expected, target: Target |
 def _compare_words(came: str | None, expected: str | None) -> Compared:
     if came is None or expected is None:
         return "not known"
-    same = came == expected or any({came, expected} <= words for words in SAME_WORDS)
-    return "as expected" if same else "otherwise"
+    return "as expected" if are_alike(came, expected) else "otherwise"
+
+
+def are_alike(word: str | None, other: str | None) -> bool:
+    """Whether two words of what is seen say the same."""
+    return word == other or any({word, other} <= words for words in SAME_WORDS)
 
 
 def _compare(value: float, expected: Expected) -> tuple[Compared, float | None]:

@@ -1,4 +1,4 @@
-"""What a person sees of a device or a fuse in a situation: it works, is weak, is dead, clicks."""
+"""What a person sees of a device or a fuse in a situation: it works, is weak, is dead, clicks once or chatters."""
 
 from collections.abc import Mapping
 
@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from percorso.arrays import Array
 from percorso.network.device_results import DeviceResult, least_drawn_a, works
 from percorso.network.operating_point import Network
-from percorso.vehicle.devices import DeviceKind
+from percorso.vehicle.devices import DeviceKind, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Seen
@@ -32,8 +32,8 @@ def looks(spec: DeviceKind, result: DeviceResult) -> Seen:
     """How a device looks and sounds that is not known to click."""
     if result.on is None:
         return "clicks"
-    if result.speed is not None and result.on:
-        return _word(starter_looks(result.speed))
+    if isinstance(spec, Starter):
+        return _word(starter_looks(result.speed or 0.0, pulls=bool(result.pulled_in)))
     if isinstance(spec, Load):
         if result.voltage_v is None:  # it flickers
             return "weak" if result.on else "dead"
@@ -46,10 +46,11 @@ def _word(found: NDArray[np.object_]) -> Seen:
     return word
 
 
-def starter_looks(speed: Array | float) -> NDArray[np.object_]:
-    """How a starter is heard to turn at a share of its usual speed, shape (…,)."""
+def starter_looks(speed: Array | float, *, pulls: bool) -> NDArray[np.object_]:
+    """How a starter is heard to turn at a share of its usual speed, shape (…,), with its solenoid pulled in or not."""
     turns, at_speed = np.asarray(speed) > 0, np.asarray(speed) >= SLOW_SHARE
-    return np.where(at_speed, "works", np.where(turns, "weak", "dead")).astype(object)
+    stands = "clicks once" if pulls else "dead"
+    return np.where(at_speed, "works", np.where(turns, "weak", stands)).astype(object)
 
 
 def load_looks(spec: Load, voltage_v: Array | float, current_a: Array | float) -> NDArray[np.object_]:

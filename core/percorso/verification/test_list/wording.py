@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from percorso.vehicle.devices import RelayCoil
+from percorso.vehicle.devices import RelayCoil, Starter
 from percorso.vehicle.loads import FilamentLamp, IndicatorLamp
 from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.naming import point_called
@@ -127,7 +127,14 @@ def _at_part(vehicle: Vehicle, measurement: Measurement) -> str:
 
 OF_COILS = {"works": "pulled in", "dead": "dropped out", "clicks": "clicks"}
 OF_LAMPS = {"works": "lit", "weak": "weak", "dead": "dark"}
-OF_DEVICES = {"works": "works", "weak": "weak", "dead": "dead", "clicks": "clicks"}
+OF_DEVICES = {"works": "works", "weak": "weak", "dead": "dead", "clicks": "clicks on and off"}
+OF_STARTERS = {
+    "works": "turns",
+    "weak": "turns slowly",
+    "dead": "does nothing",
+    "clicks once": "clicks once",
+    "clicks": "clicks on and on",
+}
 OF_FUSES = {"whole": "whole", "blown": "blown", "hot": "hot"}
 
 
@@ -143,4 +150,6 @@ def words(vehicle: Vehicle, measurement: Measurement) -> list[tuple[str, str]]:
             return list(OF_COILS.items())
         case FilamentLamp() | IndicatorLamp():
             return list(OF_LAMPS.items())
+        case Starter():
+            return list(OF_STARTERS.items())
     return list(OF_DEVICES.items())
