@@ -98,9 +98,9 @@ def _showing(whole: Vehicle, vehicle: Vehicle, chance: random.Random) -> Iterato
         assert world.sound is not None
         differ = _differing(world.sound, world.metal, looks)
         shown = [_differing(world.sound, each.metal, looks).keys() & differ.keys() for each in world.alone]
-        of_one = [each.difference(*(one for one in shown if one is not each)) for each in shown]
+        of_one = [set(each).difference(*(one for one in shown if one is not each)) for each in shown]
         if all(of_one) and differ:
-            symptoms = [differ[chance.choice(sorted(each))] for each in (of_one or [differ.keys()])]
+            symptoms = [differ[chance.choice(sorted(each))] for each in (of_one or [set(differ)])]
             for each in symptoms:
                 world.read(each, 0)  # and what blows by it has blown
             yield world, symptoms

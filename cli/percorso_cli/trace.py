@@ -13,6 +13,7 @@ from percorso.tracing.answer import Suspect, Trace
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.proof import Stop
+from percorso.tracing.speaking import weighs
 from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
 from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import Stage, Vehicle
@@ -90,6 +91,8 @@ def _answer(found: Trace) -> dict[str, Any]:
         "fits": found.fits,
         "likely": found.likely and found.likely.part,
         "stop": found.stop and _stop(found.stop),
+        "speaks": [asdict(each) for each in found.speaks],
+        "doubtful": [asdict(each) for each in found.doubtful],
         "again": [{"reading": each.reading, "expected": _expected(each.expected)} for each in found.again],
     }
 
@@ -138,6 +141,11 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
         click.echo("no fault explains all of this well: read once more what does not fit, or it is not as described")
     if found.likely:
         click.echo(f"most likely {names_of(vehicle, [found.likely.part])}: look at it itself before it is called found")
+    for each in found.doubtful:
+        click.echo(f"reading {', '.join(str(place + 1) for place in each.readings)}: {each.why}")
+    for speaks in found.speaks:
+        part = names_of(vehicle, [found.suspects[0].part])
+        click.echo(f"reading {speaks.reading + 1}: {weighs(part, speaks)}")
     for test in found.next:
         one = test.measurement
         where = " – ".join(places(vehicle, one))

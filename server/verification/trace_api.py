@@ -16,6 +16,7 @@ from percorso.tracing.complaints import Complaint
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.proof import Stop
+from percorso.tracing.speaking import weighs
 from percorso.tracing.symptoms import SYMPTOMS, readings_of, said_of
 from percorso.tracing.trace import Known
 from percorso.vehicle.devices import RelayCoil
@@ -118,6 +119,7 @@ class _Telling:
     def told(self, found: Trace, known: list[KnownOut], beside: list[KnownOut]) -> TraceOut:
         """A trace in words and tests."""
         vehicle = self._vehicle
+        self._weigh(found, known)
         parts = [
             PartOut(
                 part=part,
@@ -156,6 +158,16 @@ class _Telling:
             sound=found.sound,
             is_as_planned=found.is_as_planned,
         )
+
+    def _weigh(self, found: Trace, known: list[KnownOut]) -> None:
+        """Add to what is known what it says of the likeliest part, and why it is not believed as it stands."""
+        part = next(iter(found.of_units()), "")
+        for each in found.speaks:
+            known[each.reading].side = each.side
+            known[each.reading].weighs = weighs(_designation(self._vehicle, part), each)
+        for doubtful in found.doubtful:
+            for place in doubtful.readings:
+                known[place].doubt = doubtful.why
 
     def _next(self, test: NextTest) -> NextOut:
         """A measurement worth making, as the Tests room shows one."""

@@ -9,6 +9,7 @@ from jobs.schemas import Body
 from percorso.faults.cures import Renewal
 from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID, MOST_SUSPECTED
 from percorso.tracing.situations import By
+from percorso.tracing.speaking import Side
 from percorso.tracing.symptoms import Said, Symptom, SymptomOf
 from percorso.vehicle.model import Stage
 from verification.case_steps import Designation, MendedIn
@@ -70,9 +71,15 @@ class PairOut(BaseModel):
 
 
 class KnownOut(BaseModel):
-    """Something that is known, in words; ``reading_id`` where it is of the log, ``mended`` the part that was mended."""
+    """Something that is known, in words; ``reading_id`` where it is of the log, ``mended`` the part that was mended.
+    ``side`` and ``weighs`` say whether it speaks for the likeliest part and how far off it is, ``doubt`` why it is not
+    believed as it stands.
+    """
 
     says: str
+    side: Side = "neither"
+    weighs: str = ""
+    doubt: str = ""
     reading_id: str | None = None
     mended: str | None = None
 

@@ -5,13 +5,14 @@ from collections.abc import Callable, Mapping, Sequence
 
 from percorso.patience import one_by_one
 from percorso.tracing.candidates import at_itself, candidates, looks_at
-from percorso.tracing.complaints import Heard
+from percorso.tracing.complaints import Heard, looks_of
 from percorso.tracing.history import History, live_of
-from percorso.tracing.next_test import Among, NextTest, Weighed, best_of, weigh
+from percorso.tracing.next_test import LEAST_BITS, Among, NextTest, Weighed, best_of, weigh
 from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
 from percorso.tracing.situations import Carries, looked_at, situations, trial_of, trials
 from percorso.tracing.suspects import Posterior
+from percorso.vehicle.devices import Battery, Starter
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.verification.measurements import Measurement
 from percorso.verification.minutes import minutes
@@ -67,8 +68,24 @@ class Choosing:
         for each in (self._known[place] for place in self._found.unexplained):
             if isinstance(each, Measurement) and [one.key for one in readings].count(each.key) == 1:
                 asked = each.model_copy(update={"value": None, "outcome": None})
-                return next(iter(best_of(self._weighed_again([asked], among, [self._history]), among, 1)), None)
+                weighed = self._weighed_again([asked], among, [self._history], 0)
+                return next(iter(best_of(weighed, among, 1)), None)
         return None
+
+    def at_the_posts(self) -> NextTest | None:
+        """The voltage at the battery's posts, before anything else is measured of a starter that is slow or of a
+        battery that is flat: it is at hand, and everything is fed from there. Common practice.
+        """
+        if any(isinstance(each, Measurement) and each.value is not None for each in self._known):
+            return None
+        looks = [one for each in self._known for one in looks_of(each) if _is_of_the_battery(self._vehicle, one)]
+        batteries = [each for each, spec in self._vehicle.devices_of(Battery) if {"+", "-"} <= set(each.terminals)]
+        if not looks or not batteries:
+            return None
+        pair = {"red_point": batteries[0].terminals["+"], "black_point": batteries[0].terminals["-"]}
+        asked = Measurement(quantity="voltage", **pair, situation=looks[0].situation)
+        among = Among.of(self._found, ())
+        return next(iter(best_of(self._weighed_again([asked], among, [self._history], 0), among, 1)), None)
 
     def look(self, share: float) -> NextTest | None:
         """A look at the likeliest part itself, or at its best rival, where that was not looked at yet and would tell.
@@ -111,12 +128,18 @@ class Choosing:
         asked = [each for each in measurements if each.key not in self._done]
         return self._weighed_again(asked, among, histories) if asked else []
 
-    def _weighed_again(self, asked: Sequence[Measurement], among: Among, histories: Sequence[History]) -> list[Weighed]:
+    def _weighed_again(
+        self,
+        asked: Sequence[Measurement],
+        among: Among,
+        histories: Sequence[History],
+        least_bits: float = LEAST_BITS,
+    ) -> list[Weighed]:
         """Some measurements of one situation, made already or not."""
         after = self._after.difference([asked[0].situation])
         tables = [each.show(asked, after, rows) for each, rows in zip(histories, among.rows, strict=True)]
         predicted = [Predicted.joined(each) for each in zip(*tables, strict=True)]
-        return weigh(self._vehicle, among, asked, predicted, self._spreads(asked), self._before)
+        return weigh(self._vehicle, among, asked, predicted, self._spreads(asked), self._before, least_bits)
 
     def _blown_fuses(self) -> list[str]:
         """The fuses that were seen blown, and those that most likely are."""
@@ -129,3 +152,13 @@ class Choosing:
                 shares[fuse] += float(self._found.probability[place])
         likely = [fuse for fuse, share in shares.items() if share > LIKELY_BLOWN]
         return list(dict.fromkeys([*(each for each in seen if each), *likely]))
+
+
+def _is_of_the_battery(vehicle: Vehicle, look: Measurement) -> bool:
+    """Whether what one looks at asks for the battery's posts first: a starter that turns slowly or clicks, or a value
+    that a customer's complaint is known by.
+    """
+    device = vehicle.devices.get(look.device or "")
+    return look.quantity != "seen" or (
+        device is not None and isinstance(device.spec, Starter) and look.outcome not in ("works", "dead")
+    )

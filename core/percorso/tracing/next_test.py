@@ -150,6 +150,7 @@ def weigh(
     predicted: Sequence[Predicted],
     sound_spreads: Sequence[float],
     before: Situation | None,
+    least_bits: float = LEAST_BITS,
 ) -> list[Weighed]:
     """How much each measurement that tells anything should tell of the part to be mended, and how long it takes after
     ``before``.
@@ -165,7 +166,7 @@ def weigh(
         those_predicted = [predicted[place] for place in places]
         shares, outcomes = _outcomes(those, those_predicted, among, spreads, vehicle.nominal_v)
         for measurement, bits, share, outcome in zip(those, _bits(shares, mass), shares, outcomes, strict=True):
-            if bits > LEAST_BITS:
+            if bits >= least_bits:
                 weighed.append(Weighed(measurement, bits, minutes(vehicle, measurement, before), share, outcome))
     return weighed
 

@@ -135,7 +135,8 @@ class Tracer:
         histories = {each: one._history for each, one in used.items()}
         best = choosing.best(likely_of(besides, found), histories) if goes_on else ()
         fits = found.fits or bool(pairs)
-        first = look or (choosing.recheck() if goes_on and not fits else None) or next(iter(best), None)
+        before_all = (choosing.at_the_posts() or (None if fits else choosing.recheck())) if goes_on else None
+        first = look or before_all or next(iter(best), None)
         return Trace(
             suspects,
             acquitted_of(found, self._start),

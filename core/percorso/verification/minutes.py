@@ -3,10 +3,10 @@
 from percorso.faults.cures import renew_min
 from percorso.vehicle.access import Access
 from percorso.vehicle.access import minutes as access_min
-from percorso.vehicle.devices import RelayCoil
+from percorso.vehicle.devices import Battery, RelayCoil
 from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.naming import named, point_called
-from percorso.vehicle.segments import RelayContact
+from percorso.vehicle.segments import RelayContact, Wire
 from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.preparations import (
@@ -24,6 +24,8 @@ from percorso.verification.preparations import (
 READ_MIN = 0.3  # to read an instrument and write it down, from memory
 CLAMP_MIN = 0.5  # to zero a clamp first, from memory
 DO_MIN = 1.0  # to pull, unplug, lift or bridge something once one is at it, from memory
+POST_MIN = 0.1  # to touch a battery's post: nothing is in the way, and a clip stays there; common practice
+SOCKET_MIN = 1.0  # more, for a pin of a relay in its socket: from behind, or with the relay half out; from memory
 BATTERY_OFF_MIN = 3.0  # off and on again, from memory
 STATE_MIN: dict[State, float] = {  # to bring a state about, from memory
     "off": 0.2,
@@ -47,7 +49,20 @@ def _reach_min(vehicle: Vehicle, measurement: Measurement) -> float:
     if measurement.segment in vehicle.segments:
         segment = vehicle.segments[measurement.segment or ""]
         return access_min(vehicle.access_to_segment(segment))
-    return sum(access_min(vehicle.access_to_point(each)) for each in points)
+    return sum(_touch_min(vehicle, each) for each in points)
+
+
+def _touch_min(vehicle: Vehicle, point: str) -> float:
+    """To get at a point with a probe, as said, or as one does at its kind."""
+    reach = access_min(vehicle.access_to_point(point))
+    if point not in vehicle.points or vehicle.points[point].access is not None:
+        return reach
+    devices, segments = vehicle.wired.get(point, ()), vehicle.meeting.get(point, ())
+    if any(isinstance(each.spec, Battery) for each in devices):
+        return POST_MIN
+    of_relays = [each for each in (*devices, *segments) if isinstance(each.spec, RelayCoil | RelayContact)]
+    others = [each for each in (*devices, *segments) if not isinstance(each.spec, RelayCoil | RelayContact | Wire)]
+    return reach + (SOCKET_MIN if of_relays and not others else 0.0)
 
 
 def _change_min(vehicle: Vehicle, before: Situation | None, situation: Situation) -> float:
