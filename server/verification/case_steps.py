@@ -9,7 +9,9 @@ from pydantic import BaseModel, Field
 from jobs.schemas import Body
 from percorso.errors import PercorsoError
 from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID, MOST_SUSPECTED
+from percorso.tracing.left_out import WhyNot
 from percorso.tracing.symptoms import Said
+from percorso.verification.measurements import Measurement
 
 Designation = Annotated[str, Field(min_length=1, max_length=100)]
 MOST = {
@@ -18,6 +20,7 @@ MOST = {
     "doubted": MOST_COUNTED,
     "mended": MOST_MENDED,
     "suspected": MOST_SUSPECTED,
+    "left_out": MOST_COUNTED,
 }
 _One = TypeVar("_One")
 
@@ -29,8 +32,17 @@ class MendedIn(Body):
     before: Annotated[list[UUID], Field(max_length=MOST_COUNTED)] = []
 
 
+class LeftOutIn(Body):
+    """A test that somebody cannot, will not or could not make; ``reach_min`` is how long one takes to get at it."""
+
+    measurement: Measurement
+    why: WhyNot
+    reach_min: Annotated[float | None, Field(ge=0, le=1000)] = None
+
+
 class CaseOut(BaseModel):
-    """What was said, which readings of the log count or are doubted, what was mended since, and what is suspected.
+    """What was said, which readings of the log count or are doubted, what was mended since, what is suspected, and
+    which tests are left out.
 
     ``version`` grows with each step.
     """
@@ -41,9 +53,10 @@ class CaseOut(BaseModel):
     doubted: list[UUID]
     mended: list[MendedIn]
     suspected: list[Designation]
+    left_out: list[LeftOutIn]
 
 
-NOTHING = CaseOut(version=0, said=[], readings=[], doubted=[], mended=[], suspected=[])
+NOTHING = CaseOut(version=0, said=[], readings=[], doubted=[], mended=[], suspected=[], left_out=[])
 
 
 class OfSaid(Body):
@@ -87,6 +100,18 @@ class OfPart(Body):
         return {} if is_known else {"mended": [*others, MendedIn(part=self.part, before=case.readings)]}
 
 
+class OfTest(Body):
+    """A test is left out, or offered again after all."""
+
+    do: Literal["leave out", "take up"]
+    left_out: LeftOutIn
+
+    def change(self, case: CaseOut) -> dict[str, Any]:
+        """What becomes of the case."""
+        others = [each for each in case.left_out if each.measurement.key != self.left_out.measurement.key]
+        return {"left_out": [*others, self.left_out] if self.do == "leave out" else others}
+
+
 class Begin(Body):
     """Nothing is known any more."""
 
@@ -97,10 +122,10 @@ class Begin(Body):
         return {name: [] for name in MOST}
 
 
-CaseStep = Annotated[OfSaid | OfReading | OfPart | Begin, Field(discriminator="do")]
+CaseStep = Annotated[OfSaid | OfReading | OfPart | OfTest | Begin, Field(discriminator="do")]
 
 
-def after(case: CaseOut, step: OfSaid | OfReading | OfPart | Begin) -> CaseOut:
+def after(case: CaseOut, step: OfSaid | OfReading | OfPart | OfTest | Begin) -> CaseOut:
     """The case after a step. Raises PercorsoError where it would hold more than a case does."""
     changed = case.model_copy(update={**step.change(case), "version": case.version + 1})
     for name, most in MOST.items():

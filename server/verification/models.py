@@ -65,7 +65,8 @@ class Reading(models.Model):
 class Case(models.Model):
     """What is known where a job's vehicle is traced at a stage: what was said, which readings count or are doubted, in
     the order in which they were taken up, what was mended since, each with the readings that counted before,
-    and which parts somebody suspects. ``version`` grows with each step; ``keys`` are those of the last ones.
+    which parts somebody suspects, and which tests are left out. ``version`` grows with each step; ``keys`` are those of
+    the last ones.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="cases")
@@ -75,6 +76,7 @@ class Case(models.Model):
     doubted = models.JSONField(default=list)
     mended = models.JSONField(default=list)
     suspected = models.JSONField(default=list)  # designations
+    left_out = models.JSONField(default=list)  # tests, and why
     version = models.PositiveIntegerField(default=0)
     keys = models.JSONField(default=list)
 

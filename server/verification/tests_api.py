@@ -15,6 +15,7 @@ from percorso.verification.between import metal_between
 from percorso.verification.expected import Expected
 from percorso.verification.logged import Judged
 from percorso.verification.measurements import Measurement, places
+from percorso.verification.minutes import reach_min
 from percorso.verification.test_list.asked import Asked, Group, Target
 from percorso.verification.test_list.wording import situation_says, words
 from verification.api import job_of
@@ -78,6 +79,7 @@ class TestOut(BaseModel):
     target: Target | None
     only_if: str | None
     minutes: float
+    reach_min: float
     how: str
     caution: str
     found: Came | None
@@ -146,6 +148,7 @@ def test_out(vehicle: Vehicle, asked: Asked, expected: Expected, stage: Stage, c
         target=asked.target,
         only_if=asked.only_if,
         minutes=asked.minutes,
+        reach_min=reach_min(vehicle, measurement),
         how=asked.how,
         caution=asked.caution,
         found=came.get(("found", *measurement.key_at_any_stage)),

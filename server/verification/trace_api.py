@@ -10,9 +10,11 @@ from ninja import Router
 
 from jobs.schemas import as_json
 from network.solving import JobNetwork, network_for_reading, tracer_of
+from percorso.errors import PercorsoError
 from percorso.faults.cures import Cure
 from percorso.tracing.answer import Again, Suspect, Trace
 from percorso.tracing.complaints import Complaint
+from percorso.tracing.left_out import LeftOut
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.proof import Stop
@@ -23,13 +25,14 @@ from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import RelayContact, describe
 from percorso.verification.instruments import UNITS
-from percorso.verification.measurements import Measurement, places
+from percorso.verification.measurements import Measurement, by_ids, places
 from percorso.verification.minutes import minutes
+from percorso.verification.situation import prepared
 from percorso.verification.test_list.asked import Asked
 from percorso.verification.test_list.wording import caution, how, situation_says, words
 from verification.ahead import AHEAD
 from verification.api import job_of
-from verification.case_steps import MendedIn
+from verification.case_steps import LeftOutIn, MendedIn
 from verification.readings_told import ReadingOut
 from verification.readings_told import readings_of as logged_readings_of
 from verification.tests_api import Latest, TestOut, came_of, test_out
@@ -37,6 +40,7 @@ from verification.trace_schemas import (
     AcquittedOut,
     CureOut,
     KnownOut,
+    LeftOutOut,
     LikelyOut,
     NextOut,
     PairOut,
@@ -71,20 +75,64 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
     vehicle = tracer.vehicle
     logged = logged_readings_of(job, network)
     counting = _counting(logged, asked)
-    said = [one for each in asked.said for one in readings_of(vehicle, each.symptom, asked.stage, each.device)]
-    listed = [*((each, None) for each in said), *_in_order(counting, asked.mended)]
-    readings = [each for each, _ in listed]
-    known = [_known(vehicle, each, of) for each, of in listed]
+    readings, known, not_believed = _listed(vehicle, asked, counting)
     beside = [
         KnownOut(says=_says(vehicle, each.logged.net), reading_id=each.id)
         for each in logged
         if each.measurement.situation.stage == asked.stage and not each.superseded and each not in counting
     ]
-    found = tracer.trace(readings, suspected=asked.suspected)
-    telling = _Telling(network, asked.stage, readings, came_of(logged))
-    told = as_json(telling.told(found, known, beside[:MOST_BESIDE]))
+    left_out = [
+        LeftOut(each.measurement, each.why, each.reach_min)
+        for each in asked.left_out
+        if _can_be_asked(vehicle, each.measurement)
+    ]
+    suspected = [each for each in asked.suspected if _is_there(vehicle, each)]
+    found = tracer.trace(readings, suspected=suspected, left_out=left_out)
+    telling = _Telling(network, asked.stage, readings, left_out, came_of(logged))
+    told = as_json(telling.told(found, known, not_believed, beside[:MOST_BESIDE]))
     AHEAD.begin(tracer, found)
     return told
+
+
+def _listed(
+    vehicle: Vehicle, asked: TraceIn, counting: list[ReadingOut]
+) -> tuple[list[Known], list[KnownOut], list[KnownOut]]:
+    """What is known, in order, and in words; then what is not believed, for its part is not there any more."""
+    readings, known, not_believed = list[Known](), list[KnownOut](), list[KnownOut]()
+    for said in asked.said:
+        try:
+            heard = readings_of(vehicle, said.symptom, asked.stage, said.device)
+        except PercorsoError as error:
+            if said.device is None and said_of(said.symptom) != "the vehicle":
+                raise  # nobody said of what
+            says = f"{said.symptom}: {said.device}" if said.device else said.symptom
+            not_believed.append(KnownOut(says=says, said=said, doubt=f"does not count: {error}"))
+            continue
+        readings += heard
+        known += [KnownOut(says=_says(vehicle, each), said=said) for each in heard]
+    there = [each for each in asked.mended if _is_there(vehicle, each.part)]
+    for each in asked.mended:
+        if each not in there:
+            doubt = "does not count: there is no such part any more"
+            not_believed.append(KnownOut(says=f"{each.part} mended", mended=each.part, doubt=doubt))
+    for one, of in _in_order(counting, there):
+        readings.append(one)
+        known.append(_known(vehicle, one, of))
+    return readings, known, not_believed
+
+
+def _is_there(vehicle: Vehicle, designation: str) -> bool:
+    parts = (*vehicle.devices.values(), *vehicle.segments.values())
+    return any(designation in (each.id, each.designation) for each in parts)
+
+
+def _can_be_asked(vehicle: Vehicle, measurement: Measurement) -> bool:
+    """Whether what is measured is all there."""
+    try:
+        by_ids(prepared(vehicle, measurement.situation.preparations), measurement)
+    except PercorsoError:
+        return False
+    return True
 
 
 def _counting(logged: list[ReadingOut], asked: TraceIn) -> list[ReadingOut]:
@@ -110,13 +158,16 @@ class _Telling:
     network: JobNetwork
     stage: Stage
     readings: Sequence[Known]
+    left_out: Sequence[LeftOut]
     came: Latest
 
     @property
     def _vehicle(self) -> Vehicle:
         return self.network.tracer(self.stage).vehicle
 
-    def told(self, found: Trace, known: list[KnownOut], beside: list[KnownOut]) -> TraceOut:
+    def told(
+        self, found: Trace, known: list[KnownOut], not_believed: list[KnownOut], beside: list[KnownOut]
+    ) -> TraceOut:
         """A trace in words and tests."""
         vehicle = self._vehicle
         self._weigh(found, known)
@@ -139,7 +190,7 @@ class _Telling:
             for each in found.pairs
         ]
         return TraceOut(
-            known=known,
+            known=[*known, *not_believed],
             beside=beside,
             again=[self._again(each) for each in found.again],
             suspects=[_suspect(vehicle, each) for each in found.suspects],
@@ -155,9 +206,25 @@ class _Telling:
             fits=found.fits,
             not_described=found.not_described,
             beyond=self._beyond(found),
+            left_out=[self._left_out(each) for each in self.left_out],
+            spent_min=self._spent_min(known),
             sound=found.sound,
             is_as_planned=found.is_as_planned,
         )
+
+    def _left_out(self, one: LeftOut) -> LeftOutOut:
+        title, situation = _title(self._vehicle, one.measurement), one.measurement.situation
+        says = f"{title}, {situation_says(self._vehicle, situation, briefly=True)}: {one.why}"
+        kept = LeftOutIn(measurement=one.measurement, why=one.why, reach_min=one.reach_min)
+        return LeftOutOut(says=says, left_out=kept)
+
+    def _spent_min(self, known: list[KnownOut]) -> float:
+        """How long everything took that was measured, or tried."""
+        logged = [one for one, told in zip(self.readings, known, strict=True) if told.reading_id is not None]
+        measured = [each for each in logged if isinstance(each, Measurement)]
+        tried = [*measured, *(each.measurement for each in self.left_out)]
+        before = [None, *(each.situation for each in tried)]
+        return round(sum(minutes(self._vehicle, each, last) for each, last in zip(tried, before, strict=False)), 1)
 
     def _weigh(self, found: Trace, known: list[KnownOut]) -> None:
         """Add to what is known what it says of the likeliest part, and why it is not believed as it stands."""
@@ -202,6 +269,7 @@ class _Telling:
             by=stop.by,
             cures=[_cure(each) for one in stops for each in one.cures],
             also=_name(self._vehicle, stop.also.part) if stop.also else None,
+            is_proved=stop.is_proved,
             probability=found.pairs[0].probability if stop.also else _most(found),
         )
 

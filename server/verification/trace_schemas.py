@@ -12,13 +12,13 @@ from percorso.tracing.situations import By
 from percorso.tracing.speaking import Side
 from percorso.tracing.symptoms import Said, Symptom, SymptomOf
 from percorso.vehicle.model import Stage
-from verification.case_steps import Designation, MendedIn
+from verification.case_steps import Designation, LeftOutIn, MendedIn
 from verification.tests_api import TestOut
 
 
 class TraceIn(Body):
-    """What is known of a vehicle: what was said, which readings of the log count, what was mended since, and which
-    parts somebody suspects.
+    """What is known of a vehicle: what was said, which readings of the log count, what was mended since, which parts
+    somebody suspects, and which tests are left out.
     """
 
     stage: Stage = "planned"
@@ -26,6 +26,7 @@ class TraceIn(Body):
     reading_ids: Annotated[list[UUID], Field(max_length=MOST_COUNTED)] = []
     mended: Annotated[list[MendedIn], Field(max_length=MOST_MENDED)] = []
     suspected: Annotated[list[Designation], Field(max_length=MOST_SUSPECTED)] = []
+    left_out: Annotated[list[LeftOutIn], Field(max_length=MOST_COUNTED)] = []
 
 
 class SymptomOut(BaseModel):
@@ -71,17 +72,26 @@ class PairOut(BaseModel):
 
 
 class KnownOut(BaseModel):
-    """Something that is known, in words; ``reading_id`` where it is of the log, ``mended`` the part that was mended.
+    """Something that is known, in words; ``reading_id`` where it is of the log, ``said`` where a customer says it, and
+    ``mended`` the part that was mended.
     ``side`` and ``weighs`` say whether it speaks for the likeliest part and how far off it is, ``doubt`` why it is not
     believed as it stands.
     """
 
     says: str
+    said: Said | None = None
     side: Side = "neither"
     weighs: str = ""
     doubt: str = ""
     reading_id: str | None = None
     mended: str | None = None
+
+
+class LeftOutOut(BaseModel):
+    """A test that is left out, in words."""
+
+    says: str
+    left_out: LeftOutIn
 
 
 class AcquittedOut(BaseModel):
@@ -134,6 +144,7 @@ class StopOut(BaseModel):
     by: By | None
     cures: list[CureOut]
     also: str | None
+    is_proved: bool
     probability: float
 
 
@@ -147,7 +158,8 @@ class LikelyOut(BaseModel):
 class TraceOut(BaseModel):
     """What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
     at this stage that are not counted. ``again``: what was off, and is measured once more when something was mended.
-    ``fits``: something explains what was read as well as one may expect.
+    ``fits``: something explains what was read as well as one may expect. ``spent_min``: how long all took that was
+    measured, or tried.
     """
 
     known: list[KnownOut]
@@ -163,5 +175,7 @@ class TraceOut(BaseModel):
     again: list[TestOut]
     not_described: float
     beyond: str
+    left_out: list[LeftOutOut]
+    spent_min: float
     sound: float
     is_as_planned: bool

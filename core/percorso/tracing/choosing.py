@@ -1,12 +1,14 @@
 """Chooses what to measure next: what tells most for its minutes, and before the end a look at what is condemned."""
 
 from collections import defaultdict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 
+from percorso.arrays import Array
 from percorso.patience import one_by_one
 from percorso.tracing.candidates import at_itself, candidates, looks_at
 from percorso.tracing.complaints import Heard, looks_of
 from percorso.tracing.history import History, live_of
+from percorso.tracing.left_out import LeftOut, is_left_out
 from percorso.tracing.next_test import LEAST_BITS, Among, NextTest, Weighed, best_of, weigh
 from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
@@ -22,7 +24,9 @@ LIKELY_BLOWN = 0.5  # probability from which a fuse is taken to have blown
 A_RIVAL = 0.01  # probability from which the second likeliest part is one
 TELLS = 0.3  # bits of whether it is a part or not, from which a look at it is worth making
 
-Spreads = Callable[[Sequence[Measurement]], list[float]]  # one standard deviation of each on sound metal
+# Of each of some measurements by how much it is higher with each fault, by what was read on the same metal, and one
+# standard deviation of what is left
+GivenOthers = Callable[[Sequence[Measurement]], list[tuple[Array, float]]]
 
 
 class Choosing:
@@ -35,11 +39,13 @@ class Choosing:
         found: Posterior,
         known: Sequence[Heard],
         history: History,
-        spreads: Spreads,
+        given: GivenOthers,
         carries_a: Carries,
+        left_out: Collection[LeftOut],
     ) -> None:
         self._vehicle, self._found, self._known = vehicle, found, known
-        self._history, self._spreads, self._carries_a = history, spreads, carries_a
+        self._history, self._given, self._carries_a = history, given, carries_a
+        self._left_out = left_out
         readings = [each for each in known if isinstance(each, Measurement)]
         self._done, self._after = {each.key for each in readings}, live_of(known)
         self._before = readings[-1].situation if readings else None
@@ -135,11 +141,19 @@ class Choosing:
         histories: Sequence[History],
         least_bits: float = LEAST_BITS,
     ) -> list[Weighed]:
+        asked = [each for each in asked if not is_left_out(self._vehicle, each, self._left_out)]
+        if not asked:
+            return []
         """Some measurements of one situation, made already or not."""
         after = self._after.difference([asked[0].situation])
+        given = self._given(asked)
         tables = [each.show(asked, after, rows) for each, rows in zip(histories, among.rows, strict=True)]
+        single, *besides = (zip(each, given, strict=True) for each in tables)
+        tables = [[each.higher(by) for each, (by, _) in single]]
+        tables += [[each.higher(by[:1]) for each, (by, _) in beside] for beside in besides]  # as sound metal is
         predicted = [Predicted.joined(each) for each in zip(*tables, strict=True)]
-        return weigh(self._vehicle, among, asked, predicted, self._spreads(asked), self._before, least_bits)
+        spreads = [left for _, left in given]
+        return weigh(self._vehicle, among, asked, predicted, spreads, self._before, least_bits)
 
     def _blown_fuses(self) -> list[str]:
         """The fuses that were seen blown, and those that most likely are."""

@@ -1,6 +1,7 @@
 """How likely what is known is with every hypothesis, and with how bad things can be between those that are solved."""
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -15,8 +16,13 @@ from percorso.tracing.evidence import (
 )
 from percorso.tracing.hypotheses import Grid, Hypotheses
 from percorso.tracing.predictions import Predicted
+from percorso.tracing.shared import Given
+from percorso.verification.instruments import errors
 from percorso.verification.measurements import Measurement
+from percorso.verification.spreads import SIDE
 
+EXPLAINED_WITHIN = 3.0  # standard deviations: a reading that is off by more is not by the metal
+LEAST_SHARED = 1e-3  # of what another is off: with less two readings have nothing in common
 FINER = 12  # steps between two resistances that are solved
 LEAST_CURVE = 3  # resistances through which a curve goes
 STILL_SOUND = 0.5  # of readings with something that is not described: as on sound metal, from memory
@@ -28,12 +34,15 @@ THERE_WHEN_SAID, THERE_WHEN_SEEN = 0.9, 0.5  # of what comes and goes, from memo
 
 @dataclass(frozen=True)
 class Reading:
-    """A reading with what each fault predicts of it, and one standard deviation of it on sound metal."""
+    """A reading with what each fault predicts of it, and with the severities between those solved, shape (ways, fine)
+    of each grid; ``sound_spread`` is one standard deviation of it on sound metal.
+    """
 
     measurement: Measurement
     predicted: Predicted
     sound_spread: float
     nominal_v: float  # of the vehicle
+    fine: tuple[Array, ...]
 
 
 @dataclass(frozen=True)
@@ -58,17 +67,65 @@ class Likelihood:
     log_anything: float
     log_floor: float
     may_have_gone: bool
+    off: "Off | None" = None  # of a value
 
     def counting(self, share: float) -> "Likelihood":
         """The same, for so much of a reading."""
         log, fine = share * self.log, tuple(share * each for each in self.fine)
         return replace(
-            self, log=log, fine=fine, log_anything=share * self.log_anything, log_floor=share * self.log_floor
+            self,
+            log=log,
+            fine=fine,
+            log_anything=share * self.log_anything,
+            log_floor=share * self.log_floor,
+            off=self.off if share > 0 else None,
         )
 
 
-def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
-    """How likely something known is with every hypothesis."""
+@dataclass(frozen=True)
+class Off:
+    """How far a reading is off what each fault predicts of it because the metal is, as far as it is: with every fault
+    solved, and with the severities between. Where it is off by more than three standard deviations, it is for another
+    reason.
+    """
+
+    solved: Array
+    fine: tuple[Array, ...]
+
+
+@dataclass(frozen=True)
+class Before:
+    """What others were off that were read on the same metal, and what is left of the spread of a reading after them."""
+
+    others: tuple[Off, ...]
+    given: Given
+
+    @property
+    def solved(self) -> Array:
+        """By how much a reading is higher with each fault, by what the others say of the metal."""
+        return sum((share * each.solved for share, each in self._shares), np.zeros(1))
+
+    def fine(self, number: int) -> Array:
+        """The same with the severities of a grid."""
+        return sum((share * each.fine[number] for share, each in self._shares), np.zeros(1))
+
+    @property
+    def _shares(self) -> Iterator[tuple[float, Off]]:
+        pairs = zip(self.given.of_each.tolist(), self.others, strict=True)
+        return (each for each in pairs if abs(each[0]) > LEAST_SHARED)
+
+
+def reading_of(
+    hypotheses: Hypotheses, measurement: Measurement, predicted: Predicted, sound_spread: float, nominal_v: float
+) -> Reading:
+    """A reading with what each fault predicts of it."""
+    grids = hypotheses.grids if measurement.value is not None else ()
+    fine = tuple(_between(predicted.value[grid.places], grid.severity) for grid in grids)
+    return Reading(measurement, predicted, sound_spread, nominal_v, fine)
+
+
+def likelihood_of(hypotheses: Hypotheses, known: Reading | Told, before: Before | None = None) -> Likelihood:
+    """How likely something known is with every hypothesis; ``before`` a value others were read on the same metal."""
     if isinstance(known, Told):
         found = hypotheses.mixed(known.likelihood, THERE_WHEN_SAID)
         return _alike(hypotheses, known, found, ANY_COMPLAINT, may_have_gone=True)
@@ -80,17 +137,30 @@ def likelihood_of(hypotheses: Hypotheses, known: Reading | Told) -> Likelihood:
     if measurement.value is None:
         found = hypotheses.mixed(likelihood_of_word(measurement, predicted), THERE_WHEN_SEEN)
         return _alike(hypotheses, known, found, anything, may_have_gone=measurement.quantity == "seen")
-    sound, of_metal = float(predicted.value[0]), np.hypot(known.sound_spread, predicted.doubt)
+    left = known.sound_spread if before is None else before.given.deviation
+    sound, of_metal = float(predicted.value[0]), np.hypot(left, predicted.doubt)
+    value = predicted.value if before is None else predicted.value + before.solved
     spread = spread_of(measurement, predicted.value, sound, of_metal, known.nominal_v)
-    found = hypotheses.mixed(likelihood_of_value(measurement, predicted.value, spread))
-    fine = []
-    for grid in hypotheses.grids:
-        values = _between(predicted.value[grid.places], grid.severity)
+    found = hypotheses.mixed(likelihood_of_value(measurement, value, spread))
+    fine, off = [], []
+    for number, (grid, values) in enumerate(zip(hypotheses.grids, known.fine, strict=True)):
         apart = np.nan_to_num(np.abs(np.gradient(values, axis=1)))  # beside nothing, as if it stood alone
         own = spread_of(measurement, values, sound, _like_the_one_before(of_metal, grid), known.nominal_v)
-        fine.append(_log(likelihood_of_value(measurement, values, own, apart)))
+        shifted = values if before is None else values + before.fine(number)
+        fine.append(_log(likelihood_of_value(measurement, shifted, own, apart)))
+        off.append(_off_by_metal(known, values, own))
     log_floor = math.log(MISFIT_SHARE * anything)
-    return Likelihood(known, _log(found), tuple(fine), _log_unknown(found, anything), log_floor, may_have_gone=False)
+    metal = Off(_off_by_metal(known, predicted.value, spread), tuple(off))
+    logs = _log(found), tuple(fine), _log_unknown(found, anything), log_floor
+    return Likelihood(known, *logs, may_have_gone=False, off=metal)
+
+
+def _off_by_metal(known: Reading, predicted: Array, spread: Array) -> Array:
+    """How far a reading is off what is predicted because the metal is, shape of ``predicted``."""
+    measurement, by = known.measurement, (known.measurement.value or 0.0) - predicted
+    of_instrument = errors(measurement.with_what, measurement.quantity, predicted) / SIDE
+    of_metal = (known.sound_spread**2 + of_instrument**2) / np.maximum(spread, 1e-9) ** 2
+    return np.where(np.abs(by) <= EXPLAINED_WITHIN * spread, np.minimum(of_metal, 1.0) * by, 0.0)
 
 
 def _alike(
@@ -186,9 +256,7 @@ def _severity_at(severity: Array, steps: Array) -> Array:
     return np.asarray(np.exp(np.interp(steps, np.arange(len(severity)), np.log(severity))))
 
 
-def predicted_at(
-    hypotheses: Hypotheses, known: Reading, solved: int, steps: tuple[int, int, int] | None
-) -> tuple[float | None, float]:
+def predicted_at(known: Reading, solved: int, steps: tuple[int, int, int] | None) -> tuple[float | None, float]:
     """What is read with a hypothesis, by its place, and one standard deviation of that; None where nothing can be told.
 
     ``steps``: where along which way of which grid it is most likely, if it has one.
@@ -196,8 +264,7 @@ def predicted_at(
     predicted, value = known.predicted, float(known.predicted.value[solved])
     if steps is not None:
         number, row, step = steps
-        grid = hypotheses.grids[number]
-        value = float(_between(predicted.value[grid.places[[row]]], grid.severity)[0, step])
+        value = float(known.fine[number][row, step])
     if math.isnan(value):
         return None, 1.0
     of_metal = math.hypot(known.sound_spread, float(predicted.doubt[solved]))

@@ -45,10 +45,7 @@ class Beside:
 
 def is_lost(found: Posterior) -> bool:
     """Whether no single fault explains every reading."""
-    if not len(found.share):
-        return False
-    best = int(np.argmax(found.probability))
-    return found.not_described >= LOST or bool((found.share[:, best] < UNEXPLAINED).any())
+    return len(found.share) > 0 and (found.not_described >= LOST or bool(found.unexplained))
 
 
 def besides_of(

@@ -1,7 +1,7 @@
 """What instruments would show in one situation with each of many faults in the vehicle, one fault at a time."""
 
 from collections.abc import Hashable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -55,6 +55,10 @@ class Predicted:
             return tables[0]
         columns = zip(*((each.value, each.word, each.known, each.doubt) for each in tables), strict=True)
         return Predicted(*(np.concatenate(each) for each in columns))
+
+    def higher(self, by: Array) -> "Predicted":
+        """The same with values that are higher by so much, shape (faults,) or (1,)."""
+        return replace(self, value=self.value + by)
 
     def replaced(self, places: Numbers, other: "Predicted") -> "Predicted":
         """The same with what another says of some faults."""

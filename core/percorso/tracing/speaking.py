@@ -53,7 +53,7 @@ def _speaks(found: Posterior, unit: str, known: Reading | Told, place: int, side
     sound, unit = float(predicted.value[0]), UNITS[known.measurement.quantity]
     if found.hypotheses.comes_and_goes[best] and abs(value - sound) < abs(value - float(predicted.value[solved])):
         solved = 0
-    with_it, sigma = predicted_at(found.hypotheses, known, solved, found.steps_at(solved))
+    with_it, sigma = predicted_at(known, solved, found.steps_at(solved))
     told = None if math.isnan(sound) else sound
     if with_it is None:
         return Speaks(place, side, None, told, unit=unit)

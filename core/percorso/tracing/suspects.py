@@ -27,9 +27,9 @@ class Posterior:
 
     ``share`` holds what each reading multiplied it by, beside the best, shape (readings, faults); ``log_weight`` and
     ``log_left`` are the two before they were made to come to one. ``fit`` is how often the likeliest fault would be
-    read as badly as this, or worse (a posterior predictive p-value), and ``misfits`` are the readings that take a
-    misreading. ``fine``: the logarithms of how likely all of it is with the severities between those solved, shape
-    (ways, fine) of each grid.
+    read as badly as this, or worse (a posterior predictive p-value), ``misfits`` are the readings that take a
+    misreading, and ``unexplained`` those too that another fault explains far better. ``fine``: the logarithms of how
+    likely all of it is with the severities between those solved, shape (ways, fine) of each grid.
     """
 
     hypotheses: Hypotheses
@@ -40,19 +40,13 @@ class Posterior:
     log_left: float
     fit: float
     misfits: tuple[int, ...]
+    unexplained: tuple[int, ...]
     fine: tuple[Array, ...]
 
     @property
     def fits(self) -> bool:
         """Whether the likeliest fault explains what is known as well as one may expect."""
         return self.fit >= FITS_WELL
-
-    @property
-    def unexplained(self) -> tuple[int, ...]:
-        """The readings that the likeliest fault does not explain, by their places, while another may."""
-        best = int(np.argmax(self.log_weight))
-        other = np.flatnonzero(self.share[:, best] < UNEXPLAINED).tolist() if len(self.share) else []
-        return tuple(dict.fromkeys((*self.misfits, *other)))
 
     @property
     def of_ways(self) -> Array:
@@ -164,26 +158,41 @@ def posterior(hypotheses: Hypotheses, known: Sequence[Likelihood]) -> Posterior:
     weight, left = np.exp(log_weight - top), math.exp(log_left - top)
     whole = float(weight.sum()) + left
     best = logs.max(axis=1, keepdims=True)
-    misfits = _misfits(hypotheses, known, int(np.argmax(log_weight)))
+    explained = _explained(hypotheses, known, int(np.argmax(log_weight)))
+    misfits = _below(explained, [each.log_floor for each in known])
+    better = [float(most) + math.log(UNEXPLAINED) for most in best.ravel()]
+    unexplained = tuple(dict.fromkeys((*misfits, *_below(explained, better))))
     fit = fit_of(len(known), len(misfits))
     not_described = max(left / whole, _doubted(fit))
     probability = weight / float(weight.sum()) * (1 - not_described)
     return Posterior(
-        hypotheses, probability, not_described, np.exp(logs - best), log_weight, log_left, fit, misfits, fine
+        hypotheses,
+        probability,
+        not_described,
+        np.exp(logs - best),
+        log_weight,
+        log_left,
+        fit,
+        misfits,
+        unexplained,
+        fine,
     )
 
 
-def _misfits(hypotheses: Hypotheses, known: Sequence[Likelihood], best: int) -> tuple[int, ...]:
-    """The readings, by their places, that the likeliest hypothesis does not explain, as bad as explains most."""
-    logs = [each.log[best] for each in known]
+def _explained(hypotheses: Hypotheses, known: Sequence[Likelihood], best: int) -> list[float]:
+    """How likely each reading is with the likeliest hypothesis, as bad as explains most: logarithms."""
     for number, grid in enumerate(hypotheses.grids):
         row, column = np.nonzero(grid.places == best)
         if row.size and known:
             fine = np.array([each.fine[number][row[0]] for each in known])
             near = np.abs(np.arange(fine.shape[1]) - column[0] * FINER) <= FINER
-            logs = fine[:, np.argmax(np.where(near, fine.sum(axis=0), -np.inf))].tolist()
-    pairs = enumerate(zip(logs, known, strict=True))
-    return tuple(place for place, (log, each) in pairs if log < each.log_floor)
+            found: list[float] = fine[:, np.argmax(np.where(near, fine.sum(axis=0), -np.inf))].tolist()
+            return found
+    return [float(each.log[best]) for each in known]
+
+
+def _below(logs: Sequence[float], limits: Sequence[float]) -> tuple[int, ...]:
+    return tuple(place for place, (log, limit) in enumerate(zip(logs, limits, strict=True)) if log < limit)
 
 
 def fit_of(readings: int, misfits: int) -> float:

@@ -4,6 +4,7 @@ import math
 from collections.abc import Collection, Hashable, Iterator, Sequence
 from copy import copy
 from dataclasses import replace
+from functools import partial
 from threading import Lock
 
 import numpy as np
@@ -11,18 +12,18 @@ import numpy as np
 from percorso.errors import MeasurementError, TraceError
 from percorso.faults.library import Way, beyond, library
 from percorso.faults.model import Fault, with_faults
-from percorso.kept import cached_property, keep, kept
+from percorso.kept import cached_property, kept
 from percorso.network.branches import has_source
-from percorso.network.operating_point import Network
 from percorso.tracing.answer import Again, Suspect, Trace, acquitted_of, suspects_of
 from percorso.tracing.choosing import Choosing
 from percorso.tracing.complaints import Complaint, Heard
-from percorso.tracing.doubtful import counting_of, doubtful_of
+from percorso.tracing.doubtful import doubtful_of
 from percorso.tracing.ending import ENOUGH, enough_of_one, enough_of_two
 from percorso.tracing.evidence import spread_of
-from percorso.tracing.history import History, Situations, befores_of
+from percorso.tracing.history import History
 from percorso.tracing.hypotheses import Hypotheses
-from percorso.tracing.likelihood import Likelihood, Reading, Told, likelihood_of
+from percorso.tracing.left_out import LeftOut
+from percorso.tracing.likelihood import Likelihood
 from percorso.tracing.mending import Mended, afterwards, faults_of
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.pairs import Beside, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
@@ -30,19 +31,16 @@ from percorso.tracing.proof import Read, Stop, stop_at
 from percorso.tracing.situations import spoken_of
 from percorso.tracing.speaking import Speaks, speaks_of
 from percorso.tracing.suspects import Posterior, posterior
+from percorso.tracing.weighing import Weighing
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.expected import deviations, expect
 from percorso.verification.measurements import Measurement, Situation, by_ids
-from percorso.verification.preparations import Preparation
 from percorso.verification.situation import prepared
 
 Known = Heard | Mended
 LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
 WORTH_BITS = 0.05  # of a test that is shown beside one that goes first
 EXPLAINED = 0.2  # probability of something not described, below which what was read counts as explained
-MOST_LIKELIHOODS = 64  # of readings that are kept
-MOST_PREPARED = 16  # networks that are kept
 MOST_BESIDE = 24  # vehicles with one fault already that are kept
 
 
@@ -66,9 +64,7 @@ class Tracer:
         self._hypotheses = Hypotheses.of(*some) if some else self._all(())
         self._with_one: dict[int, Tracer] = {}
         self._history = History(vehicle, self.vehicle, self._faults)
-        self._networks: dict[tuple[Preparation, ...], Network] = {}
-        self._spreads: dict[Hashable, float] = {}
-        self._likelihoods: dict[Hashable, Likelihood] = {}
+        self._weighing = Weighing(self.vehicle, self._hypotheses, self._history)
         self._start = 0  # place of the first reading since something was mended
         self._owed: dict[Hashable, Again] = {}  # what was off before that, by what is measured
         self._computing = Lock()  # an answer, or a piece of what comes after one
@@ -77,23 +73,33 @@ class Tracer:
     def _faults(self) -> list[Fault | None]:
         return self._hypotheses.faults
 
-    def trace(self, readings: Sequence[Known], *, suspected: Sequence[str] = (), tests: bool = True) -> Trace:
+    def trace(
+        self,
+        readings: Sequence[Known],
+        *,
+        suspected: Sequence[str] = (),
+        left_out: Collection[LeftOut] = (),
+        tests: bool = True,
+    ) -> Trace:
         """What readings and complaints say together, in the vehicle as it is since the last thing was mended.
 
-        ``suspected`` are parts that somebody suspects, by their ids or designations. Raises MeasurementError, whose
+        ``suspected`` are parts that somebody suspects, by their ids or designations, ``left_out`` tests that are not
+        offered. Raises MeasurementError, whose
         ``field`` begins with the place of a reading, or with "suspected".
         """
         with self._computing:
-            return self._answer(readings, suspected, tests=tests)
+            return self._answer(readings, suspected, left_out, tests=tests)
 
-    def _answer(self, readings: Sequence[Known], suspected: Sequence[str], *, tests: bool) -> Trace:
+    def _answer(
+        self, readings: Sequence[Known], suspected: Sequence[str], left_out: Collection[LeftOut], *, tests: bool
+    ) -> Trace:
         tracer, heard = self._suspecting(suspected), list[Heard]()
         for place, each in enumerate(readings):
             if isinstance(each, Mended):
                 tracer, heard = tracer._once_mended(self._parts(each.part, (place, "mended")), heard, place + 1), []
             else:
                 heard.append(each if isinstance(each, Complaint) else self._by_ids(place, each))
-        return tracer._trace(heard, tests=tests)
+        return tracer._trace(heard, left_out, tests=tests)
 
     def ahead(self, found: Trace) -> Iterator[None]:
         """Compute how every fault shows in the tests offered and in states that customers speak of; yields before each
@@ -109,8 +115,8 @@ class Tracer:
             with self._computing:
                 self._history.predictions(each.situation).complete()
 
-    def _trace(self, known: Sequence[Heard], *, tests: bool) -> Trace:
-        likelihoods = self._likelihoods_of(known)
+    def _trace(self, known: Sequence[Heard], left_out: Collection[LeftOut], *, tests: bool) -> Trace:
+        likelihoods = self._weighing.likelihoods(known)
         found = posterior(self._hypotheses, likelihoods)
         used: dict[int, Tracer] = {}
         besides: list[Beside] = []
@@ -125,7 +131,8 @@ class Tracer:
         left = 1 - sum(each.probability for each in pairs)
         suspects = tuple(replace(each, probability=each.probability * left) for each in suspects_of(found, self._start))
         stop = enough_of_two(self.vehicle, pairs) or self._stop(found, left, suspects, known)
-        choosing = Choosing(self.vehicle, self._stage, found, known, self._history, self._spread, self._carries_a)
+        given = partial(self._weighing.given, likelihoods=likelihoods)
+        choosing = Choosing(self.vehicle, self._stage, found, known, self._history, given, self._carries_a, left_out)
         look = (choosing.recheck() or choosing.look(left)) if stop and not stop.also else None
         likely, stop = (stop, None) if look else (None, stop)
         done = {each.key for each in known if isinstance(each, Measurement)}
@@ -188,7 +195,7 @@ class Tracer:
             at = int(place) if is_bad else 0
             predicted = self._history.predictions(measurement.situation).show([measurement], np.array([0, at]))[0]
             value, sound = float(predicted.value[at]), float(predicted.value[0])
-            of_metal = math.hypot(self._spread([measurement])[0], float(predicted.doubt[at]))
+            of_metal = math.hypot(self._weighing.metal.deviation(measurement), float(predicted.doubt[at]))
             off = spread_of(measurement, np.array(value), sound, of_metal, self.vehicle.nominal_v)
             return Read(predicted.word[at], value, float(off))
 
@@ -254,58 +261,16 @@ class Tracer:
         except MeasurementError as error:
             raise MeasurementError(str(error), field=(place, *error.field)) from error
 
-    def _spread(self, measurements: Sequence[Measurement]) -> list[float]:
-        """One standard deviation of what is read on sound metal, of measurements in one situation."""
-        fresh = [each for each in measurements if each.key not in self._spreads]
-        if fresh:
-            situation = fresh[0].situation
-            found = deviations(self._prepared(situation), situation, fresh)
-            self._spreads |= zip((each.key for each in fresh), found, strict=True)
-        return [self._spreads[each.key] for each in measurements]
-
-    def _prepared(self, situation: Situation) -> Network:
-        """Sound metal as it is prepared for a situation."""
-        done = situation.preparations
-        return kept(self._networks, done, lambda: Network(prepared(self.vehicle, done)), MOST_PREPARED)
-
     def _again(self, found: Posterior, readings: Sequence[Heard]) -> tuple[Again, ...]:
         """What was read and is not as on sound metal."""
         off = [place for place, share in enumerate(found.share[:, 0].tolist()) if share < LIKELY]
         read = [(place, each) for place in off if isinstance(each := readings[place], Measurement)]
         measured = [(place, each) for place, each in read if each.quantity != "wiggle"]
-        expected = [expect(self._prepared(each.situation), each.situation, [each])[0] for _, each in measured]
+        expected = [self._weighing.metal.expected(each) for _, each in measured]
         return tuple(Again(self._start + place, one) for (place, _), one in zip(measured, expected, strict=True))
 
     def _posterior(self, readings: Sequence[Heard]) -> Posterior:
-        return posterior(self._hypotheses, self._likelihoods_of(readings))
-
-    def _likelihoods_of(self, readings: Sequence[Heard]) -> list[Likelihood]:
-        whats = [(_what(each), before) for each, before in zip(readings, befores_of(readings), strict=True)]
-        likelihoods = {what: known for what in whats if (known := self._likelihoods.get(what)) is not None}
-        together: dict[Hashable, list[tuple[tuple[Hashable, Situations], Measurement]]] = {}
-        for what, each in zip(whats, readings, strict=True):
-            if what in likelihoods:
-                continue
-            if isinstance(each, Complaint):
-                likelihoods[what] = likelihood_of(self._hypotheses, self._told(each))
-            else:
-                together.setdefault((each.situation.key, what[1]), []).append((what, each))
-        for those in together.values():
-            asked = [each for _, each in those]
-            predicted = self._history.show(asked, those[0][0][1])
-            for (what, each), one, spread in zip(those, predicted, self._spread(asked), strict=True):
-                likelihoods[what] = likelihood_of(self._hypotheses, Reading(each, one, spread, self.vehicle.nominal_v))
-        for what in likelihoods.keys() - self._likelihoods.keys():
-            keep(self._likelihoods, what, likelihoods[what], MOST_LIKELIHOODS)
-        counts = counting_of(self.vehicle, readings)
-        return [likelihoods[what].counting(share) for what, share in zip(whats, counts, strict=True)]
-
-    def _told(self, complaint: Complaint) -> Told:
-        shows = [
-            sign.shows(self._history.predictions(sign.measurements[0].situation).show(sign.measurements))
-            for sign in complaint.signs
-        ]
-        return Told(complaint.likelihood(shows, self._faults))
+        return posterior(self._hypotheses, self._weighing.likelihoods(readings))
 
 
 def _beside(first: NextTest, others: Sequence[NextTest]) -> list[NextTest]:
@@ -319,8 +284,3 @@ def _is_as_planned(found: Posterior) -> bool:
         return False
     well = found.outside < EXPLAINED and bool((found.share[:, 0] > LIKELY).all())
     return well or float(found.probability[0]) > ENOUGH
-
-
-def _what(known: Heard) -> Hashable:
-    """Tells apart what is known: what was measured and what came, or what was said."""
-    return known.key if isinstance(known, Complaint) else (known.key, known.value, known.outcome)

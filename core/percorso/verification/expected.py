@@ -1,13 +1,16 @@
 """What one should read on sound metal before the probes touch: a value with its interval, or a word."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
+from percorso.arrays import Array
 from percorso.network.operating_point import Network
 from percorso.verification.instruments import UNITS, error, range_for, ranges
 from percorso.verification.measurements import DEAD, Measurement, Situation
 from percorso.verification.metering import Metering, Shown
-from percorso.verification.spreads import SIDE, Spreads, spreads
+from percorso.verification.spreads import Spreads, parts_of, spreads
 
 
 @dataclass(frozen=True)
@@ -32,9 +35,14 @@ def expect(network: Network, situation: Situation, measurements: Sequence[Measur
     return [_expected(*each) for each in _shown(network, situation, measurements)]
 
 
-def deviations(network: Network, situation: Situation, measurements: Sequence[Measurement]) -> list[float]:
-    """One standard deviation of what is read on sound metal, in V, A or Ω; 0 of a word. As ``expect``."""
-    return [_deviation(*each) for each in _shown(network, situation, measurements)]
+def deviations(
+    network: Network, situation: Situation, measurements: Sequence[Measurement], parts: Mapping[tuple[str, ...], int]
+) -> Array:
+    """One standard deviation of what is read on sound metal by each of some parts, in V, A or Ω, with the sign by which
+    it moves; 0 of a word. Shape (measurements, parts); ``parts`` says where each is. As ``expect``.
+    """
+    shown = _shown(network, situation, measurements)
+    return np.array([_by_part(one, of, parts) for one, _, of in shown]).reshape(len(measurements), len(parts))
 
 
 def _shown(
@@ -47,12 +55,18 @@ def _shown(
         yield one, each, of if one.phases or one.network is network else None
 
 
-def _deviation(shown: Shown, measurement: Measurement, of: Spreads | None) -> float:
+def _by_part(shown: Shown, of: Spreads | None, parts: Mapping[tuple[str, ...], int]) -> Array:
     """Of a value; where something chatters the mean of what it goes through."""
     if shown.phases:
-        return sum(_deviation(each, measurement, of) for each in shown.phases) / len(shown.phases)
-    expected = _expected(shown, measurement, of)
-    return 0.0 if expected.low is None or expected.high is None else (expected.high - expected.low) / (2 * SIDE)
+        return np.mean([_by_part(each, of, parts) for each in shown.phases], axis=0)
+    found = np.zeros(len(parts))
+    if shown.value is None or shown.network is None or shown.solved is None or shown.moved is None:
+        return found
+    assembly = shown.network.assembly
+    by_part = (of or spreads(assembly)).by_part(shown.moved, shown.solved)
+    places = np.array([parts.get(each, -1) for each in parts_of(assembly)])  # an instrument, or a jumper, is no part
+    found[places[places >= 0]] = by_part[places >= 0]
+    return found
 
 
 def _expected(shown: Shown, measurement: Measurement, of: Spreads | None) -> Expected:

@@ -40,10 +40,10 @@ STATE_MIN: dict[State, float] = {  # to bring a state about, from memory
 def minutes(vehicle: Vehicle, measurement: Measurement, before: Situation | None) -> float:
     """How long a measurement takes after one in another situation, or as the first of all."""
     zeroed = CLAMP_MIN if measurement.with_what == "clamp" else 0.0
-    return READ_MIN + zeroed + _reach_min(vehicle, measurement) + _change_min(vehicle, before, measurement.situation)
+    return READ_MIN + zeroed + reach_min(vehicle, measurement) + _change_min(vehicle, before, measurement.situation)
 
 
-def _reach_min(vehicle: Vehicle, measurement: Measurement) -> float:
+def reach_min(vehicle: Vehicle, measurement: Measurement) -> float:
     """To get at the points that are measured, or at the part."""
     points = [each for each in (measurement.red_point, measurement.black_point) if each is not None]
     if measurement.segment in vehicle.segments:

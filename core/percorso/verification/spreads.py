@@ -46,6 +46,26 @@ class Spreads:
         First order in every part, whose mean, variance and skewness add up; the quantiles of such a sum are those of
         Cornish and Fisher (1938). Where one part with a spread to one side rules, nothing reaches beyond it.
         """
+        less, more = self._sides(moved, solved)
+        shift, deviation, skewness = _moments(less / SIDE, more / SIDE, error / SIDE)
+        bend = deviation * (SIDE**2 - 1) * skewness / 6
+        low, high = shift + bend - SIDE * deviation, shift + bend + SIDE * deviation
+        farthest = np.array([np.minimum(less, more), np.maximum(less, more)])
+        down, up = np.sqrt(np.square(farthest).sum(axis=1) + error**2)
+        if skewness > 0:
+            return float(value + max(low, -down)), float(value + high)
+        return float(value + low), float(value + min(high, up))
+
+    def by_part(self, moved: Sensitivity, solved: Solved) -> Array:
+        """One standard deviation of a value by each part, with the sign by which it moves, shape (parts,), in the order
+        of ``parts_of``.
+        """
+        less, more = self._sides(moved, solved)
+        variance = (less**2 + more**2) / 2 - (less + more) ** 2 / (2 * np.pi)
+        return np.asarray(np.copysign(np.sqrt(variance), more - less) / SIDE)
+
+    def _sides(self, moved: Sensitivity, solved: Solved) -> tuple[Array, Array]:
+        """What less and what more of each part moves a value by, each of shape (parts,)."""
         regulating = np.array([each.mode == "regulating" for each in solved.part.regulated])
         given = np.array([each.limit_a if each.mode == "at its limit" else 0.0 for each in solved.part.regulated])
         gives = solved.branch_a < 0  # a battery by its resistance; one that is charged by what it takes
@@ -58,14 +78,7 @@ class Spreads:
             ],
             axis=1,
         )
-        shift, deviation, skewness = _moments(less / SIDE, more / SIDE, error / SIDE)
-        bend = deviation * (SIDE**2 - 1) * skewness / 6
-        low, high = shift + bend - SIDE * deviation, shift + bend + SIDE * deviation
-        farthest = np.array([np.minimum(less, more), np.maximum(less, more)])
-        down, up = np.sqrt(np.square(farthest).sum(axis=1) + error**2)
-        if skewness > 0:
-            return float(value + max(low, -down)), float(value + high)
-        return float(value + low), float(value + min(high, up))
+        return less, more
 
 
 SIDE = 1.96  # standard deviations to each side that hold 95 of 100
@@ -87,6 +100,13 @@ def spread(of: str) -> Spread:
     row = next(row for row in tables.rows("spreads") if row["of"] == of)
     low, high = float(row["low"]), float(row["high"])
     return (low, high) if low < 0 else (low - 1, high - 1)
+
+
+def parts_of(assembly: Assembly) -> list[tuple[str, ...]]:
+    """What tells apart each part of an assembly that has a spread, in the order of ``by_part``."""
+    branches = [(each.owner, each.part) for each in assembly.branches]
+    kinds = [(kind, *each) for kind in ("resistance", "load", "own voltage") for each in branches]
+    return [*kinds, *(("makes", each.owner) for each in assembly.generators)]
 
 
 def spreads(assembly: Assembly) -> Spreads:

@@ -38,5 +38,7 @@ class Blown(TestCase):
             for each, situation, value in (("sol", idle, 0.0), ("ign15", on, 12.5))
         ]
         first = sorted([*dead, *amps, *volts], key=lambda each: each.situation != on)  # what blew it is idling
-        [best, *_] = Tracer(demo("market-van"), "found").trace(first).next
-        self.assertEqual(best.measurement.situation.preparations, (LampInPlace(part="f2"),))
+        prepared = [
+            each.measurement.situation.preparations for each in Tracer(demo("market-van"), "found").trace(first).next
+        ]
+        self.assertIn((LampInPlace(part="f2"),), prepared)

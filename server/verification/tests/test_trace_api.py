@@ -30,10 +30,13 @@ class Traced(ShopCase):
     def _traced(self, status: int = 200, **asked: Any) -> Any:
         return self.call("POST", f"/jobs/{self.job}/trace", asked, status=status)
 
+    def _pump(self) -> str:
+        devices = self.call("GET", f"/jobs/{self.job}")["devices"]
+        return str(next(each["designation"] for each in devices if each["spec"]["kind"] == "motor"))
+
     def test_a_dead_pump_is_traced_to_its_wire_through_the_log(self) -> None:
         """Said dead; 12.6 V at the stud and nothing at the pump: the one wire between them, or nothing of it."""
-        devices = self.call("GET", f"/jobs/{self.job}")["devices"]
-        pump = next(each["designation"] for each in devices if each["spec"]["kind"] == "motor")
+        pump = self._pump()
         said = [{"symptom": "device dead", "device": pump}]
         first = self._traced(said=said)
         self.assertEqual([each["says"].endswith("dead") for each in first["known"]], [True])
@@ -70,8 +73,24 @@ class Traced(ShopCase):
         self.assertEqual([each["mended"] for each in since["known"]], [None, pump, None])
         self.assertNotIn(pump, [each["name"].split()[0] for each in since["parts"]])
         self.assertGreater(since["parts"][0]["probability"], 0.3)
-        refused = self._traced(said=said, mended=[{"part": "W99", "before": []}], status=422)
-        self.assertEqual(refused["problems"][0]["field"], [1, "mended"])
+        gone = self._traced(said=[*said, {"symptom": "device dead", "device": "E99"}], mended=[{"part": "W99"}])
+        self.assertEqual([bool(each["doubt"]) for each in gone["known"]], [False, True, True])
+        self.assertEqual(gone["suspects"], first["suspects"])
+
+    def test_a_test_that_cannot_be_made_is_left_out(self) -> None:
+        said = [{"symptom": "device dead", "device": self._pump()}]
+        first = self._traced(said=said)["next"][0]["test"]
+        for why in ("not now", "cannot reach"):
+            left_out = {"measurement": first["measurement"], "why": why, "reach_min": None}
+            step = {"do": "leave out", "left_out": left_out}
+            case = self.call("POST", f"/jobs/{self.job}/cases/planned/steps", step)
+            self.assertEqual([each["why"] for each in case["left_out"]], [why])
+            then = self._traced(said=said, left_out=case["left_out"])
+            self.assertNotIn(first["title"], [each["test"]["title"] for each in then["next"]][: 3 if "r" in why else 1])
+            self.assertIn(why, then["left_out"][0]["says"])
+            self.assertAlmostEqual(then["spent_min"], first["minutes"], delta=1.0)
+        taken = self.call("POST", f"/jobs/{self.job}/cases/planned/steps", step | {"do": "take up"})
+        self.assertEqual(taken["left_out"], [])
 
     def test_a_relay_is_told_with_the_piece_that_is_suspected(self) -> None:
         """A minibus whose blower is dead: what is said of its relay is of contact and coil, each by its own name."""
@@ -129,7 +148,7 @@ class Traced(ShopCase):
 
     def test_a_case_is_kept_for_the_shop(self) -> None:
         url = f"/jobs/{self.job}/cases/found"
-        self.assertEqual([*self.call("GET", url).values()], [0, *[[]] * 5])
+        self.assertEqual([*self.call("GET", url).values()], [0, *[[]] * 6])
         devices = self.call("GET", f"/jobs/{self.job}")["devices"]
         pump = next(each for each in devices if each["spec"]["kind"] == "motor")
         seen = {
@@ -150,7 +169,14 @@ class Traced(ShopCase):
             {"do": "suspect", "part": named},
         ):
             kept = self.call("POST", f"{url}/steps", step)
-        case = {"version": 5, "said": [said], "readings": [read], "doubted": [read], "suspected": [named]}
+        case = {
+            "version": 5,
+            "said": [said],
+            "readings": [read],
+            "doubted": [read],
+            "suspected": [named],
+            "left_out": [],
+        }
         case["mended"] = [{"part": named, "before": [read]}]
         self.assertEqual((kept, self.call("GET", url)), (case, case))
         for _ in range(2):  # sent again after a lost answer

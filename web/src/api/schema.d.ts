@@ -5604,7 +5604,7 @@ export interface components {
             /** Value */
             value?: number | string | null;
             /** Outcome */
-            outcome?: ("dark" | "dim" | "bright" | "connected" | "open" | "works" | "weak" | "dead" | "clicks" | "whole" | "blown" | "hot" | "stays on" | "moves" | "steady") | null;
+            outcome?: ("dark" | "dim" | "bright" | "connected" | "open" | "works" | "weak" | "dead" | "clicks" | "clicks once" | "whole" | "blown" | "hot" | "stays on" | "moves" | "steady") | null;
         };
         /**
          * Outcome
@@ -5891,6 +5891,8 @@ export interface components {
             only_if: string | null;
             /** Minutes */
             minutes: number;
+            /** Reach Min */
+            reach_min: number;
             /** How */
             how: string;
             /** Caution */
@@ -5917,7 +5919,7 @@ export interface components {
              * Symptom
              * @enum {string}
              */
-            symptom: "does nothing when cranked" | "clicks" | "cranks slowly" | "cranks and does not start" | "battery flat in the morning" | "not charging" | "charges too high" | "lamp stays on" | "lamp never lights" | "fuse keeps blowing" | "device weak" | "device dead" | "device runs on" | "gauges die when the key is turned" | "module does not answer";
+            symptom: "does nothing when cranked" | "clicks" | "clicks once" | "cranks slowly" | "cranks and does not start" | "battery flat in the morning" | "not charging" | "charges too high" | "lamp stays on" | "lamp never lights" | "fuse keeps blowing" | "device weak" | "device dead" | "device runs on" | "gauges die when the key is turned" | "module does not answer";
             /**
              * Of
              * @enum {string}
@@ -5955,15 +5957,58 @@ export interface components {
         };
         /**
          * KnownOut
-         * @description Something that is known, in words; ``reading_id`` where it is of the log, ``mended`` the part that was mended.
+         * @description Something that is known, in words; ``reading_id`` where it is of the log, ``said`` where a customer says it, and
+         *     ``mended`` the part that was mended.
+         *     ``side`` and ``weighs`` say whether it speaks for the likeliest part and how far off it is, ``doubt`` why it is not
+         *     believed as it stands.
          */
         KnownOut: {
             /** Says */
             says: string;
+            said?: components["schemas"]["Said"] | null;
+            /**
+             * Side
+             * @default neither
+             * @enum {string}
+             */
+            side?: "for" | "against" | "neither";
+            /**
+             * Weighs
+             * @default
+             */
+            weighs?: string;
+            /**
+             * Doubt
+             * @default
+             */
+            doubt?: string;
             /** Reading Id */
             reading_id?: string | null;
             /** Mended */
             mended?: string | null;
+        };
+        /**
+         * LeftOutIn
+         * @description A test that somebody cannot, will not or could not make; ``reach_min`` is how long one takes to get at it.
+         */
+        LeftOutIn: {
+            measurement: components["schemas"]["Measurement"];
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "cannot reach" | "not now" | "don't know";
+            /** Reach Min */
+            reach_min?: number | null;
+        };
+        /**
+         * LeftOutOut
+         * @description A test that is left out, in words.
+         */
+        LeftOutOut: {
+            /** Says */
+            says: string;
+            left_out: components["schemas"]["LeftOutIn"];
         };
         /**
          * LikelyOut
@@ -6015,6 +6060,19 @@ export interface components {
             wasted: number;
         };
         /**
+         * Said
+         * @description What a customer says, and of which device or fuse, by its designation.
+         */
+        Said: {
+            /**
+             * Symptom
+             * @enum {string}
+             */
+            symptom: "does nothing when cranked" | "clicks" | "clicks once" | "cranks slowly" | "cranks and does not start" | "battery flat in the morning" | "not charging" | "charges too high" | "lamp stays on" | "lamp never lights" | "fuse keeps blowing" | "device weak" | "device dead" | "device runs on" | "gauges die when the key is turned" | "module does not answer";
+            /** Device */
+            device?: string | null;
+        };
+        /**
          * StopOut
          * @description The part that is known well enough, how to prove it, and what cures it; ``also`` is the other of two parts, and
          *     ``parts`` what the two are called.
@@ -6034,6 +6092,8 @@ export interface components {
             cures: components["schemas"]["CureOut"][];
             /** Also */
             also: string | null;
+            /** Is Proved */
+            is_proved: boolean;
             /** Probability */
             probability: number;
         };
@@ -6080,7 +6140,8 @@ export interface components {
          * TraceOut
          * @description What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
          *     at this stage that are not counted. ``again``: what was off, and is measured once more when something was mended.
-         *     ``fits``: something explains what was read as well as one may expect.
+         *     ``fits``: something explains what was read as well as one may expect. ``spent_min``: how long all took that was
+         *     measured, or tried.
          */
         TraceOut: {
             /** Known */
@@ -6107,6 +6168,10 @@ export interface components {
             not_described: number;
             /** Beyond */
             beyond: string;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutOut"][];
+            /** Spent Min */
+            spent_min: number;
             /** Sound */
             sound: number;
             /** Is As Planned */
@@ -6126,22 +6191,9 @@ export interface components {
             before?: string[];
         };
         /**
-         * Said
-         * @description What a customer says, and of which device or fuse, by its designation.
-         */
-        Said: {
-            /**
-             * Symptom
-             * @enum {string}
-             */
-            symptom: "does nothing when cranked" | "clicks" | "cranks slowly" | "cranks and does not start" | "battery flat in the morning" | "not charging" | "charges too high" | "lamp stays on" | "lamp never lights" | "fuse keeps blowing" | "device weak" | "device dead" | "device runs on" | "gauges die when the key is turned" | "module does not answer";
-            /** Device */
-            device?: string | null;
-        };
-        /**
          * TraceIn
-         * @description What is known of a vehicle: what was said, which readings of the log count, what was mended since, and which
-         *     parts somebody suspects.
+         * @description What is known of a vehicle: what was said, which readings of the log count, what was mended since, which parts
+         *     somebody suspects, and which tests are left out.
          */
         TraceIn: {
             /**
@@ -6170,10 +6222,16 @@ export interface components {
              * @default []
              */
             suspected?: string[];
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out?: components["schemas"]["LeftOutIn"][];
         };
         /**
          * CaseOut
-         * @description What was said, which readings of the log count or are doubted, what was mended since, and what is suspected.
+         * @description What was said, which readings of the log count or are doubted, what was mended since, what is suspected, and
+         *     which tests are left out.
          *
          *     ``version`` grows with each step.
          */
@@ -6190,6 +6248,8 @@ export interface components {
             mended: components["schemas"]["MendedIn"][];
             /** Suspected */
             suspected: string[];
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutIn"][];
         };
         /**
          * Begin
@@ -6242,6 +6302,18 @@ export interface components {
              */
             do: "say" | "unsay";
             said: components["schemas"]["Said"];
+        };
+        /**
+         * OfTest
+         * @description A test is left out, or offered again after all.
+         */
+        OfTest: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "leave out" | "take up";
+            left_out: components["schemas"]["LeftOutIn"];
         };
         /**
          * PhotoOut
@@ -10193,7 +10265,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OfSaid"] | components["schemas"]["OfReading"] | components["schemas"]["OfPart"] | components["schemas"]["Begin"];
+                "application/json": components["schemas"]["OfSaid"] | components["schemas"]["OfReading"] | components["schemas"]["OfPart"] | components["schemas"]["OfTest"] | components["schemas"]["Begin"];
             };
         };
         responses: {

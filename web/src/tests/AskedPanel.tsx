@@ -37,10 +37,16 @@ type Props = {
   onStep: (by: number) => void;
   /** What is done with a reading that is on its way, by its id. */
   onLogged?: (reading: string) => void;
+  /** Why there is no answer to this test, where it is left out then. */
+  onLeaveOut?: (why: WhyNot) => void;
 };
 
+export type WhyNot = Schemas["LeftOutIn"]["why"];
+const WHY_NOT: WhyNot[] = ["cannot reach", "not now", "don't know"];
+
 export function AskedPanel(props: Props) {
-  const { jobId, test, stage, waits, place, small, meter, pieces, keys, onStep, onLogged } = props;
+  const { jobId, test, stage, waits, place, small, meter, pieces, keys, onStep, onLogged, onLeaveOut } =
+    props;
   const [typed, setTyped] = useState("");
   const [milli, setMilli] = useState(false);
   const [note, setNote] = useState("");
@@ -203,9 +209,17 @@ export function AskedPanel(props: Props) {
           <Wiggled test={test} stage={stage} onWiggle={wiggle} />
         )}
         {readingId && <Photos jobId={jobId} of="reading" subjectId={readingId} name={test.title} />}
-        <Button variant="default" onClick={() => onStep(1)}>
-          skip
-        </Button>
+        {onLeaveOut ? (
+          WHY_NOT.map((why) => (
+            <Button key={why} variant="default" onClick={() => onLeaveOut(why)}>
+              {why}
+            </Button>
+          ))
+        ) : (
+          <Button variant="default" onClick={() => onStep(1)}>
+            skip
+          </Button>
+        )}
         {small && (
           <Button variant="default" onClick={() => onStep(-1)}>
             back

@@ -12,6 +12,7 @@ const BY = {
 
 type FoundProps = {
   stop: NonNullable<Traced["stop"]>;
+  otherwise: Traced["parts"][number] | undefined;
   onProve: () => void;
   onMended: (parts: string[]) => void;
   onPlan: (cure: Cure) => void;
@@ -20,7 +21,7 @@ type FoundProps = {
 type Cure = NonNullable<Traced["stop"]>["cures"][number];
 
 /** What it most likely is, how to prove it, and what cures it at what price. */
-export function Found({ stop, onProve, onMended, onPlan }: FoundProps) {
+export function Found({ stop, otherwise, onProve, onMended, onPlan }: FoundProps) {
   return (
     <section className="found" aria-label="Most likely">
       <h2>
@@ -34,6 +35,19 @@ export function Found({ stop, onProve, onMended, onPlan }: FoundProps) {
             {stop.prove.title}, {stop.prove.situation}
           </button>{" "}
           {BY[stop.by]}
+        </p>
+      )}
+      {stop.is_proved && <p>What proves it was read already.</p>}
+      {!stop.prove && !stop.is_proved && !stop.also && (
+        <p>
+          No reading tells it from a good one here: fit one that is known to be good, or have it tested,
+          before it is renewed.
+        </p>
+      )}
+      {!stop.also && (
+        <p className="quiet">
+          If that shows it is not {stop.parts[0]}, look next at{" "}
+          {otherwise ? otherwise.name : "what is not in this description"}.
         </p>
       )}
       <table className="rows cures">

@@ -7,14 +7,14 @@ import { type Board, type Stage, type Traced, useBoard, useInstruments, useStage
 import { attempt, change as saveChange, useWaiting } from "../api/saving";
 import { type KeyBinding, useKeys } from "../app/keys";
 import { Still } from "../parts/Still";
-import { AskedPanel } from "../tests/AskedPanel";
+import { AskedPanel, type WhyNot } from "../tests/AskedPanel";
 import { about } from "../tests/say";
 import { useMeter } from "../tests/useMeter";
 import { Again, Found, Likely, Next } from "./Found";
 import { SayForm, saysOf } from "./SayForm";
 import { SuspectStrip } from "./SuspectStrip";
 import { Suspects } from "./Suspects";
-import { type Case, useCase } from "./useCase";
+import { type Case, type LeftOut, useCase } from "./useCase";
 import { useTrace } from "./useTrace";
 
 type Asked = Traced["next"][number]["test"];
@@ -41,8 +41,8 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
   const [saying, setSaying] = useState(false);
   const [chosen, setChosen] = useState<Asked | null>(null);
   const counting = known.readings.filter((each) => !known.doubted.includes(each));
-  const { said, mended, suspected } = known;
-  const asked = useTrace(jobId, { stage, said, reading_ids: counting, mended, suspected });
+  const { said, mended, suspected, left_out } = known;
+  const asked = useTrace(jobId, { stage, said, reading_ids: counting, mended, suspected, left_out });
   const traced = asked.data;
   const next = traced?.next ?? [];
   function beginAnew() {
@@ -72,6 +72,9 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
               ? "why not?"
               : known.said.map(({ symptom }) => saysOf(symptom)).join(", ")}
           </span>
+          {traced && traced.spent_min > 0 && (
+            <span className="quiet mono">{Math.round(traced.spent_min)} min so far</span>
+          )}
           <span className="spring" />
           <Button
             variant="default"
@@ -95,6 +98,7 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
             test={chosen}
             onDone={() => setChosen(null)}
             onLogged={change.count}
+            onLeaveOut={(why) => change.leaveOut(leftOut(chosen, why))}
           />
         ) : (
           <>
@@ -109,6 +113,7 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
             {traced?.stop && (
               <Found
                 stop={traced.stop}
+                otherwise={traced.parts[1]}
                 onProve={() => choose(traced.stop?.prove ?? undefined)}
                 onMended={change.mend}
                 onPlan={({ does, edits }) => void attempt(saveChange(jobId, does, edits, { label: does }))}
@@ -156,13 +161,13 @@ type KnownProps = {
 /** What is known, each of which can be taken back or doubted. */
 function Known(props: KnownProps) {
   const { traced, change } = props;
-  const { doubted, suspected } = props.known;
+  const { doubted, suspected, left_out } = props.known;
   const beside = traced?.beside.filter(({ reading_id }) => !doubted.includes(reading_id ?? "")) ?? [];
   return (
     <>
       {!traced ? (
         <p className="quiet">Looking what is known …</p>
-      ) : traced.known.length + doubted.length + suspected.length === 0 ? (
+      ) : traced.known.length + doubted.length + suspected.length + left_out.length === 0 ? (
         <p className="quiet">Nothing is known yet. Begin with what the customer says, or measure.</p>
       ) : (
         <KnownList {...props} traced={traced} />
@@ -186,19 +191,34 @@ function Known(props: KnownProps) {
 
 function KnownList(props: KnownProps & { traced: Traced }) {
   const { traced, known, change } = props;
-  function takeBack({ reading_id, mended }: Traced["known"][number], index: number) {
-    const said = known.said[index];
+  function takeBack({ reading_id, mended, said }: Traced["known"][number]) {
     if (reading_id) change.doubt(reading_id);
     else if (mended) change.unmend(mended);
     else if (said) change.unsay(said);
   }
   return (
     <ul className="known" aria-label="What is known">
-      {traced.known.map((each, index) => (
+      {traced.known.map((each) => (
         <li key={each.reading_id ?? `said ${each.says}`}>
-          <span>{each.says}</span>
-          <button type="button" className="link" onClick={() => takeBack(each, index)}>
+          <span>
+            {each.says}
+            {each.weighs && <span className={`weighs ${each.side}`}>{each.weighs}</span>}
+            {each.doubt && (
+              <span className="weighs doubt">
+                <span aria-hidden="true">▲</span> {each.doubt}
+              </span>
+            )}
+          </span>
+          <button type="button" className="link" onClick={() => takeBack(each)}>
             {each.reading_id ? "doubt it" : "take it back"}
+          </button>
+        </li>
+      ))}
+      {traced.left_out.map(({ says, left_out }) => (
+        <li key={`left out ${says}`}>
+          <span className="quiet">{says}</span>
+          <button type="button" className="link" onClick={() => change.takeUp(left_out)}>
+            offer it again
           </button>
         </li>
       ))}
@@ -277,10 +297,18 @@ type AskingProps = {
   back: KeyBinding[];
   onDone: () => void;
   onLogged: (reading: string) => void;
+  onLeaveOut: (why: WhyNot) => void;
 };
 
+/** A test without an answer, as the case keeps it. */
+const leftOut = ({ measurement, reach_min }: Asked, why: WhyNot): LeftOut => ({
+  measurement,
+  why,
+  reach_min,
+});
+
 /** The chosen test, asked as in the Tests room. */
-function Asking({ jobId, test, stage, back, onDone, onLogged }: AskingProps) {
+function Asking({ jobId, test, stage, back, onDone, onLogged, onLeaveOut }: AskingProps) {
   const small = useMediaQuery("(max-width: 700px)", undefined, { getInitialValueInEffect: false }) ?? false;
   const meter = useMeter(jobId, test, useInstruments().data ?? []);
   const waits = useWaiting().get(about(test, stage)) ?? null;
@@ -291,6 +319,10 @@ function Asking({ jobId, test, stage, back, onDone, onLogged }: AskingProps) {
       pieces={null}
       keys={[...back, { keys: "m", does: "read the meter", run: meter.toggle }]}
       onStep={onDone}
+      onLeaveOut={(why) => {
+        onLeaveOut(why);
+        onDone();
+      }}
     />
   );
 }

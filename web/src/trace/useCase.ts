@@ -8,10 +8,24 @@ import { answer, api, type Schemas } from "../api/client";
 import { queryClient, type Stage } from "../api/queries";
 import { add, hear, useQueued } from "../api/saving";
 
+export type LeftOut = Schemas["LeftOutIn"];
 export type Said = Schemas["Said"];
 export type Case = Schemas["CaseOut"];
-type Step = Schemas["OfSaid"] | Schemas["OfReading"] | Schemas["OfPart"] | Schemas["Begin"];
-const NOTHING: Case = { version: 0, said: [], readings: [], doubted: [], mended: [], suspected: [] };
+type Step =
+  | Schemas["OfSaid"]
+  | Schemas["OfReading"]
+  | Schemas["OfPart"]
+  | Schemas["OfTest"]
+  | Schemas["Begin"];
+const NOTHING: Case = {
+  version: 0,
+  said: [],
+  readings: [],
+  doubted: [],
+  mended: [],
+  suspected: [],
+  left_out: [],
+};
 const STEPS = "/api/jobs/{job_id}/cases/{stage}/steps";
 const keyOf = (params: Record<string, string>) => ["case", params.job_id, params.stage];
 
@@ -48,13 +62,15 @@ export function useCase(jobId: string, stage: Stage) {
     unmend: (part: string) => step(`${part} not mended`, { do: "unmend", part }),
     suspect: (part: string) => step(`suspect ${part}`, { do: "suspect", part }),
     unsuspect: (part: string) => step(`suspect ${part} no more`, { do: "unsuspect", part }),
+    leaveOut: (left_out: LeftOut) => step(`left out: ${left_out.why}`, { do: "leave out", left_out }),
+    takeUp: (left_out: LeftOut) => step("a test, offered again", { do: "take up", left_out }),
     begin: () => step("begin anew", { do: "begin" }),
   };
 }
 
 /** The case after a step that the server has not taken yet. */
 function after(known: Case, step: Step): Case {
-  const { said, readings, doubted, mended, suspected } = known;
+  const { said, readings, doubted, mended, suspected, left_out } = known;
   switch (step.do) {
     case "say":
       return { ...known, said: [...without(said, step.said), step.said] };
@@ -74,6 +90,10 @@ function after(known: Case, step: Step): Case {
       return { ...known, suspected: [...without(suspected, step.part), step.part] };
     case "unsuspect":
       return { ...known, suspected: without(suspected, step.part) };
+    case "leave out":
+      return { ...known, left_out: [...without(left_out, step.left_out), step.left_out] };
+    case "take up":
+      return { ...known, left_out: without(left_out, step.left_out) };
     case "begin":
       return { ...NOTHING, version: known.version };
   }
