@@ -23,6 +23,7 @@ from percorso.tracing.symptoms import SYMPTOMS, readings_of, said_of
 from percorso.tracing.trace import Known
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Stage, Vehicle
+from percorso.vehicle.naming import named
 from percorso.vehicle.segments import RelayContact, describe
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import Measurement, by_ids, places
@@ -122,8 +123,7 @@ def _listed(
 
 
 def _is_there(vehicle: Vehicle, designation: str) -> bool:
-    parts = (*vehicle.devices.values(), *vehicle.segments.values())
-    return any(designation in (each.id, each.designation) for each in parts)
+    return bool(named(vehicle.devices.values(), designation) or named(vehicle.segments.values(), designation))
 
 
 def _can_be_asked(vehicle: Vehicle, measurement: Measurement) -> bool:

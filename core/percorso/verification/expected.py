@@ -58,7 +58,7 @@ def _shown(
 def _by_part(shown: Shown, of: Spreads | None, parts: Mapping[tuple[str, ...], int]) -> Array:
     """Of a value; where something chatters the mean of what it goes through."""
     if shown.phases:
-        return np.mean([_by_part(each, of, parts) for each in shown.phases], axis=0)
+        return np.asarray(np.mean([_by_part(each, of, parts) for each in shown.phases], axis=0))
     found = np.zeros(len(parts))
     if shown.value is None or shown.network is None or shown.solved is None or shown.moved is None:
         return found

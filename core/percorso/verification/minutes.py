@@ -60,9 +60,10 @@ def _touch_min(vehicle: Vehicle, point: str) -> float:
     devices, segments = vehicle.wired.get(point, ()), vehicle.meeting.get(point, ())
     if any(isinstance(each.spec, Battery) for each in devices):
         return POST_MIN
-    of_relays = [each for each in (*devices, *segments) if isinstance(each.spec, RelayCoil | RelayContact)]
-    others = [each for each in (*devices, *segments) if not isinstance(each.spec, RelayCoil | RelayContact | Wire)]
-    return reach + (SOCKET_MIN if of_relays and not others else 0.0)
+    specs = [*(each.spec for each in devices), *(each.spec for each in segments)]
+    in_a_socket = any(isinstance(each, RelayCoil | RelayContact) for each in specs)
+    elsewhere = any(not isinstance(each, RelayCoil | RelayContact | Wire) for each in specs)
+    return reach + (SOCKET_MIN if in_a_socket and not elsewhere else 0.0)
 
 
 def _change_min(vehicle: Vehicle, before: Situation | None, situation: Situation) -> float:
