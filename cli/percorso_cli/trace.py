@@ -14,7 +14,7 @@ from percorso.tracing.mending import Mended
 from percorso.tracing.next_test import NextTest
 from percorso.tracing.proof import Stop
 from percorso.tracing.speaking import weighs
-from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
+from percorso.tracing.symptoms import STILLS, SYMPTOMS, Still, Symptom, readings_of
 from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.verification.expected import Expected
@@ -44,6 +44,8 @@ _READINGS: TypeAdapter[list[Measurement | _MendedEntry]] = TypeAdapter(
 @click.option("--readings", type=JOB_PATH, help='A JSON list of what was read or seen, and mended: {"mended": "W4"}.')
 @click.option("--symptom", "symptoms", type=click.Choice(SYMPTOMS), multiple=True, help="What the customer says.")
 @click.option("--device", help="The device, or the fuse, that a symptom is of: M3.")
+@click.option("--stood-h", type=click.FloatRange(1, 2000), help="Of a flat battery: how long it had stood, hours.")
+@click.option("--still", type=click.Choice(STILLS), help="Of a flat battery: what it still did.")
 @click.option("--suspect", "suspected", multiple=True, help="A part that somebody suspects: W9.")
 @stage_option
 @as_json
@@ -52,6 +54,8 @@ def trace(
     readings: Path | None,
     symptoms: tuple[Symptom, ...],
     device: str | None,
+    stood_h: float | None,
+    still: Still | None,
     suspected: tuple[str, ...],
     stage: Stage,
     as_json: bool,
@@ -62,7 +66,11 @@ def trace(
     known = [Mended(each.mended) if isinstance(each, _MendedEntry) else each for each in listed]
     try:
         tracer = Tracer(vehicle, stage)
-        said = [each for symptom in symptoms for each in readings_of(tracer.vehicle, symptom, stage, device)]
+        said = [
+            each
+            for symptom in symptoms
+            for each in readings_of(tracer.vehicle, symptom, stage, device, stood_h=stood_h, still=still)
+        ]
         found = tracer.trace([*said, *known], suspected=suspected)
     except MeasurementError as error:
         place = ".".join(map(str, error.field))

@@ -102,7 +102,8 @@ def _listed(
     readings, known, not_believed = list[Known](), list[KnownOut](), list[KnownOut]()
     for said in asked.said:
         try:
-            heard = readings_of(vehicle, said.symptom, asked.stage, said.device)
+            told = said.symptom, asked.stage, said.device
+            heard = readings_of(vehicle, *told, stood_h=said.stood_h, still=said.still)
         except PercorsoError as error:
             if said.device is None and said_of(said.symptom) != "the vehicle":
                 raise  # nobody said of what

@@ -9,7 +9,7 @@ from percorso.tracing.candidates import at_itself, candidates, looks_at
 from percorso.tracing.complaints import Heard, looks_of
 from percorso.tracing.history import History, live_of
 from percorso.tracing.left_out import LeftOut, is_left_out
-from percorso.tracing.next_test import LEAST_BITS, Among, NextTest, Weighed, best_of, weigh
+from percorso.tracing.next_test import LEAST_BITS, Among, NextTest, Weighed, best_of, weigh, worth
 from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
 from percorso.tracing.situations import Carries, looked_at, situations, trial_of, trials
@@ -62,7 +62,7 @@ class Choosing:
         best = best_of(weighed, among, SHOWN_TESTS)
         for trial in trials(self._vehicle, self._found, self._known, self._blown, self._carries_a):
             takes = minutes(self._vehicle, trial.measurement, self._before)
-            if len(best) < SHOWN_TESTS or trial.most_bits / takes > best[-1].bits / best[-1].minutes:
+            if len(best) < SHOWN_TESTS or worth(trial.most_bits, takes) > worth(best[-1].bits, best[-1].minutes):
                 weighed += self._weighed([trial.measurement], among, histories)
                 best = best_of(weighed, among, SHOWN_TESTS)
         return best

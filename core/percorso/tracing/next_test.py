@@ -20,6 +20,7 @@ from percorso.verification.minutes import minutes
 MOST_FAULTS = 160  # hypotheses that a measurement is weighed with
 LEAST = 1e-5  # of the most probable one: with less a hypothesis is left out
 LEAST_BITS = 0.005  # with less a measurement tells nothing
+BETWEEN_MIN = 1.0  # two measurements: to read what comes next, to walk round and to think, from memory
 BINS = 48
 SHOWS_FROM = 0.005  # V or A: with less a meter shows nothing
 TOLD = 3  # outcomes of a test that are told beforehand
@@ -173,8 +174,13 @@ def weigh(
 
 def best_of(weighed: Sequence[Weighed], among: Among, count: int) -> tuple[NextTest, ...]:
     """Those that tell most for each minute, the best first, with what each outcome would mean."""
-    best = sorted(weighed, key=lambda each: -each.bits / each.minutes)[:count]
+    best = sorted(weighed, key=lambda each: -worth(each.bits, each.minutes))[:count]
     return tuple(NextTest(each.measurement, each.bits, round(each.minutes, 1), _tells(among, each)) for each in best)
+
+
+def worth(bits: float, takes_min: float) -> float:
+    """How much a measurement tells for its time: bits for each minute, with what every one takes beside."""
+    return bits / (takes_min + BETWEEN_MIN)
 
 
 def _mass(among: Among) -> Array:

@@ -35,12 +35,25 @@ Symptom = Literal[
 SYMPTOMS: tuple[Symptom, ...] = get_args(Symptom)
 
 
+Still = Literal["cranked slowly", "clicked", "did nothing"]
+STILLS: tuple[Still, ...] = get_args(Still)
+DRAINED: Mapping[Still, float] = {
+    "cranked slowly": 0.35,
+    "clicked": 0.6,
+    "did nothing": 0.85,
+}  # of a charge, from memory
+
+
 class Said(BaseModel):
-    """What a customer says, and of which device or fuse, by its designation."""
+    """What a customer says, and of which device or fuse, by its designation; of a battery that was flat how long it had
+    stood (h), and what it still did.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     symptom: Symptom
     device: Annotated[str | None, Field(max_length=100)] = None
+    stood_h: Annotated[float | None, Field(ge=1, le=2000)] = None
+    still: Still | None = None
 
 
 SymptomOf = Literal["the vehicle", "a device", "a fuse"]
@@ -72,14 +85,22 @@ def said_of(symptom: Symptom) -> SymptomOf:
 
 
 def readings_of(
-    vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None = None
+    vehicle: Vehicle,
+    symptom: Symptom,
+    stage: Stage,
+    device: str | None = None,
+    *,
+    stood_h: float | None = None,
+    still: Still | None = None,
 ) -> list[Measurement | Complaint]:
-    """What a symptom says was seen; ``device`` is the device, or the fuse, it is of where it is of one.
+    """What a symptom says was seen; ``device`` is the device, or the fuse, it is of where it is of one. Of a battery
+    that was flat, ``stood_h`` is how long it had stood (h) and ``still`` what it still did, as far as anybody knows.
 
     Raises TraceError, and UnknownNameError.
     """
     if symptom in OF_SIGNS:
-        complaint = OF_SIGNS[symptom](vehicle, symptom, stage, device)
+        said = Said(symptom=symptom, device=device, stood_h=stood_h, still=still)
+        complaint = OF_SIGNS[symptom](vehicle, said, stage)
         turn = _starters(vehicle) if symptom == "cranks and does not start" else []
         return [complaint, *(_seen(each, "cranking", stage, "works") for each in turn)]
     if symptom in OF_STARTERS:
@@ -94,11 +115,11 @@ def readings_of(
     return [_seen(one, _state(one, runs_on=symptom == "device runs on"), stage, OF_DEVICES[symptom])]
 
 
-def _keeps_blowing(vehicle: Vehicle, symptom: Symptom, stage: Stage, fuse: str | None) -> Complaint:
+def _keeps_blowing(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
     """A fuse that blows again in the states in which its circuits work: not by itself, then."""
-    if fuse is None:
-        raise TraceError(f'say which fuse it is: "{symptom}"', field=("device",))
-    segment = segment_called(vehicle, fuse)
+    if said.device is None:
+        raise TraceError(f'say which fuse it is: "{said.symptom}"', field=("device",))
+    segment = segment_called(vehicle, said.device)
     used_in = {each.state for each in passing(vehicle, segment.id)}
     states = [each for each in STATES if each == "on" or each in used_in][:MOST_STATES]
     signs = [
@@ -109,16 +130,16 @@ def _keeps_blowing(vehicle: Vehicle, symptom: Symptom, stage: Stage, fuse: str |
     return Complaint(says, tuple(signs), itself, seen_times=KEEPS_TIMES)
 
 
-def _does_not_start(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None) -> Complaint:
+def _does_not_start(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
     """The starter turns, and something the engine does not run without gets too little meanwhile."""
     needed = [
         each for each in vehicle.devices.values() if isinstance(each.spec, Load) and each.spec.keeps_engine_running
     ]
-    if device is not None:
-        needed = [device_called(vehicle, device)]
+    if said.device is not None:
+        needed = [device_called(vehicle, said.device)]
     if not needed:
-        said = "no device is marked as one that the engine stops without: mark it, or say which it is"
-        raise TraceError(said, field=("symptom",))
+        why = "no device is marked as one that the engine stops without: mark it, or say which it is"
+        raise TraceError(why, field=("symptom",))
     cranking = Situation(stage=stage, state="cranking")
     signs = [
         Sign(
@@ -127,37 +148,46 @@ def _does_not_start(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: st
         )
         for each in needed
     ]
-    return Complaint(symptom, tuple(signs))
+    return Complaint(said.symptom, tuple(signs))
 
 
-def _flat(vehicle: Vehicle, symptom: Symptom, stage: Stage, _: str | None) -> Complaint:
-    """Something draws from a battery at rest, or nothing charges it, or it does not keep its charge."""
+def _flat(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
+    """Something draws from a battery at rest, or nothing charges it, or it does not keep its charge.
+
+    The drain that is too much follows from how long it stood and how flat it was; nobody knows either well.
+    """
     signs: list[Sign] = []
+    share, hours = DRAINED[said.still] if said.still else FLAT_SHARE, said.stood_h or FLAT_IN_H
+    within = STOOD_SHARE * 0.5 ** sum(each is not None for each in (said.stood_h, said.still))
+    says = said.symptom if said.stood_h is None else f"battery flat after {said.stood_h:g} h"
+    says += f", then it {said.still}" if said.still else ""
     for battery in _some(vehicle, Battery, "battery"):
         assert isinstance(battery.spec, Battery)
         post = battery.terminals["+"]
         leads = [each for each in vehicle.segments.values() if post in (each.from_point, each.to_point)]
         away = tuple(1.0 if each.from_point == post else -1.0 for each in leads)
-        for state, least in (("off", FLAT_SHARE * battery.spec.capacity_ah / FLAT_IN_H), ("idle", GIVES_IDLING_A)):
+        for state, least in (("off", share * battery.spec.capacity_ah / hours), ("idle", GIVES_IDLING_A)):
             situation = Situation(stage=stage, state=state)
             clamped = tuple(Measurement(quantity="current", segment=each.id, situation=situation) for each in leads)
-            signs += [Sign(clamped, above=least, times=away, within=STOOD_SHARE)] * bool(leads)
+            signs += [Sign(clamped, above=least, times=away, within=within if state == "off" else STOOD_SHARE)] * bool(
+                leads
+            )
         cranking = _across(battery, Situation(stage=stage, state="cranking"))
         signs.append(Sign((cranking,), below=WEAK_SHARE * vehicle.nominal_v))
-    return Complaint(symptom, tuple(signs))
+    return Complaint(says, tuple(signs))
 
 
-def _too_high(vehicle: Vehicle, symptom: Symptom, stage: Stage, _: str | None) -> Complaint:
+def _too_high(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
     batteries = _some(vehicle, Battery, "battery")
     turning = [_across(one, Situation(stage=stage, state=each)) for one in batteries for each in TURNING]
     high_v = TOO_HIGH_SHARE * vehicle.nominal_v
-    return Complaint(symptom, tuple(Sign((each,), above=high_v, within=METER_SHARE) for each in turning))
+    return Complaint(said.symptom, tuple(Sign((each,), above=high_v, within=METER_SHARE) for each in turning))
 
 
-OF_SIGNS: Mapping[Symptom, Callable[[Vehicle, Symptom, Stage, str | None], Complaint]] = {
+OF_SIGNS: Mapping[Symptom, Callable[[Vehicle, Said, Stage], Complaint]] = {
+    "battery flat in the morning": _flat,
     "fuse keeps blowing": _keeps_blowing,
     "cranks and does not start": _does_not_start,
-    "battery flat in the morning": _flat,
     "charges too high": _too_high,
 }
 

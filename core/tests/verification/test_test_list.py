@@ -65,6 +65,26 @@ class DemoJobs(TestCase):
             source, device, out, back = (study.expected([asked[each].measurement])[0].value or 0.0 for each in parts)
             self.assertAlmostEqual(source, out + device + back, delta=1e-3)
 
+    def test_drain_fuses_cranking_current_and_charging_with_and_without_loads(self) -> None:
+        """What practitioners look for: 50 mA at rest, a fuse on both sides, the charge with everything on."""
+        tests = told(Study(demo("vineyard-tractor"), HouseRules()))
+        drain, rests = tests["Battery: drain at rest, in W2"]
+        assert drain.target and rests.value is not None
+        self.assertEqual((drain.measurement.situation.state, drain.target.value), ("off", 0.05))
+        self.assertLess(abs(rests.value), 0.05)
+        self.assertIn("modules sleep", drain.how)
+        fed, whole = (tests[f"F4: {side}, key on"][1].value or 0.0 for side in ("in", "out"))
+        self.assertAlmostEqual(fed, whole, delta=0.1)
+        self.assertGreater(tests["Starter: current in W1"][1].value or 0.0, 50)
+        off, on = (
+            tests[f"Alternator: at the battery, {each}"][1].value or 0.0 for each in ("loads off", "all loads on")
+        )
+        self.assertGreater(off, on)
+        van = told(Study(demo("market-van"), HouseRules()))
+        self.assertAlmostEqual(
+            van["Alternator: lost from battery plus to its sense terminal"][1].value or 0.0, 0, delta=0.05
+        )
+
     def test_a_plug_has_its_pin_sheet_feeds_and_grounds_first(self) -> None:
         study = Study(demo("school-minibus"), HouseRules())
         pins = [each for each in study.tests("planned") if each.group == "pins"]

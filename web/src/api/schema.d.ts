@@ -6061,7 +6061,8 @@ export interface components {
         };
         /**
          * Said
-         * @description What a customer says, and of which device or fuse, by its designation.
+         * @description What a customer says, and of which device or fuse, by its designation; of a battery that was flat how long it had
+         *     stood (h), and what it still did.
          */
         Said: {
             /**
@@ -6071,6 +6072,10 @@ export interface components {
             symptom: "does nothing when cranked" | "clicks" | "clicks once" | "cranks slowly" | "cranks and does not start" | "battery flat in the morning" | "not charging" | "charges too high" | "lamp stays on" | "lamp never lights" | "fuse keeps blowing" | "device weak" | "device dead" | "device runs on" | "gauges die when the key is turned" | "module does not answer";
             /** Device */
             device?: string | null;
+            /** Stood H */
+            stood_h?: number | null;
+            /** Still */
+            still?: ("cranked slowly" | "clicked" | "did nothing") | null;
         };
         /**
          * StopOut

@@ -13,6 +13,19 @@ const SAYS: Partial<Record<Said["symptom"], string>> = {
   "fuse keeps blowing": "a fuse keeps blowing",
 };
 export const saysOf = (symptom: Said["symptom"]) => SAYS[symptom] ?? symptom;
+const FLAT = "battery flat in the morning";
+const STOOD = [
+  { value: "12", label: "one night" },
+  { value: "24", label: "a day" },
+  { value: "60", label: "a weekend" },
+  { value: "168", label: "a week" },
+  { value: "336", label: "two weeks or more" },
+];
+const STILL: { value: NonNullable<Said["still"]>; label: string }[] = [
+  { value: "cranked slowly", label: "still cranked, slowly" },
+  { value: "clicked", label: "only clicked" },
+  { value: "did nothing", label: "did nothing any more" },
+];
 const FUSES = ["fuse", "fusible link", "breaker"];
 
 type Props = { board: Board; onSay: (said: Said) => void; onClose: () => void };
@@ -21,13 +34,16 @@ export function SayForm({ board, onSay, onClose }: Props) {
   const symptoms = useSymptoms().data ?? [];
   const [symptom, setSymptom] = useState<Said["symptom"]>("does nothing when cranked");
   const [device, setDevice] = useState<string | null>(null);
+  const [stood, setStood] = useState<string | null>(null);
+  const [still, setStill] = useState<Said["still"]>(null);
   const [remark, setRemark] = useState<string>();
   const of = symptoms.find((each) => each.symptom === symptom)?.of ?? "the vehicle";
   const asks = of !== "the vehicle";
   function say() {
     if (asks && !device)
       return setRemark(of === "a fuse" ? "Say which fuse it is." : "Say which device it is.");
-    onSay({ symptom, device: asks ? device : null });
+    const flat = symptom === FLAT ? { stood_h: stood ? Number(stood) : null, still } : {};
+    onSay({ symptom, device: asks ? device : null, ...flat });
     onClose();
   }
   return (
@@ -60,6 +76,28 @@ export function SayForm({ board, onSay, onClose }: Props) {
           value={device}
           onChange={setDevice}
         />
+      )}
+      {symptom === FLAT && (
+        <>
+          <Select
+            label="It had stood"
+            placeholder="nobody knows how long"
+            clearable
+            openOnFocus={false}
+            data={STOOD}
+            value={stood}
+            onChange={setStood}
+          />
+          <Select
+            label="And then it"
+            placeholder="nobody knows"
+            clearable
+            openOnFocus={false}
+            data={STILL}
+            value={still ?? null}
+            onChange={(value) => setStill(value as Said["still"])}
+          />
+        </>
       )}
     </FormModal>
   );

@@ -14,6 +14,7 @@ from percorso.verification.test_list.asked import GROUPS, Asked
 from percorso.verification.test_list.before_power import before_power, first_power, is_worked_on
 from percorso.verification.test_list.contacts import independence_tests, interlock_tests, relay_tests
 from percorso.verification.test_list.feeds import BY_ITSELF, feed_tests
+from percorso.verification.test_list.fuses import fuse_tests
 from percorso.verification.test_list.live import circuit_live
 from percorso.verification.test_list.pins import pin_tests
 from percorso.verification.test_list.sources import source_tests
@@ -44,6 +45,7 @@ def _of_circuits(network: Network, stage: Stage, circuits: Iterable[Circuit]) ->
 
 def _of_vehicle(network: Network, stage: Stage) -> Iterator[Asked]:
     yield from source_tests(network, stage)
+    yield from fuse_tests(network.vehicle, stage)
     yield from relay_tests(network, stage)
     yield from interlock_tests(network, stage)
     yield from independence_tests(network, stage)

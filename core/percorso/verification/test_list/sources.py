@@ -1,18 +1,21 @@
 """Tests of battery, alternator, exciter and starter, at their own terminals."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from percorso.network.mornings import LEAST_POSTS_V
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import Alternator, Battery, Starter
-from percorso.vehicle.loads import IndicatorLamp
+from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Device, Stage, Vehicle
+from percorso.vehicle.segments import Wire
 from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.test_list.asked import Asked, Group, Target, seen, voltage, with_target
 from percorso.verification.test_list.live import device_on
 
+A_LOAD_A = 0.5  # from there on a switch counts as one of a load, from memory
+MOST_DRAIN_A = 0.05  # of a vehicle at rest, common practice
 CHARGED_SHARE = 12.4 / 12  # at rest: from there on a lead battery may be judged by cranking, common practice
 
 
@@ -25,10 +28,24 @@ def source_tests(network: Network, stage: Stage) -> Iterator[Asked]:
         least = CHARGED_SHARE * (spec.nominal_v or vehicle.nominal_v)
         enough = Target("at least", round(least, 2), "charged enough to be judged, common practice")
         yield with_target(rest, enough if spec.chemistry != "LiFePO4" else None)
+        yield from _drain(network, stage, each)
     for each, alternator in vehicle.devices_of(Alternator):
         yield from _charging(network, stage, each, alternator, battery)
     for each, starter in vehicle.devices_of(Starter):
         yield from _starting(network, stage, each, starter, battery)
+
+
+def _drain(network: Network, stage: Stage, battery: Device) -> Iterator[Asked]:
+    """What is drawn from a battery at rest with everything switched off, in the leads at its minus."""
+    off = Situation(stage=stage, state="off")
+    off = off.model_copy(update={"inputs": {name: at[0] for name, at in _by_load(network, "off").items()}})
+    rests = network.solve("off", off.inputs, look_ahead=False)
+    for each in network.vehicle.meeting.get(battery.terminals["-"], ()):
+        flow = Measurement(quantity="current", segment=each.id, situation=off)
+        drain = _of(battery, f"drain-{each.id}", f"drain at rest, in {each.designation}", "at rest", flow)
+        is_meant = abs(rests.flow_a.get(each.id, 0.0)) > MOST_DRAIN_A  # something runs with the key off
+        most = Target("at most", MOST_DRAIN_A, "once its modules sleep, common practice")
+        yield with_target(drain, None if is_meant else most)
 
 
 def _of(device: Device, what: str, title: str, group: Group, measurement: Measurement) -> Asked:
@@ -51,6 +68,8 @@ def _charging(
         plus, minus = battery.terminals["+"], battery.terminals["-"]
         at_battery = voltage(plus, minus, running)
         yield _of(device, "battery", "charging voltage at the battery", "charging", at_battery)
+        for how, loaded in _loaded(network, running):
+            yield _of(device, f"battery-{how}", f"at the battery, {how}", "charging", voltage(plus, minus, loaded))
         if post != plus:
             yield _of(device, "plus", "lost from post to battery", "charging", voltage(post, plus, running))
         if case != minus:
@@ -61,8 +80,36 @@ def _charging(
         yield _of(device, f"current-{each.id}", f"current in {each.designation}", "charging", flow)
     if "S" in device.terminals:
         yield _of(device, "sense", "at its sense terminal", "charging", _between(device, "S", "B-", running))
+        if battery is not None and device.terminals["S"] != battery.terminals["+"]:
+            lost = voltage(battery.terminals["+"], device.terminals["S"], running)
+            yield _of(device, "sense-lost", "lost from battery plus to its sense terminal", "charging", lost)
     if "D+" in device.terminals:
         yield from _exciter(network.vehicle, stage, device, running)
+
+
+def _loaded(network: Network, running: Situation) -> Iterator[tuple[str, Situation]]:
+    """The situation with as few loads on as its inputs allow, and with as many."""
+    drawn = _by_load(network, running.state)
+    if drawn:
+        for how, place in (("loads off", 0), ("all loads on", -1)):
+            chosen = {name: positions[place] for name, positions in drawn.items()}
+            yield how, running.model_copy(update={"inputs": chosen})
+
+
+def _by_load(network: Network, state: State) -> dict[str, list[str]]:
+    """The positions of each input that switches a load worth speaking of, the one with which least is drawn first."""
+    found = {}
+    for each in network.vehicle.inputs.values():
+        drawn = {at: _drawn_a(network, state, {each.id: at}) for at in each.possible(state)}
+        if max(drawn.values()) - min(drawn.values()) >= A_LOAD_A:
+            found[each.id] = sorted(drawn, key=drawn.__getitem__)
+    return found
+
+
+def _drawn_a(network: Network, state: State, chosen: Mapping[str, str]) -> float:
+    """What all loads draw together, A."""
+    devices = network.solve(state, chosen, look_ahead=False).devices
+    return sum(abs(devices[each.id].current_a or 0.0) for each, _ in network.vehicle.devices_of(Load))
 
 
 def _exciter(vehicle: Vehicle, stage: Stage, device: Device, running: Situation) -> Iterator[Asked]:
@@ -112,6 +159,11 @@ def _starting(network: Network, stage: Stage, device: Device, spec: Starter, bat
     if "50" in device.terminals:
         trigger = _of(device, "trigger", "trigger at 50", "cranking", _between(device, "50", "31", cranking))
         yield with_target(trigger, Target("at least", spec.pull_in_v, "what its solenoid pulls in at"))
+    leads = [each for each in network.vehicle.meeting.get(device.terminals["30"], ()) if isinstance(each.spec, Wire)]
+    flow_a = network.solve("cranking", cranking.inputs, look_ahead=False).flow_a
+    for each in sorted(leads, key=lambda lead: -abs(flow_a.get(lead.id, 0.0)))[:1]:
+        flow = Measurement(quantity="current", segment=each.id, situation=cranking)
+        yield _of(device, "current", f"current in {each.designation}", "cranking", flow)
     yield _of(device, "motor", "at the starter itself", "cranking", _between(device, "30", "31", cranking))
     if battery is not None:
         plus, minus = battery.terminals["+"], battery.terminals["-"]

@@ -40,12 +40,14 @@ BRIDGE_CAUTIONS = {
     "jumper": "A jumper with a fuse only, and never across a load.",
     "booster cable": "Clamp the booster cable before cranking and take it off after; it has no fuse.",
 }
+SLEEPS = ", doors shut, until its modules sleep: mostly within the hour"  # common practice
 DEAD_CAUTION = "Minus off first and on last; where the maker keeps memories or safety systems alive, follow the maker."
 
 
 def how(vehicle: Vehicle, measurement: Measurement) -> str:
     """The situation in a sentence, and where the instrument goes in another."""
-    return f"{situation_says(vehicle, measurement.situation)}. {_probes(vehicle, measurement)}."
+    sleeps = SLEEPS if measurement.quantity == "current" and measurement.situation.state == "off" else ""
+    return f"{situation_says(vehicle, measurement.situation)}{sleeps}. {_probes(vehicle, measurement)}."
 
 
 def caution(measurement: Measurement) -> str:
