@@ -6,8 +6,12 @@ from unittest import TestCase
 
 from core.tests.support.demo import demo
 from ops.bench_worlds import CONFIDENT, HARDER, followed
-from ops.other_worlds import CAUSES, World, worlds
-from percorso.vehicle.segments import Fuse
+from ops.other_worlds import CAUSES, World, in_series, worlds
+from ops.real_metal import as_metal_is
+from percorso.faults.at_segments import RESISTS
+from percorso.network.operating_point import Network
+from percorso.tracing.trace import Tracer
+from percorso.vehicle.segments import Connector, Fuse, Joint, Wire
 from percorso.verification.measurements import Measurement, Situation
 
 
@@ -18,6 +22,28 @@ class Believed(TestCase):
         wrong = [each.cause for each in single if each.first >= CONFIDENT and each.is_wrong]
         self.assertGreaterEqual(sum(each.is_right for each in single) / len(single), 0.95)
         self.assertLessEqual(len(wrong), 2, wrong)
+
+    def test_four_fifths_of_what_is_there_lie_between_what_is_said(self) -> None:
+        """Of 100 bad contacts of any resistance, each measured across once, on metal off its description."""
+        van, chance = demo("market-van"), random.Random("between")
+        idle, tracer = Situation(stage="planned", state="idle"), Tracer(van, "planned")
+        flow_a = Network(tracer.vehicle).solve("idle", {}).flow_a
+        parts = [each for each in tracer.vehicle.segments.values() if isinstance(each.spec, Wire | Connector | Joint)]
+        carrying = [each for each in parts if abs(flow_a.get(each.id, 0.0)) > 1]
+        between = []
+        for noise in range(100):
+            part = chance.choice(carrying)
+            ohm = chance.uniform(0.1, 0.6) * 12 / abs(flow_a[part.id])
+            metal = in_series(as_metal_is(van, chance), van.segments[part.id], ohm)
+            pair = {"red_point": part.from_point, "black_point": part.to_point}
+            read = World(metal, "resistance", frozenset({part.id})).read(
+                Measurement(quantity="voltage", **pair, situation=idle), noise
+            )
+            suspects = tracer.trace([read], tests=False).suspects
+            said = [each.severity for each in suspects if each.part == part.id and each.fault in RESISTS]
+            between += [low <= ohm <= high for low, high in (each for each in said if each)]
+        self.assertGreaterEqual(len(between), 95)
+        self.assertTrue(75 <= 100 * sum(between) / len(between) <= 92, sum(between) / len(between))
 
 
 class OtherWorlds(TestCase):

@@ -4,6 +4,7 @@ from dataclasses import replace
 from typing import Any
 from unittest import TestCase
 
+from core.tests.support.charged import sensing
 from core.tests.support.demo import demo
 from core.tests.support.small import joint, small_vehicle
 from ops.other_worlds import World, changed, in_series, shorted
@@ -11,6 +12,7 @@ from percorso.tracing.answer import Trace
 from percorso.tracing.symptoms import Symptom, readings_of
 from percorso.tracing.trace import Known, Tracer
 from percorso.vehicle.model import Vehicle
+from percorso.verification.measurements import Measurement, Situation
 
 MOST_TESTS = 10
 
@@ -36,11 +38,22 @@ def two_batteries() -> Vehicle:
     return small_vehicle(segments, devices)
 
 
+def far_alternator() -> Vehicle:
+    """An alternator that senses the battery at the end of a long charge cable."""
+    whole = sensing()
+    cable = whole.segments["W1"]
+    longer = replace(cable, spec=cable.spec.model_copy(update={"length_m": 9.0}))
+    return replace(whole, segments={**whole.segments, "W1": longer})
+
+
 class ShopStories(TestCase):
     def _told(self, whole: Vehicle, metal: Vehicle, symptom: Symptom, of: str | None, right: str) -> Trace:
         """Trace from what the customer says by the best test each time; the part it ends with is the right one."""
-        tracer, world = Tracer(whole, "planned"), World(metal, symptom, frozenset({right}), sound=whole)
-        known: list[Known] = [*readings_of(tracer.vehicle, symptom, "planned", of)]
+        tracer = Tracer(whole, "planned")
+        return self._followed(tracer, metal, whole, [*readings_of(tracer.vehicle, symptom, "planned", of)], right)
+
+    def _followed(self, tracer: Tracer, metal: Vehicle, whole: Vehicle, known: list[Known], right: str) -> Trace:
+        world = World(metal, "a story", frozenset({right}), sound=whole)
         for noise in range(MOST_TESTS):
             found = tracer.trace(known)
             if found.stop or not found.next:
@@ -89,6 +102,31 @@ class ShopStories(TestCase):
         own = changed(van, van.devices["g2"], senses_own_post=False)
         metal = replace(own, opened=own.opened | {"w31"})
         self._ends(own, metal, "charges too high", None, "w31", "find the break")
+
+    def test_thirteen_volts_by_a_sense_lead_on_the_wrong_side(self) -> None:
+        """It holds 14.3 V at its own post, and 13.4 V arrive: the pin is read before the regulator is renewed."""
+        whole = far_alternator()
+        metal = replace(whole, segments={**whole.segments, "W2": replace(whole.segments["W2"], from_point="post")})
+        idle = Situation(stage="planned", state="idle")
+        at_battery = Measurement(quantity="voltage", red_point="plus", black_point="minus", situation=idle)
+        read = World(metal, "a story", frozenset({"W2"}), sound=whole).read(at_battery, 0)
+        self.assertAlmostEqual(read.value or 0.0, 13.3, delta=0.15)
+        found = self._followed(Tracer(whole, "planned"), metal, whole, [read], "W2")
+        assert found.stop is not None
+        self.assertEqual(found.stop.part, "W2")
+
+    def test_slow_when_it_is_warm_by_a_starter_that_drags(self) -> None:
+        tractor = demo("vineyard-tractor")
+        starter = tractor.devices["m1"]
+        metal = changed(tractor, starter, running_a=2.2 * starter.spec.running_a)
+        self._ends(tractor, metal, "cranks slowly", None, "m1", "bushes")
+
+    def test_one_click_by_burnt_contacts(self) -> None:
+        """The solenoid pulls in once and the motor stands: neither chatters nor nothing at all."""
+        tractor = demo("vineyard-tractor")
+        starter = tractor.devices["m1"]
+        more = {"running_v": starter.spec.running_v + 90, "locked_v": starter.spec.locked_v + 270}
+        self._ends(tractor, changed(tractor, starter, **more), "clicks once", None, "m1", "starter")
 
     def test_a_lamp_that_glows_dimly(self) -> None:
         van = demo("market-van")

@@ -4,6 +4,7 @@ from collections import defaultdict
 from collections.abc import Callable, Collection, Mapping, Sequence
 
 from percorso.arrays import Array
+from percorso.network.branches import TURNING
 from percorso.patience import one_by_one
 from percorso.tracing.candidates import at_itself, candidates, looks_at
 from percorso.tracing.complaints import Heard, looks_of
@@ -14,9 +15,10 @@ from percorso.tracing.pairs import Beside
 from percorso.tracing.predictions import Predicted
 from percorso.tracing.situations import Carries, looked_at, situations, trial_of, trials
 from percorso.tracing.suspects import Posterior
-from percorso.vehicle.devices import Battery, Starter
+from percorso.vehicle.devices import Alternator, Battery, Starter
 from percorso.vehicle.model import Stage, Vehicle
-from percorso.verification.measurements import Measurement
+from percorso.vehicle.states import ENGINE
+from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.minutes import minutes
 
 SHOWN_TESTS = 3
@@ -45,10 +47,10 @@ class Choosing:
     ) -> None:
         self._vehicle, self._found, self._known = vehicle, found, known
         self._history, self._given, self._carries_a = history, given, carries_a
-        self._left_out = left_out
-        readings = [each for each in known if isinstance(each, Measurement)]
-        self._done, self._after = {each.key for each in readings}, live_of(known)
-        self._before = readings[-1].situation if readings else None
+        self._stage, self._left_out = stage, left_out
+        self._readings = [each for each in known if isinstance(each, Measurement)]
+        self._done, self._after = {each.key for each in self._readings}, live_of(known)
+        self._before = self._readings[-1].situation if self._readings else None
         self._blown = self._blown_fuses()
         self._situations = situations(vehicle, stage, known, self._blown)
 
@@ -69,29 +71,24 @@ class Choosing:
 
     def recheck(self) -> NextTest | None:
         """A reading that the likeliest fault does not explain, to be read once more before it is believed."""
-        readings = [each for each in self._known if isinstance(each, Measurement)]
-        among = Among.of(self._found, ())
+        keys = [each.key for each in self._readings]
         for each in (self._known[place] for place in self._found.unexplained):
-            if isinstance(each, Measurement) and [one.key for one in readings].count(each.key) == 1:
-                asked = each.model_copy(update={"value": None, "outcome": None})
-                weighed = self._weighed_again([asked], among, [self._history], 0)
-                return next(iter(best_of(weighed, among, 1)), None)
+            if isinstance(each, Measurement) and keys.count(each.key) == 1:
+                return self._asked(each.model_copy(update={"value": None, "outcome": None}))
         return None
 
     def at_the_posts(self) -> NextTest | None:
         """The voltage at the battery's posts, before anything else is measured of a starter that is slow or of a
         battery that is flat: it is at hand, and everything is fed from there. Common practice.
         """
-        if any(isinstance(each, Measurement) and each.value is not None for each in self._known):
+        if any(each.value is not None for each in self._readings):
             return None
         looks = [one for each in self._known for one in looks_of(each) if _is_of_the_battery(self._vehicle, one)]
         batteries = [each for each, spec in self._vehicle.devices_of(Battery) if {"+", "-"} <= set(each.terminals)]
         if not looks or not batteries:
             return None
         pair = {"red_point": batteries[0].terminals["+"], "black_point": batteries[0].terminals["-"]}
-        asked = Measurement(quantity="voltage", **pair, situation=looks[0].situation)
-        among = Among.of(self._found, ())
-        return next(iter(best_of(self._weighed_again([asked], among, [self._history], 0), among, 1)), None)
+        return self._asked(Measurement(quantity="voltage", **pair, situation=looks[0].situation))
 
     def look(self, share: float) -> NextTest | None:
         """A look at the likeliest part itself, or at its best rival, where that was not looked at yet and would tell.
@@ -99,10 +96,30 @@ class Choosing:
         ``share``: how probable it is that one part alone is bad.
         """
         units = sorted(self._found.of_units().items(), key=lambda each: -each[1])
+        if units and (sense := self._sense_of(units[0][0])) is not None:
+            return sense
         for unit, probability in units[:2]:
             if probability * share >= A_RIVAL and (look := self._look_at(unit)) is not None:
                 return look
         return None
+
+    def _sense_of(self, unit: str) -> NextTest | None:
+        """What a regulator senses while it regulates: it is not condemned before that was read. Common practice."""
+        device = self._vehicle.devices.get(unit)
+        if device is None or not isinstance(device.spec, Alternator) or "S" not in device.terminals:
+            return None
+        pin = device.terminals["S"]
+        turning = [each.situation for each in self._readings if ENGINE[each.situation.state] in TURNING]
+        if any(pin in (each.red_point, each.black_point) for each in self._readings if each.situation in turning):
+            return None
+        situation = turning[-1] if turning else Situation(stage=self._stage, state="idle")
+        pair = {"red_point": pin, "black_point": device.terminals["B-"]}
+        return self._asked(Measurement(quantity="voltage", **pair, situation=situation))
+
+    def _asked(self, measurement: Measurement) -> NextTest | None:
+        """A measurement as a test, however little it tells; None where it is left out."""
+        among = Among.of(self._found, ())
+        return next(iter(best_of(self._weighed_again([measurement], among, [self._history], 0), among, 1)), None)
 
     def _look_at(self, unit: str) -> NextTest | None:
         ways = [each for each in self._found.hypotheses.ways if each.unit == unit]
