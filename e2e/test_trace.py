@@ -19,7 +19,7 @@ class TraceRoom(BrowserCase):
         page.keyboard.press("n")
         expect(page.get_by_role("dialog").get_by_label("It", exact=True)).to_have_value("does nothing when cranked")
         page.get_by_role("button", name="Begin with it").click()
-        expect(page.get_by_role("list", name="What is known")).to_contain_text("M1 Starter, cranking: dead")
+        expect(page.get_by_role("list", name="What is known")).to_contain_text("M1 Starter, cranking: does nothing")
         return page
 
     def test_a_reading_moves_suspicion_can_be_doubted_and_outlives_a_reload(self) -> None:
