@@ -34,7 +34,7 @@ class Stories(BrowserCase):
         page.get_by_role("option", name=says, exact=True).click()
         if device is not None:
             dialog.get_by_label("The device").click()
-            page.get_by_role("option", name=re.compile(f"^{device} ")).click()
+            page.get_by_role("listbox").get_by_role("option", name=re.compile(f"^{device} ")).click()
         dialog.get_by_role("button", name="Begin with it").click()
         return page
 

@@ -8,14 +8,14 @@ import math
 import random
 import statistics
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from importlib.metadata import version
 from multiprocessing import get_context
 
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
-from ops.other_worlds import World, worlds
+from ops.other_worlds import CAUSES, HARDER, Injector, World, worlds
 from percorso.tracing.answer import Trace
 from percorso.tracing.trace import Tracer
 from percorso.vehicle.devices import Starter
@@ -32,7 +32,6 @@ STAGE: Stage = "planned"
 LOOKED_AT: tuple[State, ...] = ("on", "cranking", "idle")
 MOST_TESTS = 15
 CONFIDENT = 0.95
-HARDER = ("comes and goes", "two faults", "one reading lies")
 BINS = (0.0, 0.1, 0.2, 0.4, 0.6, 0.8, 0.9, 0.95, 0.99)
 
 
@@ -60,21 +59,22 @@ def main(loops: int = LOOPS, seed: str = version("percorso")) -> None:
     report(followed(loops, seed))
 
 
-def followed(loops: int, seed: str) -> list[Loop]:
-    """So many loops, as many on each vehicle."""
+def followed(loops: int, seed: str, *, harder: bool = True) -> list[Loop]:
+    """So many loops, as many on each vehicle; ``harder``: also what comes and goes, two at once, and lying readings."""
     names = [*JOBS, *(str(random.Random(f"{seed} {number}").randrange(10**6)) for number in range(MADE_UP))]
     each = max(1, loops // len(names))
     with get_context("fork").Pool() as pool:
-        return [one for some in pool.imap(traced, [(name, seed, each) for name in names]) for one in some]
+        return [one for some in pool.imap(traced, [(name, seed, each, harder) for name in names]) for one in some]
 
 
-def traced(asked: tuple[str, str, int]) -> list[Loop]:
+def traced(asked: tuple[str, str, int, bool]) -> list[Loop]:
     """So many loops on one vehicle, by lot but always the same."""
-    name, seed, count = asked
+    name, seed, count, harder = asked
+    causes = {**CAUSES, **HARDER} if harder else CAUSES
     chance = random.Random(f"{seed} {name}")
     whole = generated_vehicle(int(name), chance.randint(60, 120)) if name.isdigit() else demo(name)
     tracer, found = Tracer(whole, STAGE), list[Loop]()
-    for world, symptoms in _showing(whole, tracer.vehicle, chance):
+    for world, symptoms in _showing(whole, tracer.vehicle, chance, causes):
         noise = random.Random(
             f"{seed} {name} {len(found)}"
         )  # of its own: however it is traced, the next world is the same
@@ -84,7 +84,9 @@ def traced(asked: tuple[str, str, int]) -> list[Loop]:
     return found
 
 
-def _showing(whole: Vehicle, vehicle: Vehicle, chance: random.Random) -> Iterator[tuple[World, list[Measurement]]]:
+def _showing(
+    whole: Vehicle, vehicle: Vehicle, chance: random.Random, causes: Mapping[str, Injector]
+) -> Iterator[tuple[World, list[Measurement]]]:
     """Worlds in which somebody would complain, and of what: it does nothing, or not enough, where it did before; of two
     faults something that each alone does.
     """
@@ -94,7 +96,7 @@ def _showing(whole: Vehicle, vehicle: Vehicle, chance: random.Random) -> Iterato
         if isinstance(each.spec, Load | Starter)
         for state in LOOKED_AT
     ]
-    for world in worlds(whole, chance):
+    for world in worlds(whole, chance, causes):
         assert world.sound is not None
         differ = _differing(world.sound, world.metal, looks)
         shown = [_differing(world.sound, each.metal, looks).keys() & differ.keys() for each in world.alone]
@@ -171,7 +173,7 @@ def report(found: list[Loop]) -> None:
         print(f"stopped {sum(each.has_stopped for each in loops)}, ", end="")
         print(f"median {statistics.median(each.tests for each in loops):.0f} tests, ", end="")
         print(f"not as described {unknown:.0%} in the mean")
-    said = [each for loop in ((*single, *outside) or found) for each in loop.said]
+    said = [each for loop in (*single, *outside) for each in loop.said]
     brier = statistics.mean((probability - right) ** 2 for probability, right in said)
     lost = statistics.mean([-math.log(max(_of_truth(each), 1e-6)) for each in single] or [0.0])
     print(f"Brier score {brier:.3f}, log loss of the last answer {lost:.2f}")

@@ -114,10 +114,10 @@ Draw = random.Random
 Injector = Callable[[Vehicle, Draw], World]
 
 
-def worlds(vehicle: Vehicle, chance: Draw) -> Iterator[World]:
+def worlds(vehicle: Vehicle, chance: Draw, causes: Mapping[str, Injector]) -> Iterator[World]:
     """One world after the other, every cause as often as every other; the metal is never quite as described."""
     while True:
-        for inject in chance.sample([*CAUSES.values()], len(CAUSES)):
+        for inject in chance.sample([*causes.values()], len(causes)):
             sound = as_metal_is(vehicle, chance)
             with suppress(IndexError):  # nothing of the kind is there
                 yield replace(inject(sound, chance), sound=sound)
@@ -300,6 +300,8 @@ CAUSES: Mapping[str, Injector] = {
     "alternator": _alternator,
     "rerouted": _rerouted,
     "added load": _added_load,
+}
+HARDER: Mapping[str, Injector] = {
     "comes and goes": _comes_and_goes,
     "two faults": _two,
     "one reading lies": _lying,

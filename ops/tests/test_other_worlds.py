@@ -5,7 +5,7 @@ from itertools import islice
 from unittest import TestCase
 
 from core.tests.support.demo import demo
-from ops.bench_worlds import CONFIDENT, HARDER, followed
+from ops.bench_worlds import CONFIDENT, followed
 from ops.other_worlds import CAUSES, World, in_series, worlds
 from ops.real_metal import as_metal_is
 from percorso.faults.at_segments import RESISTS
@@ -18,7 +18,7 @@ from percorso.verification.measurements import Measurement, Situation
 class Believed(TestCase):
     def test_sixty_fixed_loops_are_traced_as_truly_as_said(self) -> None:
         """Those of ``ops.bench_worlds`` with a seed of their own, of which some are faults of one part."""
-        single = [each for each in followed(66, "fixed") if each.is_described and each.cause not in HARDER]
+        single = [each for each in followed(66, "fixed", harder=False) if each.is_described]
         wrong = [each.cause for each in single if each.first >= CONFIDENT and each.is_wrong]
         self.assertGreaterEqual(sum(each.is_right for each in single) / len(single), 0.95)
         self.assertLessEqual(len(wrong), 2, wrong)
@@ -48,7 +48,7 @@ class Believed(TestCase):
 
 class OtherWorlds(TestCase):
     def _some(self, count: int) -> list[World]:
-        return list(islice(worlds(demo("market-van"), random.Random(1)), count))
+        return list(islice(worlds(demo("market-van"), random.Random(1), CAUSES), count))
 
     def test_each_cause_is_in_the_metal_once_a_round_and_names_parts_of_the_description(self) -> None:
         vehicle, found = demo("market-van"), self._some(len(CAUSES))

@@ -11,7 +11,9 @@ from ops.other_worlds import World, changed, in_series, shorted
 from percorso.tracing.answer import Trace
 from percorso.tracing.symptoms import Symptom, readings_of
 from percorso.tracing.trace import Known, Tracer
+from percorso.vehicle.devices import Starter
 from percorso.vehicle.model import Vehicle
+from percorso.vehicle.segments import Wire
 from percorso.verification.measurements import Measurement, Situation
 
 MOST_TESTS = 10
@@ -42,6 +44,7 @@ def far_alternator() -> Vehicle:
     """An alternator that senses the battery at the end of a long charge cable."""
     whole = sensing()
     cable = whole.segments["W1"]
+    assert isinstance(cable.spec, Wire)
     longer = replace(cable, spec=cable.spec.model_copy(update={"length_m": 9.0}))
     return replace(whole, segments={**whole.segments, "W1": longer})
 
@@ -118,6 +121,7 @@ class ShopStories(TestCase):
     def test_slow_when_it_is_warm_by_a_starter_that_drags(self) -> None:
         tractor = demo("vineyard-tractor")
         starter = tractor.devices["m1"]
+        assert isinstance(starter.spec, Starter)
         metal = changed(tractor, starter, running_a=2.2 * starter.spec.running_a)
         self._ends(tractor, metal, "cranks slowly", None, "m1", "bushes")
 
@@ -125,6 +129,7 @@ class ShopStories(TestCase):
         """The solenoid pulls in once and the motor stands: neither chatters nor nothing at all."""
         tractor = demo("vineyard-tractor")
         starter = tractor.devices["m1"]
+        assert isinstance(starter.spec, Starter)
         more = {"running_v": starter.spec.running_v + 90, "locked_v": starter.spec.locked_v + 270}
         self._ends(tractor, changed(tractor, starter, **more), "clicks once", None, "m1", "starter")
 
