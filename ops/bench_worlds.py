@@ -173,10 +173,18 @@ def report(found: list[Loop]) -> None:
         print(f"stopped {sum(each.has_stopped for each in loops)}, ", end="")
         print(f"median {statistics.median(each.tests for each in loops):.0f} tests, ", end="")
         print(f"not as described {unknown:.0%} in the mean")
-    said = [each for loop in (*single, *outside) for each in loop.said]
-    brier = statistics.mean((probability - right) ** 2 for probability, right in said)
+    for title, loops in (("faults of one part", single), ("those and outside the description", [*single, *outside])):
+        _report_said(title, [each for loop in loops for each in loop.said])
     lost = statistics.mean([-math.log(max(_of_truth(each), 1e-6)) for each in single] or [0.0])
-    print(f"Brier score {brier:.3f}, log loss of the last answer {lost:.2f}")
+    print(f"log loss of the last answer {lost:.2f}")
+
+
+def _report_said(title: str, said: list[tuple[float, bool]]) -> None:
+    """Print how often what was said was right, by how probable it was said to be."""
+    if not said:
+        return
+    brier = statistics.mean((probability - right) ** 2 for probability, right in said)
+    print(f"{title}: Brier score {brier:.3f}")
     for low, high in zip(BINS, (*BINS[1:], 1.0 + 1e-9), strict=True):
         inside = [each for each in said if low <= each[0] < high]
         if inside:

@@ -171,7 +171,7 @@ class Traced(ShopCase):
             kept = self.call("POST", f"{url}/steps", step)
         case = {
             "version": 5,
-            "said": [said],
+            "said": [said | {"stood_h": None, "still": None}],
             "readings": [read],
             "doubted": [read],
             "suspected": [named],

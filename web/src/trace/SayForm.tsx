@@ -42,8 +42,9 @@ export function SayForm({ board, onSay, onClose }: Props) {
   function say() {
     if (asks && !device)
       return setRemark(of === "a fuse" ? "Say which fuse it is." : "Say which device it is.");
-    const flat = symptom === FLAT ? { stood_h: stood ? Number(stood) : null, still } : {};
-    onSay({ symptom, device: asks ? device : null, ...flat });
+    const isFlat = symptom === FLAT;
+    const stood_h = isFlat && stood ? Number(stood) : null;
+    onSay({ symptom, device: asks ? device : null, stood_h, still: isFlat ? (still ?? null) : null });
     onClose();
   }
   return (
