@@ -75,7 +75,7 @@ def cranked(vehicle: Vehicle, starter: Device, outside_c: float) -> Cranking:
     """A starter on a morning of so many °C."""
     network = Network(on_a_morning(vehicle, outside_c))
     rest, solution = network.solve("off"), network.solve("cranking")
-    plus, minus = _posts(vehicle)
+    plus, minus = posts_of(vehicle)
     result = solution.devices[starter.id]
     spec, trigger = starter.spec, starter.terminals.get("50")
     assert isinstance(spec, Starter)
@@ -95,7 +95,7 @@ def cranked(vehicle: Vehicle, starter: Device, outside_c: float) -> Cranking:
     )
 
 
-def _posts(vehicle: Vehicle) -> tuple[str, str]:
+def posts_of(vehicle: Vehicle) -> tuple[str, str]:
     """The plus post that nothing is stacked on, and the lowest minus post."""
     batteries = [each for each, _ in vehicle.devices_of(Battery)]
     under = {each.terminals["-"] for each in batteries}

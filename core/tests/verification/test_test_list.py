@@ -7,10 +7,12 @@ from unittest import TestCase
 from core.tests.support.demo import demo
 from core.tests.support.small import IDEAL_BATTERY, joint, key, small_vehicle
 from percorso.house_rules import HouseRules
+from percorso.network.mornings import cranked
 from percorso.study import Study
 from percorso.targets import Target
 from percorso.vehicle.model import STAGES, Circuit, Stage, Vehicle
 from percorso.vehicle.segments import Connector
+from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import ENGINE, Input
 from percorso.verification.expected import Expected
 from percorso.verification.preparations import BatteryOff
@@ -75,6 +77,10 @@ class DemoJobs(TestCase):
         self.assertIn("modules sleep", drain.how)
         fed, whole = (tests[f"F4: {side}, key on"][1].value or 0.0 for side in ("in", "out"))
         self.assertAlmostEqual(fed, whole, delta=0.1)
+        tractor = vehicle_at(demo("vineyard-tractor"), "planned")
+        morning = cranked(tractor, tractor.devices["m1"], -10)
+        says = f"On a morning of -10 °C about {morning.starter_v:.3g} V"
+        self.assertEqual(sum(says in one.how for one, _ in tests.values()), 1)
         self.assertGreater(tests["Starter: current in W1"][1].value or 0.0, 50)
         off, on = (
             tests[f"Alternator: at the battery, {each}"][1].value or 0.0 for each in ("loads off", "all loads on")
