@@ -38,7 +38,6 @@ from percorso.verification.readings import Judgement, is_across, judge_reading, 
 from percorso.verification.situation import prepared
 from percorso.verification.test_list.asked import Asked, Target
 from percorso.verification.test_list.build import list_tests
-from percorso.verification.test_list.cold_morning import with_cold_morning
 
 Preparations = tuple[Preparation, ...]
 MOST_PREPARED, MOST_SOLVED = 40, 300  # networks prepared for a test, and solved states, that are kept
@@ -238,13 +237,8 @@ class Study:
 
     def tests(self, stage: Stage, circuit_id: str | None = None) -> tuple[Asked, ...]:
         """What the plan asks to be tested at a stage, of the whole vehicle or of one circuit. It needs a point."""
-
-        def listed() -> tuple[Asked, ...]:
-            network = self.at(stage)
-            asked = list_tests(network, stage, circuit_id)
-            return tuple(with_cold_morning(network.vehicle, asked, self.rules.coldest_morning_c))
-
-        return kept(self._tests, (stage, circuit_id), listed, MOST_PREPARED)
+        key, coldest_c = (stage, circuit_id), self.rules.coldest_morning_c
+        return kept(self._tests, key, lambda: tuple(list_tests(self.at(stage), *key, coldest_c)), MOST_PREPARED)
 
     def tracer(self, stage: Stage) -> Tracer:
         """What traces faults at a stage. Raises TraceError where nothing feeds the vehicle."""

@@ -12,6 +12,7 @@ from percorso.verification.measurements import Situation
 from percorso.verification.minutes import minutes
 from percorso.verification.test_list.asked import GROUPS, Asked
 from percorso.verification.test_list.before_power import before_power, first_power, is_worked_on
+from percorso.verification.test_list.cold_morning import with_cold_morning
 from percorso.verification.test_list.contacts import independence_tests, interlock_tests, relay_tests
 from percorso.verification.test_list.feeds import BY_ITSELF, feed_tests
 from percorso.verification.test_list.fuses import fuse_tests
@@ -21,15 +22,18 @@ from percorso.verification.test_list.sources import source_tests
 from percorso.verification.test_list.wording import caution, how
 
 
-def list_tests(network: Network, stage: Stage, circuit_id: str | None = None) -> list[Asked]:
-    """The tests of a vehicle at a stage, or those of one of its circuits; nothing where nothing feeds it."""
+def list_tests(network: Network, stage: Stage, circuit_id: str | None, coldest_c: float) -> list[Asked]:
+    """The tests of a vehicle at a stage, or those of one of its circuits; nothing where nothing feeds it. Those of a
+    starter say what they would come to at ``coldest_c``, °C.
+    """
     if not has_source(network.vehicle):
         return []
     circuits = [each for each in network.vehicle.circuits.values() if circuit_id in (None, each.id)]
     asked = list(_of_circuits(network, stage, circuits))
     if circuit_id is None:
         asked += _of_vehicle(network, stage)
-    return list(_told(network.vehicle, _by_situation(_once(asked))))
+    told = _told(network.vehicle, _by_situation(_once(asked)))
+    return list(with_cold_morning(network.vehicle, told, coldest_c))
 
 
 def _of_circuits(network: Network, stage: Stage, circuits: Iterable[Circuit]) -> Iterator[Asked]:
