@@ -313,7 +313,8 @@ def _suspect(vehicle: Vehicle, suspect: Suspect) -> SuspectOut:
         unit=suspect.unit,
         piece=_piece(vehicle, suspect.part),
         name=_name(vehicle, suspect.part),
-        fault=suspect.fault,
+        fault=suspect.fault
+        + (f": {_designation(vehicle, suspect.other)}" if suspect.other in vehicle.segments else ""),
         probability=suspect.probability,
         how_bad=suspect.how_bad,
         explains=list(suspect.explains),

@@ -30,6 +30,7 @@ SegmentFault = Literal[
     "welded",
     "shorted",
     "wrong way round",
+    "ways swapped",
     "too large",
 ]
 OPENS: tuple[SegmentFault, ...] = ("open", "terminal pushed out", "blown", "no contact", "does not close")
@@ -106,6 +107,21 @@ def _turned(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None)
     return _put(vehicle, replace(segment, from_point=segment.to_point, to_point=segment.from_point))
 
 
+def _ways_swapped(vehicle: Vehicle, segment: Segment, _: float | None, other: str | None) -> Vehicle:
+    """Two terminals of a plug in each other's cavity: each way leads to where the other should."""
+    if other is None:
+        raise FaultError("say which other way of the plug", field=("other",))
+    beside = segment_called(vehicle, other)
+    here, there = (_loom_end(vehicle, each) for each in (segment, beside))
+    swapped = replace(segment, **{here: getattr(beside, there)}), replace(beside, **{there: getattr(segment, here)})
+    return _put(_put(vehicle, swapped[0]), swapped[1])
+
+
+def _loom_end(vehicle: Vehicle, way: Segment) -> Literal["from_point", "to_point"]:
+    """Which end of a plug's way is not on its device."""
+    return "from_point" if vehicle.wired.get(way.to_point) and not vehicle.wired.get(way.from_point) else "to_point"
+
+
 def _too_large(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None) -> Vehicle:
     if not isinstance(segment.spec, Fuse):
         raise TypeError("only a fuse is too large")
@@ -140,6 +156,7 @@ _AT: tuple[tuple[SegmentFault, tuple[str, ...], Change], ...] = (
     ("welded", _CONTACTS, _welded),
     ("shorted", ("diode", "resistor"), _conducts(IDEAL_OHM)),
     ("wrong way round", ("diode",), _turned),
+    ("ways swapped", ("connector",), _ways_swapped),
     ("too large", ("fuse",), _too_large),
 )
 AT_SEGMENTS: Mapping[tuple[str, str], Change] = {(name, kind): change for name, kinds, change in _AT for kind in kinds}

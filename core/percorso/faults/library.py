@@ -3,7 +3,7 @@
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
-from itertools import combinations
+from itertools import combinations, pairwise
 from typing import Literal
 
 from percorso import tables
@@ -124,9 +124,14 @@ def unit_called(vehicle: Vehicle, name: str) -> str:
 
 
 def _others(fault: str, part: Segment | Device, vehicle: Vehicle) -> list[str | None]:
-    """What else a fault is of: the wires that a wire can touch, the leads that can be swapped; none: it is not met."""
+    """What else a fault is of: the wires that a wire can touch, the next way of its plug, two leads of a device; none:
+    it is not met.
+    """
     if fault == "touching its neighbour" and isinstance(part, Segment):
         return [each.id for each in _neighbours(part, vehicle)]
+    if fault == "ways swapped":
+        plug = next((ways for ways in vehicle.plugs.values() if part in ways), ())
+        return [after.id for way, after in pairwise(plug) if way == part]
     if fault == "two leads swapped" and isinstance(part, Device):
         thin = [each for each in part.terminals if each in Alternator.OPTIONAL_TERMINALS]
         return [" ".join(each) for each in combinations(thin, 2)]

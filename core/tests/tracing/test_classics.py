@@ -100,6 +100,12 @@ class Classics(TestCase):
         assert found.stop
         self.assertEqual(found.stop.by, "out of the way")
 
+    def test_two_terminals_in_each_others_cavity(self) -> None:
+        swapped = {"part": "x9-way2", "fault": "ways swapped", "other": "x9-way3"}
+        found = self._found("school-minibus", "planned", swapped, "a1", "on")
+        assert found.stop
+        self.assertIn("own cavity", found.stop.cures[0].does)
+
     def test_an_instrument_ground_in_the_loom(self) -> None:
         self._found("vineyard-tractor", "found", {"part": "w16", "fault": "open"}, "p2", "on")
 
