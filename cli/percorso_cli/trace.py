@@ -152,7 +152,7 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
     for each in found.doubtful:
         click.echo(f"reading {', '.join(str(place + 1) for place in each.readings)}: {each.why}")
     for speaks in found.speaks:
-        part = names_of(vehicle, [found.suspects[0].part])
+        part = names_of(vehicle, [next(iter(found.of_units()))])
         click.echo(f"reading {speaks.reading + 1}: {weighs(part, speaks)}")
     for test in found.next:
         one = test.measurement

@@ -308,13 +308,13 @@ def _cure(cure: Cure) -> CureOut:
 
 
 def _suspect(vehicle: Vehicle, suspect: Suspect) -> SuspectOut:
+    other = vehicle.segments.get(suspect.other or "")
     return SuspectOut(
         part=suspect.part,
         unit=suspect.unit,
         piece=_piece(vehicle, suspect.part),
         name=_name(vehicle, suspect.part),
-        fault=suspect.fault
-        + (f": {_designation(vehicle, suspect.other)}" if suspect.other in vehicle.segments else ""),
+        fault=suspect.fault if other is None else f"{suspect.fault}: {other.designation}",
         probability=suspect.probability,
         how_bad=suspect.how_bad,
         explains=list(suspect.explains),
