@@ -10,7 +10,7 @@ from percorso.tracing.suspects import Posterior
 from percorso.verification.instruments import UNITS
 
 Side = Literal["for", "against", "neither"]
-LEAST_SAID = 0.0005  # V, A or Ω: with less it is nothing
+IN_THOUSANDTHS = 0.1  # V, A or Ω: less is said in mV, mA or mΩ
 FITS_WITHIN = 2.0  # standard deviations: what is off by less fits
 SPEAKS_TIMES = 2.0  # as likely with it as with everything else, or half as likely: a reading speaks for or against it
 
@@ -81,4 +81,7 @@ def _off(speaks: Speaks) -> str:
 def _called(value: float | str | None, unit: str) -> str:
     if value is None:
         return "nothing known"
-    return value if isinstance(value, str) else f"{0.0 if abs(value) < LEAST_SAID else value:.3g} {unit}"
+    if isinstance(value, str):
+        return value
+    small = abs(value) < IN_THOUSANDTHS
+    return f"{1000 * value:.0f} m{unit}" if small else f"{value:.3g} {unit}"

@@ -39,7 +39,7 @@ class Evidence(TestCase):
             self.assertAlmostEqual(each.sound, was.value or 0.0, delta=0.05)
         self.assertRegex(
             weighs("W19", found.speaks[0]),
-            r"^for W19: \S+ V with it \(\S+ V off, fits\), 0\.\d+ V where nothing is bad$",
+            r"^for W19: \S+ V with it \(\d+ mV off, fits\), 0\.\d+ V where nothing is bad$",
         )
 
     def test_what_no_physics_allows_or_contradicts_itself_or_is_read_fifty_times(self) -> None:
