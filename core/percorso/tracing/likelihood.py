@@ -71,6 +71,8 @@ class Likelihood:
 
     def counting(self, share: float) -> "Likelihood":
         """The same, for so much of a reading."""
+        if share == 1:
+            return self
         log, fine = share * self.log, tuple(share * each for each in self.fine)
         return replace(
             self,
