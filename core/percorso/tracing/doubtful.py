@@ -32,14 +32,11 @@ def impossible(vehicle: Vehicle, measurement: Measurement) -> str:
     """Why no physics allows a reading; empty where it does."""
     value = abs(measurement.value or 0.0)
     if measurement.quantity == "voltage" and value > MOST_TIMES * vehicle.nominal_v:
-        return f"not believed: nothing in a {vehicle.nominal_v:g} V vehicle makes more than {_most_v(vehicle):g} V"
+        most_v = MOST_TIMES * vehicle.nominal_v
+        return f"not believed: nothing in a {vehicle.nominal_v:g} V vehicle makes more than {most_v:g} V"
     if measurement.quantity == "current" and value > (most := _most_a(vehicle, measurement.segment or "")):
         return f"not believed: a dead short drives no more than {float(f'{most:.2g}'):g} A through it"
     return ""
-
-
-def _most_v(vehicle: Vehicle) -> float:
-    return MOST_TIMES * vehicle.nominal_v
 
 
 def _most_a(vehicle: Vehicle, segment_id: str) -> float:
