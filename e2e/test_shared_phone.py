@@ -220,5 +220,5 @@ class Cases(BrowserCase):
             expect(page.get_by_text("Nothing is known yet")).to_be_visible()
             page.keyboard.press("n")
             page.get_by_role("button", name="Begin with it").click()
-        expect(page.get_by_role("list", name="What is known")).to_contain_text("M1 Starter, cranking: dead")
+        expect(page.get_by_role("list", name="What is known")).to_contain_text("M1 Starter, cranking: does nothing")
         return page
