@@ -17,9 +17,7 @@ from percorso.verification.measurements import Measurement, Situation
 
 class Believed(TestCase):
     def test_sixty_fixed_loops_are_traced_as_truly_as_said(self) -> None:
-        """Those of ``ops.bench_worlds`` with a seed of their own, of which 58 are faults of one part: too few to tell 93
-        of 100 from the 95 that a run of all of them must come to.
-        """
+        """Those of ``ops.bench_worlds`` with a seed of their own, 58 of one part: too few to tell 93 of 100 from 95."""
         single = [each for each in followed(66, "fixed", harder=False) if each.is_described]
         wrong = [each.cause for each in single if each.first >= CONFIDENT and each.is_wrong]
         self.assertGreaterEqual(sum(each.is_right for each in single) / len(single), 0.93)
