@@ -11,7 +11,7 @@ from percorso.network.operating_point import Network
 from percorso.vehicle.model import Vehicle
 from percorso.verification.expected import Expected, deviations, expect
 from percorso.verification.instruments import errors
-from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.measurements import Measurement
 from percorso.verification.preparations import Preparation
 from percorso.verification.situation import prepared
 from percorso.verification.spreads import SIDE, parts_of
@@ -59,7 +59,7 @@ class SoundMetal:
         return np.array([self._moved[each.key] for each in measurements])
 
     def _deviations(self, measurements: Sequence[Measurement]) -> Array:
-        situation: Situation = measurements[0].situation
+        situation = measurements[0].situation
         return deviations(self._prepared(situation.preparations), situation, measurements, self._parts)
 
     def deviation(self, measurement: Measurement) -> float:

@@ -9,7 +9,7 @@ import numpy as np
 from percorso.arrays import Array, Mask
 from percorso.faults.beyond import point_of
 from percorso.faults.library import OUTSIDE
-from percorso.tracing.hypotheses import Hypotheses
+from percorso.tracing.hypotheses import Grid, Hypotheses
 from percorso.tracing.likelihood import FINER, Likelihood, summed_around, unknown_of, within
 
 FITS_WELL = 0.05  # p-value from which the best explanation is one
@@ -116,12 +116,7 @@ class Posterior:
 
     def steps_at(self, place: int) -> tuple[int, int, int] | None:
         """Of a hypothesis with a severity the grid, the way in it, and the step where around it all is likeliest."""
-        for number, (grid, fine) in enumerate(zip(self.hypotheses.grids, self.fine, strict=True)):
-            row, column = np.nonzero(grid.places == place)
-            if row.size:
-                near = np.abs(np.arange(fine.shape[1]) - column[0] * FINER) <= FINER
-                return number, int(row[0]), int(np.argmax(np.where(near, fine[row[0]], -np.inf)))
-        return None
+        return _step_of(self.hypotheses.grids, self.fine, place)
 
     def _by_part(self, of_ways: Array) -> dict[str, float]:
         return _summed([each.part for each in self.hypotheses.ways], of_ways)
@@ -158,7 +153,8 @@ def posterior(hypotheses: Hypotheses, known: Sequence[Likelihood]) -> Posterior:
     weight, left = np.exp(log_weight - top), math.exp(log_left - top)
     whole = float(weight.sum()) + left
     best = logs.max(axis=1, keepdims=True)
-    explained = _explained(hypotheses, known, int(np.argmax(log_weight)))
+    likeliest = int(np.argmax(log_weight))
+    explained = _explained(known, likeliest, _step_of(grids, fine, likeliest))
     misfits = _below(explained, [each.log_floor for each in known])
     better = [float(most) + math.log(UNEXPLAINED) for most in best.ravel()]
     unexplained = tuple(dict.fromkeys((*misfits, *_below(explained, better))))
@@ -179,16 +175,22 @@ def posterior(hypotheses: Hypotheses, known: Sequence[Likelihood]) -> Posterior:
     )
 
 
-def _explained(hypotheses: Hypotheses, known: Sequence[Likelihood], best: int) -> list[float]:
+def _explained(known: Sequence[Likelihood], best: int, step: tuple[int, int, int] | None) -> list[float]:
     """How likely each reading is with the likeliest hypothesis, as bad as explains most: logarithms."""
-    for number, grid in enumerate(hypotheses.grids):
-        row, column = np.nonzero(grid.places == best)
-        if row.size and known:
-            fine = np.array([each.fine[number][row[0]] for each in known])
-            near = np.abs(np.arange(fine.shape[1]) - column[0] * FINER) <= FINER
-            found: list[float] = fine[:, np.argmax(np.where(near, fine.sum(axis=0), -np.inf))].tolist()
-            return found
-    return [float(each.log[best]) for each in known]
+    if step is None:
+        return [float(each.log[best]) for each in known]
+    number, row, at = step
+    return [float(each.fine[number][row, at]) for each in known]
+
+
+def _step_of(grids: Sequence[Grid], fine: Sequence[Array], place: int) -> tuple[int, int, int] | None:
+    """Of a hypothesis, by its place, the grid, the way in it, and the step around it with which all is likeliest."""
+    for number, (grid, summed) in enumerate(zip(grids, fine, strict=True)):
+        row, column = np.nonzero(grid.places == place)
+        if row.size:
+            near = np.abs(np.arange(summed.shape[1]) - column[0] * FINER) <= FINER
+            return number, int(row[0]), int(np.argmax(np.where(near, summed[row[0]], -np.inf)))
+    return None
 
 
 def _below(logs: Sequence[float], limits: Sequence[float]) -> tuple[int, ...]:
