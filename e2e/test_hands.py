@@ -47,7 +47,7 @@ class Mouse(BrowserCase):
 
     def test_the_circuit_and_its_points_are_changed(self) -> None:
         page = self.open_cold_box()
-        page.get_by_role("button", name="Route ▾").click()
+        page.get_by_role("button", name="Circuit ▾").click()
         page.get_by_role("menuitem", name="Change the circuit").click()
         dialog = page.get_by_role("dialog")
         dialog.get_by_label("Target").fill("0.8 V")
@@ -127,7 +127,7 @@ class WrongInput(BrowserCase):
         page.get_by_label("Sign-in name").fill("nobody")
         page.get_by_label("Password", exact=True).fill("nothing")
         page.get_by_role("button", name="Sign in").click()
-        expect(page.get_by_role("alert")).to_contain_text("do not belong together")
+        expect(page.get_by_role("alert")).to_contain_text("Name or password is wrong")
 
     def test_an_empty_job_and_an_unknown_address_lead_somewhere(self) -> None:
         page = self.open_browser()

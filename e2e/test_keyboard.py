@@ -54,7 +54,7 @@ class FromNothing(KeyboardCase):
         page.keyboard.press("Enter")
         page.get_by_text("No circuits yet").wait_for()
         page.keyboard.press("n")
-        expect(page.get_by_label("What is to be laid?")).to_be_focused()
+        expect(page.get_by_label("What are you wiring?")).to_be_focused()
         page.keyboard.type("plain")
         page.keyboard.press("Enter")
         expect(page.get_by_label("Circuit", exact=True)).to_be_focused()
@@ -115,7 +115,7 @@ class OnTheVan(KeyboardCase):
 
     def test_a_circuit_is_deleted_and_brought_back(self) -> None:
         page = self.open_cold_box()
-        page.get_by_role("button", name="Route ▾").focus()
+        page.get_by_role("button", name="Circuit ▾").focus()
         page.keyboard.press("Enter")
         page.get_by_role("menuitem", name="Delete the circuit").focus()
         page.keyboard.press("Enter")

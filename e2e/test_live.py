@@ -33,7 +33,7 @@ class Live(BrowserCase):
         expect(cell).to_have_attribute("aria-pressed", "true")
         page.keyboard.press("s")
         page.keyboard.press("p")
-        expect(proof).to_contain_text("Nothing happens that must not")
+        expect(proof).to_contain_text("Nothing forbidden can happen")
         expect(page.get_by_role("heading", name="Why it rests")).to_be_visible()
 
     def test_by_keyboard_from_cell_to_path_to_what_is_meant(self) -> None:

@@ -16,7 +16,7 @@ class Loads(BrowserCase):
         self.sign_in(page)
         page.get_by_role("link", name=job).click()
         page.get_by_role("link", name="Loads", exact=True).click()
-        expect(page.get_by_role("heading", name="Does the alternator carry it?")).to_be_visible()
+        expect(page.get_by_role("heading", name="Can the alternator keep up?")).to_be_visible()
         return page
 
     def _search(self, page: Page, text: str) -> None:
@@ -56,7 +56,7 @@ class Loads(BrowserCase):
         dialog.get_by_label("Or its power").fill("60 W")
         dialog.get_by_label("Runs, % of the time").fill("150")
         dialog.get_by_role("button", name="Add it").click()
-        expect(dialog.get_by_text("less than or equal to 100")).to_be_visible()
+        expect(dialog.get_by_text("at most 100")).to_be_visible()
         dialog.get_by_label("Runs, % of the time").fill("50")
         dialog.get_by_role("button", name="Add it").click()
         expect(dialog).to_have_count(0)

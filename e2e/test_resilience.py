@@ -42,7 +42,7 @@ class TwoPeople(BrowserCase):
 
     def test_mine_is_written_over_theirs_only_when_i_say_so(self) -> None:
         mine, theirs = self._conflict("14 ft", "3.7 m")
-        mine.get_by_role("button", name="Write mine").click()
+        mine.get_by_role("button", name="Keep mine").click()
         expect(mine.get_by_role("option", name="W9, wire, 10 AWG, 3.7 m")).to_be_visible()
         theirs.reload()
         expect(theirs.get_by_role("option", name="W9, wire, 10 AWG, 3.7 m")).to_be_visible()

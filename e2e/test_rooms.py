@@ -34,7 +34,7 @@ APART = """
 """
 ROOMS = (
     ("v", "New device"),
-    ("l", "Does the alternator carry it?"),
+    ("l", "Can the alternator keep up?"),
     ("t", "situations tried"),
     ("k", "min left"),
     ("y", "What if I just replaced"),
@@ -111,8 +111,8 @@ class Rooms(BrowserCase):
         boxes = [box for line in lines.all() if (box := line.bounding_box())]
         self.assertLessEqual(max(box["y"] + box["height"] for box in boxes), 768)  # where the line of keys begins
         expect(page.get_by_role("row", name=re.compile("Starter feed"))).to_contain_text("no current here")
-        expect(page.get_by_role("row", name=re.compile("Charge cable"))).to_contain_text("current the other way here")
-        expect(page.get_by_role("row", name=re.compile("Sense lead"))).to_contain_text("lifted by what others carry")
+        expect(page.get_by_role("row", name=re.compile("Charge cable"))).to_contain_text("current flows in reverse")
+        expect(page.get_by_role("row", name=re.compile("Sense lead"))).to_contain_text("raised by other circuits")
 
     def test_no_line_jumps_away_when_findings_come(self) -> None:
         page = self._signed_in()
@@ -128,7 +128,7 @@ class Rooms(BrowserCase):
         before = line.bounding_box()
         for each in held:
             each.continue_()
-        expect(page.get_by_text("All that was noticed")).to_be_visible()
+        expect(page.get_by_text("Show all")).to_be_visible()
         self.assertEqual(line.bounding_box(), before)
 
     def test_a_reading_is_asked_for_as_computed_here(self) -> None:
@@ -153,7 +153,7 @@ class Rooms(BrowserCase):
 
         page.route("**/plan-findings**", breaks)
         page.get_by_role("link", name=JOBS[0]).click()
-        expect(page.get_by_role("alert")).to_contain_text("What is missing here is not known, not fine.")
+        expect(page.get_by_role("alert")).to_contain_text("A blank here does not mean OK.")
         page.unroute("**/plan-findings**", breaks)
         page.get_by_role("button", name="Ask again").click()
         expect(page.get_by_role("alert")).to_have_count(0)

@@ -175,7 +175,7 @@ class Saving(BrowserCase):
         self.line.next.clear()
         asked = self.page.get_by_role("dialog", name="Changed by someone else meanwhile")
         expect(asked.get_by_role("row", name="length")).to_contain_text("2.9 m", timeout=30_000)
-        asked.get_by_role("button", name="Write mine").click()
+        asked.get_by_role("button", name="Keep mine").click()
         expect(self.page.get_by_role("option", name="W9, wire, 10 AWG, 3.1 m")).to_be_visible()
 
     def _retype_w9(self, page: Page, length: str) -> None:

@@ -216,7 +216,7 @@ class Cases(BrowserCase):
         self.open_job(page, "Vineyard tractor")
         page.keyboard.press("y")
         if not begun:
-            page.get_by_role("button", name="Begin anew").click()
+            page.get_by_role("button", name="Start again").click()
             expect(page.get_by_text("Nothing is known yet")).to_be_visible()
             page.keyboard.press("n")
             page.get_by_role("button", name="Begin with it").click()

@@ -27,7 +27,7 @@ class States(BrowserCase):
     def test_a_bad_engine_ground_found_and_mended_by_keyboard(self) -> None:
         page = self._open("Vineyard tractor")
         self._press(page, "s4", "sf")
-        page.get_by_text("All that was noticed").click()
+        page.get_by_text("Show all").click()
         expect(page.get_by_text("B2, a control cable, carries")).to_be_visible()
         page.get_by_role("link", name="Engine ground").click()
         verdict = page.locator(".headline .verdict")
@@ -53,12 +53,12 @@ class States(BrowserCase):
         page.keyboard.press("Escape")
         expect(page.get_by_role("button", name="Switches, 1 set")).to_be_visible()
         self._press(page, "s4")
-        page.get_by_text("All that was noticed").click()
+        page.get_by_text("Show all").click()
         expect(page.get_by_text("K1 chatters.")).to_be_visible()
         expect(page.get_by_text("B+ post never comes to rest in this state").first).to_be_visible()
         self._press(page, "s6")
         expect(page.get_by_text("Lift valve is on.")).to_be_visible()
-        expect(page.get_by_text("K6 and K7 feed one bus.")).to_be_visible()
+        expect(page.get_by_text("K6 and K7 have their outputs joined.")).to_be_visible()
 
     def test_a_closed_relay_and_an_open_one(self) -> None:
         page = self._open("Mobile market van")

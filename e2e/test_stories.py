@@ -9,6 +9,7 @@ from playwright.sync_api import Page, Response, expect
 from core.tests.support.demo import demo
 from e2e.browser_case import BrowserCase
 from ops.other_worlds import World, in_series
+from percorso.faults.at_segments import with_resistor
 from percorso.verification.measurements import Measurement
 
 MOST_TESTS = 10
@@ -26,7 +27,7 @@ class Stories(BrowserCase):
         self.traced: dict[str, Any] = {}
         page.on("response", self._hear)
         page.keyboard.press("y")
-        page.get_by_role("button", name="Begin anew").click()
+        page.get_by_role("button", name="Start again").click()
         expect(page.get_by_text("Nothing is known yet")).to_be_visible()
         page.get_by_role("button", name="The customer says").click()
         dialog = page.get_by_role("dialog")
@@ -96,6 +97,15 @@ class Stories(BrowserCase):
         metal = in_series(van, van.segments["w14"], 0.6)
         self._follow(page, World(metal, "a story", frozenset({"w14"}), sound=van), "W14")
         expect(page.get_by_role("region", name="Most likely")).to_contain_text("thin place")
+
+    def test_a_blower_that_somebody_else_feeds(self) -> None:
+        """No part is condemned for a wire that nobody described, and where it is, is said."""
+        van = demo("market-van")
+        page = self._told("Mobile market van", "something runs on", "M3")
+        metal = with_resistor(van, "b-plus", "k5-86", 0.03)
+        self._follow(page, World(metal, "a story", frozenset(), sound=van), "something that this job does not describe")
+        said = page.get_by_role("region", name="Most likely")
+        expect(said).to_contain_text("Something else feeds K5 86. Follow every wire that ends there")
 
     def test_a_test_that_cannot_be_reached_is_left_out_until_it_is_offered_again(self) -> None:
         page = self._told("Vineyard tractor", "does nothing when cranked", None)

@@ -51,7 +51,7 @@ class Walk(BrowserCase):
         expect(dialog.get_by_text("4.57 m · 15.0 ft").first).to_be_visible()
         dialog.get_by_label("Sizes in").click()
         page.get_by_role("option", name="AWG").click()
-        dialog.get_by_role("button", name="Lay it out").click()
+        dialog.get_by_role("button", name="Add it").click()
         expect(page.get_by_role("heading", name="Spray pump feed")).to_be_visible()
         # 20 A × 9.144 m × 3.707 mΩ/m (17.24 mΩ·mm²/m over SAE J1128's 4.65 mm²) × 1.152 at 59 °C: 12.22 V arrive.
         expect(page.get_by_text("12.22")).to_be_visible()
@@ -67,7 +67,7 @@ class Walk(BrowserCase):
         fill(page, Rating="25 A")
         page.get_by_role("button", name="Insert", exact=True).last.click()
         expect(page.get_by_role("heading", name=re.compile("F1 Stud"))).to_be_visible()
-        expect(page.get_by_text("Nothing to find fault with on this route.")).to_be_visible()
+        expect(page.get_by_text("No problems found on this route.")).to_be_visible()
 
     def _change_size_by_keyboard(self, page: Page) -> None:
         page.keyboard.press("ArrowRight")

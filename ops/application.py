@@ -16,7 +16,7 @@ from ops.database import AnyDatabase, Database, DatabaseElsewhere, free_port, wr
 from ops.galera import Galera
 from ops.lan import Front, own_address
 from ops.private import make_private, private_folder
-from ops.revived import LOOK_SECONDS, Revived
+from ops.supervised import LOOK_SECONDS, Supervised
 from ops.upgrade import Upgrade
 from ops.web_server import WebServer
 
@@ -112,7 +112,7 @@ class Application:
         fronts = [each for each in (self.balancer, self.front) if each is not None]
         parts = [part for each in (self.database, *self.web, *fronts) for part in each.parts()]
         if self.demo:
-            parts.append(Revived("simulated meter", self._has_meter, self._start_meter))
+            parts.append(Supervised("simulated meter", self._has_meter, self._start_meter))
         while True:
             time.sleep(LOOK_SECONDS)
             for each in parts:

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from ops import child
 from ops.galera import Galera
-from ops.revived import Revived
+from ops.supervised import Supervised
 from ops.web_server import READY_SECONDS, WebServer, status
 
 HAPROXY = "/usr/sbin/haproxy"
@@ -45,9 +45,9 @@ class Balancer:
         if self.process is not None:
             child.stop(self.process)
 
-    def parts(self) -> list[Revived]:
+    def parts(self) -> list[Supervised]:
         """The process."""
-        return [Revived("balancer", lambda: self.process is not None and self.process.poll() is None, self.start)]
+        return [Supervised("balancer", lambda: self.process is not None and self.process.poll() is None, self.start)]
 
     def _config(self) -> str:
         """A write may be sent twice, as browsers do: each is known by its key. So what got no answer is sent on.

@@ -16,14 +16,14 @@ from multiprocessing import get_context
 
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
-from ops.half_splitting import HalfSplitting
-from ops.real_metal import as_metal_is
+from ops.bisection import Bisection
+from ops.perturbed_vehicle import perturbed
 from percorso.faults.cures import cures_of
 from percorso.faults.library import library, unit_called
 from percorso.faults.model import Fault
 from percorso.tracing.answer import Trace
 from percorso.tracing.mending import Mended
-from percorso.tracing.trace import Known, Tracer
+from percorso.tracing.trace import Evidence, Tracer
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.states import State
 from percorso.verification.measurements import WORDS, Measurement, Situation
@@ -154,7 +154,7 @@ def showing(whole: Vehicle, vehicle: Vehicle, stage: Stage, chance: random.Rando
         for state in LOOKED_AT
     ]
     while True:
-        metal = as_metal_is(whole, chance)
+        metal = perturbed(whole, chance)
         [way] = chance.choices(ways, [each.weight for each in ways])
         fault = chance.choice(way.faults)
         differ = [
@@ -181,7 +181,7 @@ def _follow(tracer: Tracer, hidden: Hidden, symptom: Measurement, chance: random
     tally.minutes.append(spent)
     units = [*start.of_units()]
     tally.swapped_min.append(_swapped_min(tracer.vehicle, start, units, unit))
-    halving = HalfSplitting(tracer.vehicle, symptom.situation, read)
+    halving = Bisection(tracer.vehicle, symptom.situation, read)
     end = halving.ends_at(symptom.device or "")
     if end == fault.part:
         tally.split_min.append(halving.minutes)
@@ -266,7 +266,7 @@ def _two_at_once(tracer: Tracer, first: Hidden, second: Hidden, chance: random.R
     if any(measure(whole, symptoms, [fault]) == symptoms for fault in faults):
         return  # one of them explains all that is seen: the other shows once it is mended
 
-    known: list[Known] = list({each.key: each for each in symptoms}.values())
+    known: list[Evidence] = list({each.key: each for each in symptoms}.values())
     tally.pairs += 1
     named = _repaired(tracer, whole, faults, known, chance)
     tally.pairs_at_once += bool(named) and units <= named[0]
@@ -274,7 +274,7 @@ def _two_at_once(tracer: Tracer, first: Hidden, second: Hidden, chance: random.R
 
 
 def _repaired(
-    tracer: Tracer, whole: Vehicle, hidden: list[Fault], known: list[Known], chance: random.Random
+    tracer: Tracer, whole: Vehicle, hidden: list[Fault], known: list[Evidence], chance: random.Random
 ) -> list[set[str]]:
     """Trace, prove, mend what is named and measure again, until all is well or a good part is named: what was named at
     each stop.

@@ -20,7 +20,7 @@ import MySQLdb
 
 from ops import child
 from ops.private import make_private, private_folder
-from ops.revived import Revived
+from ops.supervised import Supervised
 
 MARIADBD = "/usr/sbin/mariadbd"  # Debian keeps it outside an ordinary user's PATH
 READY_SECONDS = 60
@@ -59,7 +59,7 @@ class AnyDatabase(ABC):
         """Stop what was started."""
 
     @abstractmethod
-    def parts(self) -> list[Revived]:
+    def parts(self) -> list[Supervised]:
         """What of it is started again when it dies."""
 
     def connect(self) -> MySQLdb.Connection:
@@ -145,7 +145,7 @@ class DatabaseElsewhere(AnyDatabase):
     def stop(self) -> None:
         """It is not ours to stop."""
 
-    def parts(self) -> list[Revived]:
+    def parts(self) -> list[Supervised]:
         """It is not ours to start again: the server's processes wait for it."""
         return []
 
@@ -204,9 +204,9 @@ class Database(AnyDatabase):
         if self.process is not None:
             child.stop(self.process, seconds=60)
 
-    def parts(self) -> list[Revived]:
+    def parts(self) -> list[Supervised]:
         """The server."""
-        return [Revived("database", lambda: self.alive, self.start)]
+        return [Supervised("database", lambda: self.alive, self.start)]
 
     @property
     def alive(self) -> bool:

@@ -13,7 +13,7 @@ from typing import Any
 
 from ops import child
 from ops.database import MARIADBD, AnyDatabase, Database, DatabaseError, free_port, write_secret
-from ops.revived import Revived
+from ops.supervised import Supervised
 from ops.web_server import status
 
 PROVIDER = "/usr/lib/galera/libgalera_smm.so"
@@ -103,9 +103,9 @@ class Node(Database):
         (self.data / REMEMBERS).unlink(missing_ok=True)
         self.launch()
 
-    def teller(self) -> Revived:
+    def teller(self) -> Supervised:
         """What tells the balancer of it."""
-        return Revived(f"database {self.state.name}'s teller", self._tells, self._tell)
+        return Supervised(f"database {self.state.name}'s teller", self._tells, self._tell)
 
     def _install(self) -> None:
         self.data.mkdir(exist_ok=True, mode=0o700)  # another node fills it
@@ -169,7 +169,7 @@ class Node(Database):
         return self._teller is not None and self._teller.poll() is None
 
     def _tell(self) -> None:
-        command = [sys.executable, "-m", "ops.synced", str(self.told)]
+        command = [sys.executable, "-m", "ops.node_health", str(self.told)]
         self._teller = child.start(command, self.state / "teller.log", self.environment)
 
 
@@ -226,12 +226,12 @@ class Galera(AnyDatabase):
         for each in reversed(self.nodes):
             each.stop()
 
-    def parts(self) -> list[Revived]:
+    def parts(self) -> list[Supervised]:
         """Every node by itself."""
         nodes = [self._revived(each) for each in self.nodes]
         return [*nodes, *(each.teller() for each in self.nodes)]
 
-    def _revived(self, node: Node) -> Revived:
+    def _revived(self, node: Node) -> Supervised:
         """A node joins again while everything else goes on; where none is at work, they find one another by memory."""
 
         def start() -> None:
@@ -240,4 +240,4 @@ class Galera(AnyDatabase):
             else:
                 node.launch()
 
-        return Revived(f"database {node.state.name}", lambda: node.alive, start, GIVEN_UP_SECONDS)
+        return Supervised(f"database {node.state.name}", lambda: node.alive, start, GIVEN_UP_SECONDS)

@@ -15,7 +15,7 @@ from pathlib import Path
 import segno
 
 from ops import child
-from ops.revived import Revived
+from ops.supervised import Supervised
 
 MOST_BODY = "16MB"  # a photo with what is sent around it
 CADDY = "/usr/bin/caddy"
@@ -82,9 +82,9 @@ class Front:
         if self.process is not None:
             child.stop(self.process)
 
-    def parts(self) -> list[Revived]:
+    def parts(self) -> list[Supervised]:
         """The process."""
-        return [Revived("front", lambda: self.process is not None and self.process.poll() is None, self.start)]
+        return [Supervised("front", lambda: self.process is not None and self.process.poll() is None, self.start)]
 
     def greeting(self) -> str:
         """The address, as text and for a phone's camera."""

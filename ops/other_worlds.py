@@ -10,7 +10,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
 from core.tests.support.generated import GROUNDS
-from ops.real_metal import as_metal_is
+from ops.perturbed_vehicle import perturbed
 from percorso.network.branches import reference_point
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
@@ -118,7 +118,7 @@ def worlds(vehicle: Vehicle, chance: Draw, causes: Mapping[str, Injector]) -> It
     """One world after the other, every cause as often as every other; the metal is never quite as described."""
     while True:
         for inject in chance.sample([*causes.values()], len(causes)):
-            sound = as_metal_is(vehicle, chance)
+            sound = perturbed(vehicle, chance)
             with suppress(IndexError):  # nothing of the kind is there
                 yield replace(inject(sound, chance), sound=sound)
 

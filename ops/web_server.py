@@ -15,7 +15,7 @@ from http.client import HTTPConnection
 from pathlib import Path
 
 from ops import child
-from ops.revived import Revived
+from ops.supervised import Supervised
 
 BACKLOG = 1024
 READY_SECONDS = 30.0
@@ -117,11 +117,11 @@ class WebServer:
         for each in self._seats[self._workers :]:
             each.listening.close()
 
-    def parts(self) -> list[Revived]:
+    def parts(self) -> list[Supervised]:
         """The processes."""
         return [self._revived(place) for place in range(self._workers + self._apart)]
 
-    def _revived(self, place: int) -> Revived:
+    def _revived(self, place: int) -> Supervised:
         heart, is_apart = Heart(self._beats), place >= self._workers
 
         def start() -> None:
@@ -129,7 +129,7 @@ class WebServer:
             self.processes[place] = spare or self._start_one(self._seats[place], self._gate)
 
         name = "process that computes apart" if is_apart else "web server"
-        return Revived(name, lambda: heart.beats_in(self.processes[place]), start)
+        return Supervised(name, lambda: heart.beats_in(self.processes[place]), start)
 
     def _take_spare(self) -> subprocess.Popen[bytes] | None:
         """The process that has read in what it is made of already: it answers at once."""

@@ -70,7 +70,7 @@ def _lines(found: Budget, vehicle: Vehicle) -> Iterator[str]:
 
 def _balance(each: Balance) -> str:
     return (
-        f"{each.scenario.name}: asks {each.demand_a:.1f} A of {each.capability_a:.1f} A at {each.rpm:.0f} rpm, "
+        f"{each.scenario.name}: needs {each.demand_a:.1f} A, makes {each.capability_a:.1f} A at {each.rpm:.0f} rpm, "
         f"{each.margin_a:+.1f} A: {SAYS[each.verdict]}; {each.battery_v:.2f} V at the battery, "
         f"{each.battery_a:+.1f} A into it"
     )
@@ -78,11 +78,10 @@ def _balance(each: Balance) -> str:
 
 def _alone(each: Endurance, *, starts: bool) -> str:
     """How long the battery lasts, and starts the engine where there is a starter to ask that of."""
-    until, empty = (
-        "for ever" if hours is None else f"for {hours:.1f} h" for hours in (each.starts_until_h, each.empty_after_h)
-    )
-    engine = f"starts the engine {until}, " if starts else ""
-    return f"battery alone, {each.scenario_id}: {engine}lasts {empty}"
+    until = "for ever" if each.starts_until_h is None else f"for up to {each.starts_until_h:.1f} h"
+    empty = "never flat" if each.empty_after_h is None else f"flat after {each.empty_after_h:.1f} h"
+    engine = f"can start the engine {until}, " if starts else ""
+    return f"battery alone, {each.scenario_id}: {engine}{empty}"
 
 
 def _drive(each: Driven) -> Iterator[str]:
@@ -93,7 +92,7 @@ def _drive(each: Driven) -> Iterator[str]:
     left, home = f"leaves with {each.from_percent:.1f} %", f"comes home with {each.to_percent:.1f} %"
     starts = "" if each.starts_left is None else f", {each.starts_left} starts left at {each.morning_c:g} °C"
     yield f"{each.drive.name}: {left}, {home}{starts}"
-    yield "goes on so for ever" if each.lasts is None else f"such drives before it strands: {each.lasts}"
+    yield "goes on so for ever" if each.lasts is None else f"drives like this before it will not start: {each.lasts}"
 
 
 def _result(found: Budget) -> dict[str, Any]:

@@ -5,7 +5,7 @@ from typing import Any
 
 import click
 
-from percorso.faults.library import Way, library
+from percorso.faults.library import FaultMode, library
 from percorso.vehicle.model import Stage
 from percorso.vehicle.stages import vehicle_at
 from percorso_cli.options import as_json, job_argument, names_of, print_json, stage_option, whole_vehicle_in
@@ -27,7 +27,7 @@ def faults(job: Path, stage: Stage, as_json: bool) -> None:
         click.echo(f"{names_of(vehicle, [each.part])}: {each.fault} (weight {each.weight:.3g}{of})")
 
 
-def _rows(way: Way) -> list[dict[str, Any]]:
+def _rows(way: FaultMode) -> list[dict[str, Any]]:
     """A way as faults that ``percorso measure --fault`` takes."""
     weight = way.weight / len(way.faults)
     return [each.model_dump(exclude_none=True) | {"weight": weight} for each in way.faults]

@@ -12,6 +12,7 @@ from percorso.components.conductors import Series
 from percorso.errors import AnswersError, PercorsoError
 from percorso.files.job_file import JobHead, job_file_of, vehicle_of, write_job_file
 from percorso.house_rules import HouseRules, School
+from percorso.plain import plain_message
 from percorso.planning.templates import STARTERS, answered, lay_starter
 from percorso.vehicle.form_fields import form_fields
 from percorso.vehicle.model import Vehicle
@@ -85,7 +86,7 @@ def _refused(kind: str, problems: Sequence[Any]) -> str:
     keys = ", ".join(each.name for each in form_fields(STARTERS[kind]))
     said = []
     for each in problems:
-        key, message = ".".join(map(str, each["loc"])), each["msg"].removeprefix("Value error, ")
+        key, message = ".".join(map(str, each["loc"])), plain_message(each)
         message += f"; this starter asks for {keys}" if each["type"] == "extra_forbidden" else ""
         said.append(f"{key}: {message}")
     return "; ".join(said)

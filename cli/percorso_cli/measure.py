@@ -9,6 +9,7 @@ from pydantic import TypeAdapter, ValidationError
 from percorso.errors import PercorsoError
 from percorso.faults.model import FAULTS
 from percorso.json_text import read_json
+from percorso.plain import plain_messages
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import MEASUREMENTS, Measurement
 from percorso.verification.measuring import measure as shown
@@ -73,8 +74,7 @@ def read_listed(path: Path, of: TypeAdapter[_Read], hint: str, prepare: Any = la
             raise click.BadParameter("the file is larger than 5 MB", param_hint=hint)
         return of.validate_python(prepare(read_json(path.read_text(encoding="utf-8"))))
     except ValidationError as error:
-        told = (f"{'.'.join(map(str, each['loc']))}: {each['msg']}" for each in error.errors())
-        raise click.BadParameter("; ".join(told), param_hint=hint) from error
+        raise click.BadParameter(plain_messages(error.errors()), param_hint=hint) from error
     except ValueError as error:
         raise click.BadParameter(f"{path} is no JSON", param_hint=hint) from error
 

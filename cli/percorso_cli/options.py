@@ -16,6 +16,7 @@ from percorso.files.job_file import JobFile, vehicle_of
 from percorso.files.reading import read_job_file
 from percorso.findings.finding import Finding
 from percorso.house_rules import HouseRules, School
+from percorso.plain import plain_messages
 from percorso.quantities import TEMPERATURE
 from percorso.vehicle.copper import by_house
 from percorso.vehicle.model import STAGES, Stage, Vehicle
@@ -71,8 +72,7 @@ class _Rules(click.ParamType[HouseRules]):
         except OSError as error:
             self.fail(f"{value} cannot be read: {error.strerror}", param, ctx)
         except ValidationError as error:
-            told = (f"{'.'.join(map(str, each['loc']))}: {each['msg']}" for each in error.errors())
-            self.fail("; ".join(told), param, ctx)
+            self.fail(plain_messages(error.errors()), param, ctx)
         except ValueError:
             self.fail(f"{value} is no JSON", param, ctx)
 

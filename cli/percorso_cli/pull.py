@@ -7,7 +7,7 @@ import click
 
 from percorso.errors import PercorsoError, PreparationError
 from percorso.house_rules import HouseRules
-from percorso.states.pulling import Change, Pulled
+from percorso.states.pulling import Pulled, PulledEffect
 from percorso.study import Study
 from percorso.vehicle.model import Stage, Vehicle
 from percorso_cli.options import as_json, inputs, job_argument, names_of, print_json, stage_option, whole_vehicle_in
@@ -36,7 +36,7 @@ def pull(job: Path, part: str, stage: Stage, inputs: tuple[tuple[str, str], ...]
     _print(study.at(stage).vehicle, pulled)
 
 
-def _row(change: Change) -> dict[str, Any]:
+def _row(change: PulledEffect) -> dict[str, Any]:
     return {
         "device": change.before.device_id,
         "state": change.before.state,

@@ -3,7 +3,7 @@
 import click
 
 from percorso.errors import PercorsoError, PreparationError
-from percorso.study import Solved, Study
+from percorso.study import SolvedStage, Study
 from percorso.vehicle.model import Stage
 from percorso.vehicle.states import State
 from percorso.verification.preparations import Preparation
@@ -15,7 +15,7 @@ def solved_in(
     stage: Stage,
     inputs: tuple[tuple[str, str], ...],
     preparations: tuple[Preparation, ...] = (),
-) -> Solved:
+) -> SolvedStage:
     """A state of a job with inputs as chosen, prepared for a test or as it is. Raises ClickException."""
     try:
         solved = study.solved(state, stage, dict(inputs), preparations)

@@ -125,7 +125,7 @@ def _print_proof(proof: Proof) -> None:
         if path and path.parts:
             click.echo(f"  through {names_of(vehicle, path.parts)}")
     if not proof.forbidden:
-        click.echo("Nothing happens that must not.")
+        click.echo("Nothing forbidden can happen.")
 
 
 def _print_way(network: Network, way: str, *, as_json: bool) -> None:

@@ -8,11 +8,13 @@ import click
 from pydantic import BaseModel, ConfigDict, Discriminator, Tag, TypeAdapter
 
 from percorso.errors import MeasurementError, PercorsoError
+from percorso.faults.beyond import point_of
 from percorso.faults.cures import Cure
-from percorso.tracing.answer import Suspect, Trace
+from percorso.faults.library import FaultMode
+from percorso.tracing.answer import Suspect, Trace, beyond_says
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_test import NextTest
-from percorso.tracing.proof import Stop
+from percorso.tracing.proof import Conclusion
 from percorso.tracing.speaking import weighs
 from percorso.tracing.symptoms import STILLS, SYMPTOMS, Still, Symptom, readings_of
 from percorso.tracing.trace import Tracer
@@ -88,7 +90,7 @@ def _answer(found: Trace) -> dict[str, Any]:
     return {
         "suspects": [_suspect(each) for each in found.suspects],
         "not_described": found.not_described,
-        "beyond": found.beyond and {"point": found.beyond[0], "does": found.beyond[1]},
+        "beyond": found.beyond and _beyond(found.beyond),
         "sound": found.sound,
         "is_as_planned": found.is_as_planned,
         "pairs": [
@@ -105,6 +107,10 @@ def _answer(found: Trace) -> dict[str, Any]:
     }
 
 
+def _beyond(way: FaultMode) -> dict[str, Any]:
+    return {"point": point_of(way.part), "does": way.fault, "other": way.other}
+
+
 def _suspect(each: Suspect) -> dict[str, Any]:
     severity = None if each.severity is None else dict(zip(("low", "high"), each.severity, strict=True))
     of = {"ohm": None, "times": None} | {each.measure: severity}
@@ -114,12 +120,12 @@ def _suspect(each: Suspect) -> dict[str, Any]:
 
 
 def _test(each: NextTest) -> dict[str, Any]:
-    tells = [{"outcome": one.outcome, "parts": one.parts, "then": one.probability} for one in each.tells]
+    tells = [{"outcome": one.outcome, "parts": one.parts, "then": one.probability} for one in each.meanings]
     asked = each.measurement.model_dump(mode="json", by_alias=True, exclude={"value", "outcome"})
     return asked | {"minutes": each.minutes, "bits": each.bits, "tells": tells}
 
 
-def _stop(stop: Stop) -> dict[str, Any]:
+def _stop(stop: Conclusion) -> dict[str, Any]:
     prove = stop.prove and stop.prove.model_dump(mode="json", by_alias=True, exclude={"value", "outcome"})
     told = {"part": stop.part, "prove": prove, "by": stop.by, "cures": [_cure(each) for each in stop.cures]}
     return told | {"also": stop.also and _stop(stop.also)}
@@ -141,8 +147,8 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
         click.echo(f"{suspect.probability:6.1%} {names_of(vehicle, [suspect.part])}: {suspect.fault}{how_bad}")
     for pair in found.pairs[:3]:
         click.echo(f"{pair.probability:6.1%} two at once: {names_of(vehicle, pair.parts)}, {' and '.join(pair.faults)}")
-    at = f": {found.beyond[1]} at {vehicle.points[found.beyond[0]].name}" if found.beyond else ""
-    click.echo(f"{found.not_described:6.1%} something that is not in this description{at}")
+    at = f": {beyond_says(vehicle, found.beyond)}" if found.beyond else ""
+    click.echo(f"{found.not_described:6.1%} something that this job does not describe{at}")
     if found.sound > 0.001:
         click.echo(f"{found.sound:6.1%} nothing is bad: the plan itself explains it")
     if not found.fits:
@@ -155,19 +161,28 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
         part = names_of(vehicle, [next(iter(found.of_units()))])
         click.echo(f"reading {speaks.reading + 1}: {weighs(part, speaks)}")
     for test in found.next:
-        one = test.measurement
-        where = " – ".join(places(vehicle, one))
-        click.echo(f"next: {one.quantity} {where}, {one.situation.state}, {test.minutes:g} min, {test.bits:.2f} bit")
-        for then in test.tells:
-            named = names_of(vehicle, [each for each in then.parts if each])
-            part = named or ("something not described" if then.parts else "nothing")
-            click.echo(f"      {then.outcome}: {part} ({then.probability:.0%})")
+        _print_test(vehicle, test)
+    if not (found.next or found.stop or found.is_as_planned):
+        click.echo(f"follow every wire that ends there{at}" if at else "no measurement tells more than this")
     stop = found.stop
     while stop:
-        click.echo(f"most likely {names_of(vehicle, [stop.part])}: {stop.cures[0].does}")
-        for cure in stop.cures:
-            needs = f", {cure.copper_g:.0f} g of copper" * bool(cure.copper_g) + f"; {cure.condition}" * bool(
-                cure.condition
-            )
-            click.echo(f"      {cure.does}: about {cure.work_min:.0f} min{needs}")
+        _print_conclusion(vehicle, stop)
         stop = stop.also
+
+
+def _print_test(vehicle: Vehicle, test: NextTest) -> None:
+    one = test.measurement
+    where = " – ".join(places(vehicle, one))
+    click.echo(f"next: {one.quantity} {where}, {one.situation.state}, {test.minutes:g} min, {test.bits:.2f} bit")
+    for meaning in test.meanings:
+        named = names_of(vehicle, [each for each in meaning.parts if each])
+        part = named or ("something not described" if meaning.parts else "nothing")
+        click.echo(f"      {meaning.outcome}: {part} ({meaning.probability:.0%})")
+
+
+def _print_conclusion(vehicle: Vehicle, stop: Conclusion) -> None:
+    click.echo(f"most likely {names_of(vehicle, [stop.part])}: {stop.cures[0].does}")
+    for cure in stop.cures:
+        copper = f", {cure.copper_g:.0f} g of copper" if cure.copper_g else ""
+        condition = f"; {cure.condition}" if cure.condition else ""
+        click.echo(f"      {cure.does}: about {cure.work_min:.0f} min{copper}{condition}")

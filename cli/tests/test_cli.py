@@ -356,7 +356,7 @@ class Budget(TestCase):
         box = next(each for each in found["loads"] if each["name"] == "Cold box")
         self.assertEqual((box["drawn_a"], box["measured"], box["circuit"]), (18, True, "cold-box-feed"))
         said = run("budget", VAN).stdout
-        self.assertIn("idle, winter night: asks 52.6 A of 44.8 A at 1900 rpm, -7.8 A: SHORT", said)
+        self.assertIn("idle, winter night: needs 52.6 A, makes 44.8 A at 1900 rpm, -7.8 A: SHORT", said)
         self.assertIn("cures it: a smaller pulley", said)
         self.assertNotIn("SHORT", run("budget", VAN, "--as", "found").stdout)
 
@@ -367,7 +367,7 @@ class Budget(TestCase):
         self.assertEqual(driven["minute"][-1], 180)
         said = run("budget", VAN, "--drive", "winter-round").stdout
         self.assertIn("stand, idling, minute 25 to 120: 74.", said)
-        self.assertIn("such drives before it strands: 4", said)
+        self.assertIn("drives like this before it will not start: 4", said)
         self.assertIn("goes on so for ever", run("budget", MINIBUS, "--drive", "motorway").stdout)
 
     def test_what_is_not_there_is_one_line(self) -> None:

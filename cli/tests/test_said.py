@@ -35,7 +35,7 @@ class Text(TestCase):
             ("error: Engine ground loses", ("findings", VAN)),
             ("caution: W6", ("findings", MINIBUS)),
             ("All 88 situations tried", ("states", MINIBUS, "--stage", "found")),
-            ("Nothing happens that must not", ("states", MINIBUS)),
+            ("Nothing forbidden can happen", ("states", MINIBUS)),
             ("drops out", ("states", VAN, "--as", "found", "--way", "off, on, cranking, idle, off")),
             ("stays on through", ("pull", MINIBUS, "--stage", "found", "--part", "K6")),
             ("supply drop: 0.558 to 0.753 V", ("tests", VAN, "--circuit", "Cold box feed")),

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from percorso.errors import FileProblem, JobFileError, PercorsoError
+from percorso.plain import plain_message
 from percorso.spreadsheet import as_it_was
 
 
@@ -63,7 +64,7 @@ def of_pydantic(number: int, item: Any, form: Format) -> FileProblem:
     error = item.get("ctx", {}).get("error")
     said = error.field if isinstance(error, PercorsoError) and error.field else item["loc"]
     column = next((step for step in said if step in form.columns), form.needed[0])
-    return FileProblem(line_place(number, (column,)), str(item["msg"]).removeprefix("Value error, "))
+    return FileProblem(line_place(number, (column,)), plain_message(item))
 
 
 def _decoded(text: str | bytes, form: Format) -> str:

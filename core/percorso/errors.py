@@ -1,8 +1,20 @@
-"""What the core says when it cannot do what was asked: one family of errors a tradesman can read."""
+"""What the core says when it cannot do what was asked: one family of errors a tradesman can read.
+
+    PercorsoError
+        what was typed      QuantityError, UnknownSizeError, UnknownNameError, AnswersError
+        what is described   PathError, StateError, LayingError (planning), JobFileError
+        what was measured   MeasurementError, PreparationError, ReadingError
+        what may be bad     FaultError, TraceError
+
+Outside it: a network that finds no rest (NotSettledError), an answer that nobody waits for (NobodyWaitsError), JSON
+that is none (JsonTextError), and what a meter speaks (ScpiError).
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
+
+from percorso.plain import plain_message
 
 
 class PercorsoError(ValueError):
@@ -67,7 +79,7 @@ class AnswersError(PercorsoError):
     code = "invalid"
 
     def __init__(self, items: Sequence[Any]) -> None:
-        super().__init__("; ".join(str(each["msg"]) for each in items))
+        super().__init__("; ".join(plain_message(each) for each in items))
         self.items = tuple(items)
 
 

@@ -33,6 +33,6 @@ Name = Annotated[
 Designation = Annotated[
     str, StringConstraints(strip_whitespace=True, min_length=1, max_length=20), AfterValidator(_plain)
 ]
-Typed = Annotated[str, StringConstraints(max_length=60), AfterValidator(_plain)]
+TypedName = Annotated[str, StringConstraints(max_length=60), AfterValidator(_plain)]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=MAX_NOTE_LENGTH), AfterValidator(_plain)]
 Identifier = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9._-]+$")]

@@ -36,7 +36,7 @@ from percorso.verification.outcomes import judge_outcome
 from percorso.verification.preparations import Preparation
 from percorso.verification.readings import Judgement, is_across, judge_reading, leg_at_device, own_drop_v
 from percorso.verification.situation import prepared
-from percorso.verification.test_list.asked import Asked, Target
+from percorso.verification.test_list.asked import AskedTest, TestTarget
 from percorso.verification.test_list.build import list_tests
 
 Preparations = tuple[Preparation, ...]
@@ -46,7 +46,7 @@ MOST_EXPECTED = 5000  # measurements of which it is kept what one should read
 
 
 @dataclass(frozen=True)
-class Solved:
+class SolvedStage:
     """A stage of a vehicle, solved in one state; without any source there is nothing to solve."""
 
     network: Network
@@ -87,14 +87,14 @@ class Study:
         self._prepared: dict[tuple[Stage, Preparations], Network] = {}
         self._plans: dict[Stage, Planned] = {}
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
-        self._solved: dict[tuple[Stage, State, Chosen, Preparations], Solved] = {}
+        self._solved: dict[tuple[Stage, State, Chosen, Preparations], SolvedStage] = {}
         self._profiles: dict[Stage, dict[str, Profile]] = {}
         self._lives: dict[tuple[str, State, Stage, Chosen, Preparations], Profile | NotLive] = {}
         self._proofs: dict[tuple[Stage, Preparations], Proof] = {}
         self._expected: dict[tuple[object, ...], Expected] = {}
-        self._tests: dict[tuple[Stage, str | None], tuple[Asked, ...]] = {}
+        self._tests: dict[tuple[Stage, str | None], tuple[AskedTest, ...]] = {}
         self._judged: dict[tuple[object, ...], Judged] = {}
-        self._targets: dict[Stage, dict[tuple[object, ...], Target | None]] = {}
+        self._targets: dict[Stage, dict[tuple[object, ...], TestTarget | None]] = {}
         self._budgets: dict[tuple[Stage, str | None], Budget] = {}
         self._tracers: dict[Stage, Tracer] = {}
 
@@ -199,7 +199,7 @@ class Study:
 
     def solved(
         self, state: State, stage: Stage, chosen: Mapping[str, str], preparations: Preparations = ()
-    ) -> Solved | None:
+    ) -> SolvedStage | None:
         """A state with inputs as chosen, prepared for a test or as it is; None while the job has no point.
 
         Raises StateError for an unknown input, and PreparationError.
@@ -209,8 +209,8 @@ class Study:
         key = stage, state, tuple(sorted(chosen.items())), preparations
         network = self.at(stage, preparations)
 
-        def solve() -> Solved:
-            return Solved(network, network.solve(state, chosen, look_ahead=False), self.rules, chosen)
+        def solve() -> SolvedStage:
+            return SolvedStage(network, network.solve(state, chosen, look_ahead=False), self.rules, chosen)
 
         return kept(self._solved, key, solve, MOST_SOLVED)
 
@@ -235,7 +235,7 @@ class Study:
         solved = self.solved(state, stage, chosen)
         return solved.findings if solved and solved.is_fed else ()
 
-    def tests(self, stage: Stage, circuit_id: str | None = None) -> tuple[Asked, ...]:
+    def tests(self, stage: Stage, circuit_id: str | None = None) -> tuple[AskedTest, ...]:
         """What the plan asks to be tested at a stage, of the whole vehicle or of one circuit. It needs a point."""
         key, coldest_c = (stage, circuit_id), self.rules.coldest_morning_c
         return kept(self._tests, key, lambda: tuple(list_tests(self.at(stage), *key, coldest_c)), MOST_PREPARED)
@@ -293,11 +293,11 @@ class Study:
         except PercorsoError as error:
             return Judged(expected, outcome, why_not=str(error))
 
-    def _target(self, logged: Logged) -> Target | None:
+    def _target(self, logged: Logged) -> TestTarget | None:
         """What a measurement must come to, where the plan asks for it."""
         stage = logged.measurement.situation.stage
 
-        def by_key() -> dict[tuple[object, ...], Target | None]:
+        def by_key() -> dict[tuple[object, ...], TestTarget | None]:
             return {each.measurement.key: each.target for each in reversed(self.tests(stage))}
 
         return kept(self._targets, stage, by_key, MOST_PREPARED).get(logged.measurement.key)

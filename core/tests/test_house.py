@@ -1,5 +1,6 @@
 """The floor plan: each package of the core says in its ``__init__`` which of its modules others may use."""
 
+import ast
 from importlib import import_module
 from pathlib import Path
 from unittest import TestCase
@@ -18,6 +19,7 @@ ROOTS = (
     "jobs",
     "network",
     "budget",
+    "states",
     "verification",
     "sheets",
     "job_files",
@@ -37,6 +39,17 @@ class FloorPlan(TestCase):
                     if not user.startswith(f"{whole}.") and ".tests" not in user:
                         self.assertIn(name, offered, f"{user} uses {module}")
 
+    def test_a_name_is_one_thing(self) -> None:
+        """No two classes or types of the core are called the same."""
+        places: dict[str, list[str]] = {}
+        for path in CORE.rglob("*.py"):
+            for each in ast.parse(path.read_text()).body:
+                names = [each.name] if isinstance(each, ast.ClassDef) else _assigned(each)
+                for name in names:
+                    if name[0].isupper() and not name.isupper():
+                        places.setdefault(name, []).append(str(path.relative_to(CORE)))
+        self.assertEqual({name: each for name, each in places.items() if len(each) > 1}, {})
+
     def test_what_is_offered_is_there_and_every_package_and_module_says_what_it_is_for(self) -> None:
         for package in PACKAGES:
             there = {each.stem for each in (CORE / package).iterdir()}
@@ -46,3 +59,9 @@ class FloorPlan(TestCase):
                 text = path.read_text()
                 self.assertIn('"""', text[:120])
                 self.assertLessEqual(text.count("\n"), LONGEST_MODULE)
+
+
+def _assigned(statement: ast.stmt) -> list[str]:
+    """The names that an assignment gives."""
+    targets = statement.targets if isinstance(statement, ast.Assign) else []
+    return [each.id for each in targets if isinstance(each, ast.Name)]

@@ -68,8 +68,8 @@ class Studies(TestCase):
                 self.assertEqual((len(seen.supply_lost_v), len(seen.return_lost_v)), (out and out + 1, back + 1))
                 self.assertAlmostEqual(seen.return_lost_v[-1], live.total_drop_v, places=9)
         self.assertEqual(said["Starter feed"], "no current here")
-        self.assertEqual(said["Charge cable"], "current the other way here")
-        self.assertEqual(said["Sense lead"], "lifted by what others carry here")
+        self.assertEqual(said["Charge cable"], "current flows in reverse")
+        self.assertEqual(said["Sense lead"], "raised by other circuits’ current")
 
     def test_a_circuit_that_does_not_run_says_why(self) -> None:
         study = Study(demo("vineyard-tractor"), RULES)

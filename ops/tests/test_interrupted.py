@@ -17,8 +17,8 @@ from core.tests.support.in_time import in_time
 from ops.application import Application
 from ops.client import Client
 from ops.database import _serving
-from ops.revived import FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS, STAYS_SECONDS, Revived
 from ops.started import end, said_until_served, start
+from ops.supervised import FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS, STAYS_SECONDS, Supervised
 from ops.tests.test_ops import InAFolder
 from ops.web_server import Heart
 
@@ -168,7 +168,7 @@ class WhatDies(TestCase):
             if now < 300:
                 raise RuntimeError("the disk is full")
 
-        part = Revived("database", lambda: alive, start)
+        part = Supervised("database", lambda: alive, start)
         with mock.patch("builtins.print") as said:
             while len(tries) == 0 or tries[-1] < 300:
                 part.look(now)

@@ -7,7 +7,7 @@ from unittest import TestCase
 from core.tests.support.demo import demo
 from ops.bench_worlds import CONFIDENT, followed
 from ops.other_worlds import CAUSES, World, in_series, worlds
-from ops.real_metal import as_metal_is
+from ops.perturbed_vehicle import perturbed
 from percorso.faults.at_segments import RESISTS
 from percorso.network.operating_point import Network
 from percorso.tracing.trace import Tracer
@@ -34,7 +34,7 @@ class Believed(TestCase):
         for noise in range(100):
             part = chance.choice(carrying)
             ohm = chance.uniform(0.1, 0.6) * 12 / abs(flow_a[part.id])
-            metal = in_series(as_metal_is(van, chance), van.segments[part.id], ohm)
+            metal = in_series(perturbed(van, chance), van.segments[part.id], ohm)
             pair = {"red_point": part.from_point, "black_point": part.to_point}
             read = World(metal, "resistance", frozenset({part.id})).read(
                 Measurement(quantity="voltage", **pair, situation=idle), noise

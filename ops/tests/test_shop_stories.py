@@ -10,7 +10,7 @@ from core.tests.support.small import joint, small_vehicle
 from ops.other_worlds import World, changed, in_series, shorted
 from percorso.tracing.answer import Trace
 from percorso.tracing.symptoms import Symptom, readings_of
-from percorso.tracing.trace import Known, Tracer
+from percorso.tracing.trace import Evidence, Tracer
 from percorso.vehicle.devices import Starter
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import Wire
@@ -55,7 +55,7 @@ class ShopStories(TestCase):
         tracer = Tracer(whole, "planned")
         return self._followed(tracer, metal, whole, [*readings_of(tracer.vehicle, symptom, "planned", of)], right)
 
-    def _followed(self, tracer: Tracer, metal: Vehicle, whole: Vehicle, known: list[Known], right: str) -> Trace:
+    def _followed(self, tracer: Tracer, metal: Vehicle, whole: Vehicle, known: list[Evidence], right: str) -> Trace:
         world = World(metal, "a story", frozenset({right}), sound=whole)
         for noise in range(MOST_TESTS):
             found = tracer.trace(known)

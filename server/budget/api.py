@@ -1,19 +1,17 @@
 """HTTP API of the load budget: ledger, balances, a drive and advice; its file out, and in as edits."""
 
-import re
 from dataclasses import asdict
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404
 from ninja import Router
 from pydantic import BaseModel, Field
 
-from jobs import models
-from jobs.schemas import AS_CSV, Body, as_json
+from jobs.asked import asked_job
+from jobs.schemas import AS_CSV, Body, as_json, csv_answer
 from network.edits_api import Edits, new_id
-from network.solving import JobNetwork, network_for_reading
+from network.solving import JobNetwork, asked_network
 from percorso.changes.edits import AddDevice, ChangeDevice
 from percorso.findings.finding import Finding
 from percorso.load_budget.advice import Advice
@@ -161,8 +159,8 @@ def _out(network: JobNetwork, stage: Stage, drive_id: str, found: Budget) -> Bud
 
 
 def _network(request: SignedInRequest, job_id: UUID) -> JobNetwork:
-    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    return network_for_reading(job, request.user.shop.house_rules)
+    job = asked_job(request, job_id)
+    return asked_network(request, job)
 
 
 @router.get("/jobs/{job_id}/budget", response=BudgetOut)
@@ -202,13 +200,10 @@ def read_typical(request: SignedInRequest, job_id: UUID) -> Any:
 @router.get("/jobs/{job_id}/loads.csv", openapi_extra=AS_CSV)
 def read_ledger(request: SignedInRequest, job_id: UUID, stage: Stage = "planned") -> HttpResponse:
     """The ledger as CSV."""
-    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
+    job = asked_job(request, job_id)
+    network = asked_network(request, job)
     text = ledger_csv(network.budget(stage, None).entries)
-    called = re.sub(r"[^A-Za-z0-9]+", "-", f"{job.vehicle} loads").strip("-").lower()
-    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{called}.csv"'
-    return response
+    return csv_answer(text, job.vehicle, "loads")
 
 
 class LedgerFile(Body):

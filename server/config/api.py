@@ -12,7 +12,7 @@ from pydantic import ValidationError as SpecError
 from budget.api import router as budget_router
 from config.again import note_failure
 from config.contract import Api, JsonBody
-from config.problems import field_of, plain_message
+from config.problems import field_of
 from config.rendering import Json
 from job_files.api import router as job_files_router
 from job_files.measurements_api import router as measurements_router
@@ -26,6 +26,7 @@ from network.starters_api import router as starters_router
 from percorso.errors import AnswersError, JobFileError, PercorsoError
 from percorso.json_text import JsonTextError
 from percorso.patience import NobodyWaitsError
+from percorso.plain import plain_message
 from sheets.api import router as sheets_router
 from states.api import router as states_router
 from verification.api import router as readings_router

@@ -1,6 +1,5 @@
 """HTTP API of measurements as a CSV file: out, and in after every line was looked at."""
 
-import re
 from dataclasses import fields
 from typing import Literal
 from uuid import UUID, uuid4
@@ -11,8 +10,9 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from job_files.rows import file_readings, write_readings
+from jobs.asked import asked_job
 from jobs.models import Job
-from jobs.schemas import AS_CSV, Body
+from jobs.schemas import AS_CSV, Body, csv_answer
 from network.assembly import StoredNetwork, network_of
 from percorso.errors import PercorsoError
 from percorso.files.job_file import FileReading
@@ -21,7 +21,6 @@ from percorso.vehicle.ids import Ids, with_ids
 from percorso.vehicle.model import Vehicle
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import places
-from verification.api import job_of
 from verification.models import Reading
 from workshop.signed_in import SignedInRequest
 
@@ -46,20 +45,17 @@ class LineOut(BaseModel):
 @router.get("/jobs/{job_id}/measurements.csv", openapi_extra=AS_CSV)
 def read_measurements(request: SignedInRequest, job_id: UUID) -> HttpResponse:
     """Every measurement of a job as CSV, in SI units."""
-    job = job_of(request, job_id)
+    job = asked_job(request, job_id)
     stored = network_of(job)
     ids = stored.ids_in_files
     text = measurements_csv(file_readings(job, ids), with_ids(stored.vehicle, ids))
-    called = re.sub(r"[^A-Za-z0-9]+", "-", f"{job.vehicle} measurements").strip("-").lower()
-    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{called}.csv"'
-    return response
+    return csv_answer(text, job.vehicle, "measurements")
 
 
 @router.post("/jobs/{job_id}/measurements/preview", response=list[LineOut])
 def preview_measurements(request: SignedInRequest, job_id: UUID, file: MeasurementsFile) -> list[LineOut]:
     """Check a file of measurements and say what each line will do; nothing is written."""
-    job = job_of(request, job_id)
+    job = asked_job(request, job_id)
     stored = network_of(job)
     return _told(_lines(job, stored, file.text), stored)
 
@@ -67,7 +63,7 @@ def preview_measurements(request: SignedInRequest, job_id: UUID, file: Measureme
 @router.post("/jobs/{job_id}/measurements", response=list[LineOut])
 def write_measurements(request: SignedInRequest, job_id: UUID, file: MeasurementsFile) -> list[LineOut]:
     """Write what a file adds: all of it, or nothing. What the job has already stays as it is."""
-    job = job_of(request, job_id)
+    job = asked_job(request, job_id)
     with transaction.atomic():
         Job.objects.select_for_update().get(pk=job.pk)
         stored = network_of(job)

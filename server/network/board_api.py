@@ -4,19 +4,18 @@ from typing import Any
 from uuid import UUID
 
 from django.db import transaction
-from django.shortcuts import get_object_or_404
 from ninja import Router
 from pydantic import BaseModel
 
-from jobs import models
 from jobs.api import JobOut, JobValues
+from jobs.asked import asked_job
 from jobs.opening import opened_once
 from jobs.schemas import Body
 from jobs.searching import index_job
 from network.circuit_view import BoardLine, board_lines
 from network.copying import copy_job
 from network.rows_out import DeviceOut, InputOut, PointOut, SegmentOut, device_out, inputs_out, points_out, segment_out
-from network.solving import JobNetwork, View, Viewed, network_for_reading
+from network.solving import JobNetwork, View, Viewed, asked_network
 from percorso.files.job_file import ZoneTemperatures
 from percorso.findings.finding import Finding
 from percorso.house_rules import HouseRules
@@ -84,15 +83,15 @@ class Board(BaseModel):
 @router.get("/jobs/{job_id}/plan-findings", response=list[Finding])
 def read_plan_findings(request: SignedInRequest, job_id: UUID, stage: Stage = "planned") -> list[Finding]:
     """What the rules notice of a job before anything is switched on, the gravest first."""
-    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    return list(network_for_reading(job, request.user.shop.house_rules).plan_findings(stage))
+    job = asked_job(request, job_id)
+    return list(asked_network(request, job).plan_findings(stage))
 
 
 @router.get("/jobs/{job_id}", response=Board)
 def read_board(request: SignedInRequest, job_id: UUID, view: View) -> Board:
     """The line board of a job, in the state and at the stage looked at."""
-    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
+    job = asked_job(request, job_id)
+    network = asked_network(request, job)
     vehicle, solved = network.vehicle, network.seen(view)
     circuits = sorted(vehicle.circuits.values(), key=lambda each: (FAMILIES.index(each.family), each.name))
     return Board(
@@ -136,7 +135,7 @@ def _defaults(purpose: Purpose, nominal_v: float, rules: HouseRules) -> FamilyDe
 @router.post("/jobs/{job_id}/duplicate", response=JobOut)
 def duplicate_job(request: SignedInRequest, job_id: UUID, new: JobValues) -> Any:
     """Copy a job with its network, without its readings: they belong to the metal they were taken on."""
-    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
+    job = asked_job(request, job_id)
     return opened_once(request.user.shop, new.id, lambda: copy_job(job, new.id, new.name))
 
 
@@ -144,7 +143,7 @@ def duplicate_job(request: SignedInRequest, job_id: UUID, new: JobValues) -> Any
 def change_job(request: SignedInRequest, job_id: UUID, change: JobChange) -> Any:
     """Rename, archive, take out of the archive, or change a job's particulars."""
     with transaction.atomic():
-        job = get_object_or_404(models.Job.objects.select_for_update(), shop=request.user.shop, pk=job_id)
+        job = asked_job(request, job_id, to_change=True)
         wanted = change.model_dump(exclude={"version"}, exclude_none=True)
         if job.version != change.version:
             if all(_is_so(getattr(job, name), value) for name, value in wanted.items()):

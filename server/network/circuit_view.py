@@ -20,7 +20,7 @@ from percorso.findings.wires import WireFigures, wire_figures
 from percorso.network.device_results import doing
 from percorso.sizing.ladders import Ladder, ladders
 from percorso.sizing.protection_zones import Guarding
-from percorso.study import Solved
+from percorso.study import SolvedStage
 from percorso.vehicle.model import Circuit, stations
 
 Basis = Literal["state", "design"]
@@ -122,7 +122,7 @@ def circuit_view(
     )
 
 
-def _device_now(solved: Solved | None, device_id: str) -> str:
+def _device_now(solved: SolvedStage | None, device_id: str) -> str:
     """What a circuit's device does in the state that is looked at; nothing where it is not there."""
     device = solved.vehicle.devices.get(device_id) if solved else None
     if solved is None or device is None:

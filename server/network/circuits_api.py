@@ -12,7 +12,7 @@ from network.assembly import network_of
 from network.carrying_out import job_of
 from network.circuit_view import Basis, CircuitView, circuit_view
 from network.edits_api import Edits, new_id
-from network.solving import View, Viewed, network_for_reading
+from network.solving import View, Viewed, asked_network, network_for_reading
 from percorso.changes.edits import ChangeSegment
 from percorso.changes.extensions import Extension, extensions
 from percorso.components.conductors import Series
@@ -38,7 +38,7 @@ def read_circuit(
 ) -> HttpResponse:
     """A circuit with its profile, findings and ladders."""
     job = job_of(request, models.Circuit, circuit_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
+    network = asked_network(request, job)
     return as_json(circuit_view(network, str(circuit_id), job_id=str(job.pk), view=view, basis=basis, series=series))
 
 
@@ -53,7 +53,7 @@ def read_extensions(request: SignedInRequest, circuit_id: UUID) -> list[Extensio
 def read_preparations(request: SignedInRequest, circuit_id: UUID, stage: Stage = "planned") -> list[Offer]:
     """What can be done to the metal along a circuit for a test; nothing where its route is not there at the stage."""
     job = job_of(request, models.Circuit, circuit_id)
-    vehicle = network_for_reading(job, request.user.shop.house_rules).at(stage).vehicle
+    vehicle = asked_network(request, job).at(stage).vehicle
     circuit = vehicle.circuits.get(str(circuit_id))
     return list(offers(vehicle, circuit)) if circuit else []
 
@@ -97,7 +97,7 @@ class WhatIf(Body):
 def what_if(request: SignedInRequest, circuit_id: UUID, tried: WhatIf) -> HttpResponse:
     """A circuit's view with edits, without a comparison of stages; nothing is written."""
     job = job_of(request, models.Circuit, circuit_id)
-    saved = network_for_reading(job, request.user.shop.house_rules)
+    saved = asked_network(request, job)
     vehicle = edited(saved.vehicle, tried.edits, saved.rules, new_id)
     changed = saved.with_vehicle(vehicle)
     return as_json(
@@ -134,7 +134,7 @@ def read_sizes(
 ) -> HttpResponse:
     """The least copper that meets every rule on a circuit as planned; ``new_only`` leaves what exists as it is."""
     job = job_of(request, models.Circuit, circuit_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
+    network = asked_network(request, job)
     vehicle = vehicle_at(network.vehicle, "planned")
     if str(circuit_id) not in vehicle.circuits:
         raise PathError("this circuit is not there as planned", field=("circuit_id",))

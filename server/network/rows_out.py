@@ -5,7 +5,7 @@ from pydantic import BaseModel
 from network.solving import JobNetwork
 from percorso.network.device_results import DeviceResult, doing
 from percorso.network.results import PointResult, SegmentResult
-from percorso.study import Solved
+from percorso.study import SolvedStage
 from percorso.targets import Family, TargetKind
 from percorso.vehicle.access import Access
 from percorso.vehicle.devices import DeviceKind
@@ -94,7 +94,7 @@ class CircuitOut(BaseModel):
     version: int
 
 
-def points_out(network: JobNetwork, solved: Solved | None = None) -> list[PointOut]:
+def points_out(network: JobNetwork, solved: SolvedStage | None = None) -> list[PointOut]:
     """Every point of the job, by name."""
     results = solved.solution.points if solved else {}
     return [
@@ -111,7 +111,7 @@ def points_out(network: JobNetwork, solved: Solved | None = None) -> list[PointO
 
 
 def segment_out(
-    network: JobNetwork, segment: Segment, solved: Solved | None = None, beside: Circuit | None = None
+    network: JobNetwork, segment: Segment, solved: SolvedStage | None = None, beside: Circuit | None = None
 ) -> SegmentOut:
     """A segment; ``beside`` is the circuit it is shown in, which its sharing leaves out."""
     return SegmentOut(
@@ -132,7 +132,7 @@ def segment_out(
     )
 
 
-def device_out(network: JobNetwork, device: Device, solved: Solved | None) -> DeviceOut:
+def device_out(network: JobNetwork, device: Device, solved: SolvedStage | None) -> DeviceOut:
     """A device."""
     result = solved.solution.devices.get(device.id) if solved else None
     return DeviceOut(

@@ -15,11 +15,12 @@ from percorso.circuits.voltage_profile import NotLive, Profile
 from percorso.errors import StateError
 from percorso.house_rules import HouseRules
 from percorso.kept import keep
-from percorso.study import Solved, Study
+from percorso.study import SolvedStage, Study
 from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.states import State
 from percorso.verification.preparations import Preparation, preparation
+from workshop.signed_in import SignedInRequest
 from workshop.turns import LET_GO
 
 MOST_JOBS = 32  # that are kept: each is some ten megabytes once everything but a trace was asked of it
@@ -71,7 +72,7 @@ class JobNetwork(Study):
         """The same job with another vehicle, to try it."""
         return JobNetwork(replace(self.stored, vehicle=vehicle), self.rules, self)
 
-    def seen(self, view: Viewed) -> Solved | None:
+    def seen(self, view: Viewed) -> SolvedStage | None:
         """The state that is looked at; None while the job has no point. Raises StateError for an unknown input."""
         return self.solved(view.state, view.stage, view.chosen(), view.prepared())
 
@@ -87,6 +88,11 @@ def network_for_reading(job: Job, rules: HouseRules) -> JobNetwork:
     sees the new time sees the new rows.
     """
     return _network_at(_Moment(job, job.changed_at, rules))
+
+
+def asked_network(request: SignedInRequest, job: Job) -> JobNetwork:
+    """The network of a job under the house rules of who asks."""
+    return network_for_reading(job, request.user.shop.house_rules)
 
 
 def keep_for_reading(job: Job, stored: StoredNetwork, rules: HouseRules) -> None:

@@ -1,18 +1,17 @@
 """HTTP API of the sheets a harness is built from: on screen, and each as CSV."""
 
-import re
 from dataclasses import fields
 from typing import Literal, get_args
 from uuid import UUID
 
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404
 from ninja import Router
 from pydantic import BaseModel
 
 from jobs import models
-from jobs.schemas import AS_CSV, as_json
-from network.solving import JobNetwork, network_for_reading
+from jobs.asked import asked_job
+from jobs.schemas import AS_CSV, as_json, csv_answer
+from network.solving import JobNetwork, asked_network
 from percorso.circuits.worst_currents import Flows
 from percorso.sheets.fuses import FuseRow
 from percorso.sheets.job_sheets import Sheets, sheets
@@ -40,8 +39,8 @@ class SheetsOut(BaseModel):
 
 
 def _network(request: SignedInRequest, job_id: UUID) -> tuple[models.Job, JobNetwork]:
-    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    return job, network_for_reading(job, request.user.shop.house_rules)
+    job = asked_job(request, job_id)
+    return job, asked_network(request, job)
 
 
 def _sheets(network: JobNetwork) -> Sheets:
@@ -66,7 +65,4 @@ def read_csv(request: SignedInRequest, job_id: UUID, name: SheetName) -> HttpRes
     job, network = _network(request, job_id)
     kind = get_args(SheetsOut.model_fields[name].annotation)[0]
     text = csv_text(getattr(_sheets(network), name), kind)
-    called = re.sub(r"[^A-Za-z0-9]+", "-", f"{job.vehicle} {name}").strip("-").lower()
-    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{called}.csv"'
-    return response
+    return csv_answer(text, job.vehicle, name)

@@ -4,14 +4,13 @@ from typing import Annotated
 from uuid import UUID
 
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404
 from ninja import Query, Router
 from pydantic import Field
 
-from jobs import models
+from jobs.asked import asked_job
 from jobs.schemas import Body, as_json
 from network.edits_api import Edits, new_id
-from network.solving import JobNetwork, View, Viewed, network_for_reading
+from network.solving import JobNetwork, View, Viewed, asked_network
 from percorso.errors import PathError
 from percorso.network.operating_point import Network
 from percorso.planning.apply import edited
@@ -34,8 +33,8 @@ router = Router(tags=["states"])
 
 
 def _network(request: SignedInRequest, job_id: UUID) -> JobNetwork:
-    job = get_object_or_404(models.Job, shop=request.user.shop, pk=job_id)
-    return network_for_reading(job, request.user.shop.house_rules)
+    job = asked_job(request, job_id)
+    return asked_network(request, job)
 
 
 def _fed(network: JobNetwork, view: Viewed) -> Network:

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from network.rows_out import InputOut, inputs_out
 from network.solving import JobNetwork, Viewed
-from percorso.findings.finding import Cure
+from percorso.findings.finding import Remedy
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
@@ -16,7 +16,7 @@ from percorso.states.forbidden import What
 from percorso.states.matrix import Cell, Does, cell_of, matrix
 from percorso.states.paths import Held, Hop, Why, why
 from percorso.states.proof import Forbidden, HowOften, Proof, replayed
-from percorso.states.pulling import Change, Effect, Pulled
+from percorso.states.pulling import Effect, Pulled, PulledEffect
 from percorso.states.time_line import Event, time_line
 from percorso.states.words import said, said_meant, said_scope, said_way
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil
@@ -191,7 +191,7 @@ class ForbiddenView(BaseModel):
     states: list[State]
     gone_as_planned: bool | None
     why: WhyView | None
-    cures: list[Cure]
+    cures: list[Remedy]
 
 
 class OftenView(BaseModel):
@@ -272,7 +272,7 @@ def pulled_views(vehicle: Vehicle, pulled: Sequence[Pulled]) -> list[PulledView]
 def _pulled(vehicle: Vehicle, pulled: Pulled) -> PulledView:
     part = vehicle.segments.get(pulled.part)
     device = vehicle.devices.get(pulled.part)
-    found: dict[tuple[str, Effect], list[Change]] = {}
+    found: dict[tuple[str, Effect], list[PulledEffect]] = {}
     for each in pulled.changes:
         if each.effect != "as before":
             found.setdefault((each.before.device_id, each.effect), []).append(each)
@@ -284,7 +284,7 @@ def _pulled(vehicle: Vehicle, pulled: Pulled) -> PulledView:
     )
 
 
-def _effect(vehicle: Vehicle, changes: Sequence[Change]) -> EffectView:
+def _effect(vehicle: Vehicle, changes: Sequence[PulledEffect]) -> EffectView:
     first = changes[0]
     device = vehicle.devices[first.before.device_id]
     through = first.through.parts if first.through else ()

@@ -14,20 +14,20 @@ from workshop.turns import TURNS
 _log = logging.getLogger(__name__)
 
 
-class Ahead:
+class Prefetcher:
     """What a process computes ahead, in a thread of its own."""
 
     def __init__(self) -> None:
         self._thread = ThreadPoolExecutor(1, "ahead")
         self._wanted = Event()  # while the answer before it is the latest; each has one of its own
 
-    def give_way(self) -> None:
+    def pause(self) -> None:
         """Leave what was begun at its next piece: somebody asks."""
         self._wanted.clear()
 
-    def begin(self, tracer: Tracer, found: Trace) -> None:
+    def start(self, tracer: Tracer, found: Trace) -> None:
         """Begin with what comes after an answer."""
-        self.give_way()
+        self.pause()
         self._wanted = Event()
         self._wanted.set()
         self._thread.submit(_compute, tracer, found, self._wanted)
@@ -47,4 +47,4 @@ def _compute(tracer: Tracer, found: Trace, wanted: Event) -> None:
         _log.exception("what comes after an answer was not computed")
 
 
-AHEAD = Ahead()
+PREFETCHER = Prefetcher()

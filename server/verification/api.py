@@ -7,7 +7,7 @@ from uuid import UUID, uuid4
 from weakref import WeakKeyDictionary
 
 from django.db import IntegrityError, transaction
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from django.utils import timezone
 from ninja import Router
 from pydantic import (
@@ -20,9 +20,10 @@ from pydantic import (
     ValidationInfo,
 )
 
+from jobs.asked import asked_job
 from jobs.models import Circuit, Device, Job, Point, Segment
 from network.circuit_view import Basis, shown
-from network.solving import JobNetwork, View, network_for_reading
+from network.solving import JobNetwork, View, asked_network
 from percorso.circuits.voltage_profile import Profile
 from percorso.errors import MeasurementError, ReadingError
 from percorso.kept import kept
@@ -78,8 +79,8 @@ _WRITTEN: WeakKeyDictionary[JobNetwork, dict[str, Written]] = WeakKeyDictionary(
 @router.get("/jobs/{job_id}/readings", response=list[ReadingOut])
 def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Basis = "design") -> HttpResponse:
     """Every reading of a job, the newest first, judged against the plan as it is now."""
-    job = job_of(request, job_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
+    job = asked_job(request, job_id)
+    network = asked_network(request, job)
     profiles: dict[str, tuple[Profile, bool]] = {}
 
     def marked(reading: ReadingOut) -> ReadingOut:
@@ -106,19 +107,11 @@ def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Bas
     return HttpResponse(b"[" + b",".join(told) + b"]", content_type="application/json")  # it is its own proof
 
 
-def job_of(request: SignedInRequest, job_id: UUID) -> Job:
-    """A job of the person's shop. Raises Http404."""
-    job = Job.objects.filter(shop=request.user.shop, pk=job_id).first()
-    if job is None:
-        raise Http404
-    return job
-
-
 @router.post("/jobs/{job_id}/readings", response=ReadingOut)
 def log_reading(request: SignedInRequest, job_id: UUID, values: ReadingValues) -> ReadingOut:
     """Log what was measured. Sent twice with the same id it is logged once; what it proves is said, not asked."""
-    job = job_of(request, job_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
+    job = asked_job(request, job_id)
+    network = asked_network(request, job)
     row = Reading.objects.filter(pk=values.id, job=job).first()
     if row is None:
         if values.must_prove:

@@ -4,7 +4,7 @@ from django.apps import AppConfig
 
 
 class Verification(AppConfig):
-    """Readings today, tests to come."""
+    """What is measured, and what is read from it."""
 
     name = "verification"
     label = "readings"

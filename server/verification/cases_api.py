@@ -7,9 +7,9 @@ from django.db import transaction
 from ninja import Body as BodyParameter
 from ninja import Router
 
+from jobs.asked import asked_job
 from jobs.schemas import Key
 from percorso.vehicle.model import Stage
-from verification.api import job_of
 from verification.case_steps import NOTHING, CaseOut, CaseStep, after
 from verification.models import Case
 from workshop.signed_in import SignedInRequest
@@ -21,7 +21,7 @@ REMEMBERED = 200  # steps by their keys: one that is sent again after a lost ans
 @router.get("/jobs/{job_id}/cases/{stage}", response=CaseOut)
 def read_case(request: SignedInRequest, job_id: UUID, stage: Stage) -> CaseOut:
     """The case of a job at a stage; nothing is known of one that nobody began."""
-    row = Case.objects.filter(job=job_of(request, job_id), stage=stage).first()
+    row = Case.objects.filter(job=asked_job(request, job_id), stage=stage).first()
     return NOTHING if row is None else _told(row)
 
 
@@ -30,7 +30,7 @@ def take_step(
     request: SignedInRequest, job_id: UUID, stage: Stage, step: Annotated[CaseStep, BodyParameter()], key: Key
 ) -> CaseOut:
     """One step on top of what anybody did before. Sent twice with the same key it is taken once."""
-    job = job_of(request, job_id)
+    job = asked_job(request, job_id)
     Case.objects.get_or_create(job=job, stage=stage)
     with transaction.atomic():
         row = Case.objects.select_for_update().get(job=job, stage=stage)

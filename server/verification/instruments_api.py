@@ -9,11 +9,11 @@ from uuid import UUID
 from ninja import Router
 from pydantic import BaseModel
 
+from jobs.asked import asked_job
 from jobs.schemas import Body
-from network.solving import JobNetwork, network_for_reading
+from network.solving import JobNetwork, asked_network
 from percorso.files.job_file import JobHead, job_file_of
 from percorso.verification.measurements import Measurement
-from verification.api import job_of
 from verification.instruments import InstrumentError, LaidOut, Read, instruments, read
 from workshop.signed_in import SignedInRequest
 from workshop.turns import TURNS, turn_of
@@ -43,8 +43,8 @@ def list_instruments(request: SignedInRequest) -> list[InstrumentName]:
 @router.post("/jobs/{job_id}/instruments/read", response=Read)
 def read_instrument(request: SignedInRequest, job_id: UUID, asked: Asked) -> Read:
     """What an instrument shows now; nothing is logged. An answer comes within three seconds."""
-    job = job_of(request, job_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
+    job = asked_job(request, job_id)
+    network = asked_network(request, job)
     text = _metal(network)
     laid_out = LaidOut(lambda: text, hashlib.sha256(text.encode()).hexdigest(), asked.measurement)
     with one_at_a_time(request.user.pk), TURNS.apart(turn_of(request)):

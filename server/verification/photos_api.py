@@ -8,9 +8,9 @@ from django.http import FileResponse, Http404
 from ninja import File, Form, Router, Schema, UploadedFile
 from pydantic import Field
 
+from jobs.asked import asked_job
 from jobs.models import Device, Job, Point, Segment
 from percorso.names import Note
-from verification.api import job_of
 from verification.keeping import check_room, keep_photo, path_of
 from verification.models import Photo, Reading
 from verification.pictures import MOST_BYTES, PictureError
@@ -44,7 +44,7 @@ class PhotoOut(Schema):
 @router.get("/jobs/{job_id}/photos", response=list[PhotoOut])
 def list_photos(request: SignedInRequest, job_id: UUID) -> list[PhotoOut]:
     """Every photo of a job, the oldest first."""
-    return [_out(each) for each in Photo.objects.filter(job=job_of(request, job_id))]
+    return [_out(each) for each in Photo.objects.filter(job=asked_job(request, job_id))]
 
 
 @router.post("/jobs/{job_id}/photos", response=PhotoOut)
@@ -55,7 +55,7 @@ def take_photo(
     file: Annotated[UploadedFile, File()],
 ) -> PhotoOut:
     """Keep a photo, made anew from what was sent."""
-    job = job_of(request, job_id)
+    job = asked_job(request, job_id)
     known = Photo.objects.filter(pk=values.id, job=job).first()
     if known is not None:
         return _out(known)

@@ -7,8 +7,9 @@ from django.http import HttpResponse
 from ninja import Router
 from pydantic import BaseModel
 
+from jobs.asked import asked_job
 from jobs.schemas import as_json
-from network.solving import network_for_reading
+from network.solving import asked_network
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import SegmentSpec, describe
 from percorso.verification.between import metal_between
@@ -16,9 +17,8 @@ from percorso.verification.expected import Expected
 from percorso.verification.logged import Judged
 from percorso.verification.measurements import Measurement, places
 from percorso.verification.minutes import reach_min
-from percorso.verification.test_list.asked import Asked, Group, Target
+from percorso.verification.test_list.asked import AskedTest, TestGroup, TestTarget
 from percorso.verification.test_list.wording import situation_says, words
-from verification.api import job_of
 from verification.readings_told import ReadingOut, readings_of
 from workshop.signed_in import SignedInRequest
 
@@ -66,7 +66,7 @@ class TestOut(BaseModel):
     id: str
     about: str
     title: str
-    group: Group
+    group: TestGroup
     circuit_id: str | None
     circuit: str
     measurement: Measurement
@@ -76,7 +76,7 @@ class TestOut(BaseModel):
     moves_with: list[str]
     words: list[WordOut]
     expected: Expected
-    target: Target | None
+    target: TestTarget | None
     only_if: str | None
     minutes: float
     reach_min: float
@@ -98,8 +98,8 @@ def list_tests(
     request: SignedInRequest, job_id: UUID, stage: Stage = "planned", circuit_id: UUID | None = None
 ) -> HttpResponse:
     """The tests of a job at a stage in working order, or those of one circuit."""
-    job = job_of(request, job_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
+    job = asked_job(request, job_id)
+    network = asked_network(request, job)
     if not network.vehicle.points:
         return as_json(TestList(tests=[], minutes_left=0.0))
     asked = network.tests(stage, None if circuit_id is None else str(circuit_id))
@@ -125,7 +125,7 @@ def came_of(readings: list[ReadingOut]) -> Latest:
     return found
 
 
-def test_out(vehicle: Vehicle, asked: Asked, expected: Expected, stage: Stage, came: Latest) -> TestOut:
+def test_out(vehicle: Vehicle, asked: AskedTest, expected: Expected, stage: Stage, came: Latest) -> TestOut:
     """A test as it is shown, with what was read of it before and after."""
     measurement = asked.measurement
     circuit = vehicle.circuits.get(asked.circuit_id or "")

@@ -6,19 +6,19 @@ from uuid import UUID
 from django.http import HttpResponse
 from ninja import Router
 
+from jobs.asked import asked_job
 from jobs.schemas import as_json
-from network.solving import network_for_reading, tracer_of
+from network.solving import asked_network, tracer_of
 from percorso.errors import PercorsoError
 from percorso.tracing.left_out import LeftOut
 from percorso.tracing.mending import Mended
 from percorso.tracing.symptoms import SYMPTOMS, readings_of, said_of
-from percorso.tracing.trace import Known
+from percorso.tracing.trace import Evidence
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.naming import named
 from percorso.verification.measurements import Measurement, by_ids
 from percorso.verification.situation import prepared
-from verification.ahead import AHEAD
-from verification.api import job_of
+from verification.ahead import PREFETCHER
 from verification.case_steps import MendedIn
 from verification.readings_told import ReadingOut
 from verification.readings_told import readings_of as logged_readings_of
@@ -45,9 +45,9 @@ def list_symptoms(request: SignedInRequest) -> list[SymptomOut]:
 @router.post("/jobs/{job_id}/trace", response=TraceOut)
 def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpResponse:
     """Trace what is wrong; nothing is written. Readings that have not arrived yet do not count yet."""
-    job = job_of(request, job_id)
-    network = network_for_reading(job, request.user.shop.house_rules)
-    AHEAD.give_way()
+    job = asked_job(request, job_id)
+    network = asked_network(request, job)
+    PREFETCHER.pause()
     tracer = tracer_of(job, network, asked.stage)
     vehicle = tracer.vehicle
     logged = logged_readings_of(job, network)
@@ -67,15 +67,15 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
     found = tracer.trace(readings, suspected=suspected, left_out=left_out)
     telling = Telling(network, asked.stage, readings, left_out, came_of(logged))
     told = as_json(telling.told(found, known, not_believed, beside[:MOST_BESIDE]))
-    AHEAD.begin(tracer, found)
+    PREFETCHER.start(tracer, found)
     return told
 
 
 def _listed(
     vehicle: Vehicle, asked: TraceIn, counting: list[ReadingOut]
-) -> tuple[list[Known], list[KnownOut], list[KnownOut]]:
+) -> tuple[list[Evidence], list[KnownOut], list[KnownOut]]:
     """What is known, in order, and in words; then what is not believed, for its part is not there any more."""
-    readings, known, not_believed = list[Known](), list[KnownOut](), list[KnownOut]()
+    readings, known, not_believed = list[Evidence](), list[KnownOut](), list[KnownOut]()
     for said in asked.said:
         try:
             told = said.symptom, asked.stage, said.device
@@ -118,7 +118,7 @@ def _counting(logged: list[ReadingOut], asked: TraceIn) -> list[ReadingOut]:
     return [each for each in reversed(logged) if each.id in wanted and not each.superseded]
 
 
-def _in_order(counting: list[ReadingOut], mended: list[MendedIn]) -> Iterator[tuple[Known, str | None]]:
+def _in_order(counting: list[ReadingOut], mended: list[MendedIn]) -> Iterator[tuple[Evidence, str | None]]:
     """The readings with what was mended between them, each with its id in the log."""
     left = {each.id: each.logged.net for each in counting}
     for each in mended:

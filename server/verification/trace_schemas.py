@@ -9,7 +9,7 @@ from jobs.schemas import Body
 from percorso.faults.cures import Renewal
 from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID, MOST_SUSPECTED
 from percorso.tracing.situations import By
-from percorso.tracing.speaking import Side
+from percorso.tracing.speaking import EvidenceSide
 from percorso.tracing.symptoms import Said, Symptom, SymptomOf
 from percorso.vehicle.model import Stage
 from verification.case_steps import Designation, LeftOutIn, MendedIn
@@ -80,7 +80,7 @@ class KnownOut(BaseModel):
 
     says: str
     said: Said | None = None
-    side: Side = "neither"
+    side: EvidenceSide = "neither"
     weighs: str = ""
     doubt: str = ""
     reading_id: str | None = None
@@ -111,10 +111,11 @@ class ThenOut(BaseModel):
 
 
 class NextOut(BaseModel):
-    """A measurement worth making, as a test, with how many bits it tells and what its outcomes would mean."""
+    """A measurement worth making, as a test, with how many bits it tells, in words too, and what its outcomes mean."""
 
     test: TestOut
     bits: float
+    how_much: str
     tells: list[ThenOut]
 
 

@@ -6,21 +6,21 @@ from typing import Literal
 
 from network.solving import JobNetwork
 from percorso.faults.cures import Cure
-from percorso.tracing.answer import Again, Suspect, Trace
+from percorso.tracing.answer import Recheck, Suspect, Trace, beyond_says
 from percorso.tracing.complaints import Complaint
 from percorso.tracing.left_out import LeftOut
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_test import NextTest
-from percorso.tracing.proof import Stop
+from percorso.tracing.proof import Conclusion
 from percorso.tracing.speaking import weighs
-from percorso.tracing.trace import Known
+from percorso.tracing.trace import Evidence
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import RelayContact, describe
 from percorso.verification.instruments import UNITS
 from percorso.verification.measurements import Measurement, places
 from percorso.verification.minutes import minutes
-from percorso.verification.test_list.asked import Asked
+from percorso.verification.test_list.asked import AskedTest
 from percorso.verification.test_list.wording import caution, how, situation_says, words
 from verification.case_steps import LeftOutIn
 from verification.tests_api import Latest, TestOut, test_out
@@ -39,7 +39,7 @@ from verification.trace_schemas import (
     TraceOut,
 )
 
-NOT_DESCRIBED = "something not in this description"
+NOT_DESCRIBED = "something this job does not describe"
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,7 @@ class Telling:
 
     network: JobNetwork
     stage: Stage
-    readings: Sequence[Known]
+    readings: Sequence[Evidence]
     left_out: Sequence[LeftOut]
     came: Latest
 
@@ -135,23 +135,22 @@ class Telling:
                 name=" and ".join(_name(self._vehicle, one) if one else NOT_DESCRIBED for one in each.parts),
                 probability=each.probability,
             )
-            for each in test.tells
+            for each in test.meanings
         ]
-        return NextOut(test=self._test(test.measurement, test.minutes), bits=test.bits, tells=tells)
+        return NextOut(
+            test=self._test(test.measurement, test.minutes), bits=test.bits, how_much=test.how_much, tells=tells
+        )
 
     def _beyond(self, found: Trace) -> str:
         """Where something is that is not described, and what it does there; empty where nothing says so."""
-        if found.beyond is None:
-            return ""
-        point, does = found.beyond
-        return f"{does} at {self._vehicle.points[point].name}"
+        return beyond_says(self._vehicle, found.beyond) if found.beyond else ""
 
     def _likely(self, found: Trace) -> LikelyOut | None:
         if found.likely is None:
             return None
         return LikelyOut(name=_name(self._vehicle, found.likely.part), probability=_most(found))
 
-    def _stop(self, found: Trace, stop: Stop) -> StopOut:
+    def _stop(self, found: Trace, stop: Conclusion) -> StopOut:
         stops = [stop, *([stop.also] if stop.also else [])]
         return StopOut(
             name=_name(self._vehicle, stop.part),
@@ -164,7 +163,7 @@ class Telling:
             probability=found.pairs[0].probability if stop.also else _most(found),
         )
 
-    def _again(self, again: Again) -> TestOut:
+    def _again(self, again: Recheck) -> TestOut:
         """A reading that was not as on sound metal, to be measured once more."""
         reading = self.readings[again.reading]
         if not isinstance(reading, Measurement):
@@ -173,7 +172,7 @@ class Telling:
 
     def _test(self, measurement: Measurement, takes: float | None = None) -> TestOut:
         vehicle = self._vehicle
-        asked = Asked(
+        asked = AskedTest(
             about="trace",
             what=".".join(str(each) for each in measurement.key_at_any_stage),
             title=_title(vehicle, measurement),
@@ -234,7 +233,7 @@ def _name(vehicle: Vehicle, part: str) -> str:
     return f"{segment.designation} {describe(segment.spec)}"
 
 
-def known_of(vehicle: Vehicle, known: Known, reading_id: str | None) -> KnownOut:
+def known_of(vehicle: Vehicle, known: Evidence, reading_id: str | None) -> KnownOut:
     """Something that is known, in words, with its id in the log where it is of it."""
     if isinstance(known, Mended):
         return KnownOut(says=f"{known.part} mended", mended=known.part)

@@ -85,7 +85,7 @@ def sign_in(
     person = authenticate(request, username=credentials.username, password=credentials.password)
     if person is None:
         count_wrong_try(request, credentials.username)
-        return Status(401, Refusal(code="wrong", message="that name and password do not belong together"))
+        return Status(401, Refusal(code="wrong", message="Name or password is wrong"))
     welcome(request, credentials.username)
     login(request, person)
     return Status(200, _session(request, response))

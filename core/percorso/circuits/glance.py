@@ -43,5 +43,5 @@ def running(live: Profile | NotLive) -> Glance | NotLive:
     if abs(live.device_a) < NOTHING_A:
         return NotLive("no current here")
     if live.at_device.current_a < -NOTHING_A:
-        return NotLive("current the other way here")
-    return NotLive("lifted by what others carry here") if live.total_drop_v < -LIFTED_V else glance(live)
+        return NotLive("current flows in reverse")
+    return NotLive("raised by other circuits’ current") if live.total_drop_v < -LIFTED_V else glance(live)

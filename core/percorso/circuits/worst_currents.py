@@ -18,7 +18,7 @@ class Worst:
     state: State
 
 
-NOTHING = Worst(0.0, "off")
+NO_CURRENT = Worst(0.0, "off")
 
 
 @dataclass(frozen=True)
@@ -56,12 +56,12 @@ class Flows:
         return self._worst(segment_id, lambda _: True)
 
     def _worst(self, segment_id: str, counts: Callable[[State], bool]) -> Worst:
-        most, when = -1.0, NOTHING.state
+        most, when = -1.0, NO_CURRENT.state
         for way in (self.along_a, self.against_a):
             for state, amps in way.get(segment_id, {}).items():
                 if amps > most and counts(state):
                     most, when = amps, state
-        return NOTHING if most < 0 else Worst(most, when)
+        return NO_CURRENT if most < 0 else Worst(most, when)
 
 
 def flows(

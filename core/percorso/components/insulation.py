@@ -27,7 +27,7 @@ THINNEST_BATTERY_CABLE_MM2 = 8.0  # 8 AWG and thicker come as battery cable, com
 
 
 @dataclass(frozen=True)
-class Family:
+class InsulationFamily:
     """One kind of insulated wire; ``limit_c`` is what its insulation stands for long, °C.
 
     ``gauge`` is what its AWG numbers hold: road-vehicle cable is made to SAE J1128, the rest to ASTM.
@@ -56,7 +56,7 @@ class Family:
 
 
 @cache
-def family(name: Insulation) -> Family:
+def family(name: Insulation) -> InsulationFamily:
     """An insulation family by its name; the source of its figures stands in its row of the table."""
     row = next(row for row in tables.rows("insulation") if row["family"] == name)
     strands: Literal["few", "many", "finest"] = (
@@ -64,7 +64,7 @@ def family(name: Insulation) -> Family:
     )
     material: Material = "cross-linked" if row["material"] == "cross-linked" else "PVC"
     gauge: Gauge = "sae" if row["gauge"] == "sae" else "astm"
-    return Family(
+    return InsulationFamily(
         name=name,
         limit_c=float(row["limit_c"]),
         material=material,

@@ -45,7 +45,7 @@ GIVES_SHARE = 0.3
 DRAGS_TIMES = 1.8
 BURNT_OHM = 0.05
 
-Change = Callable[[Vehicle, Device, float | None], Vehicle]  # with how bad it is: Ω, or times what it should be
+DeviceChange = Callable[[Vehicle, Device, float | None], Vehicle]  # with how bad it is: Ω, or times what it should be
 
 
 def _with_spec(vehicle: Vehicle, device: Device, **values: Any) -> Vehicle:
@@ -195,7 +195,7 @@ def with_swapped_leads(vehicle: Vehicle, device: Device, terminals: str) -> Vehi
     return replace(vehicle, devices={**vehicle.devices, device.id: replace(device, terminals=swapped)})
 
 
-AT_DEVICES: Mapping[tuple[str, type], Change] = {
+AT_DEVICES: Mapping[tuple[str, type], DeviceChange] = {
     ("open", Load): _load_open,
     ("shorted", Load): _load_shorted,
     ("draws too much", Load): _draws_too_much,

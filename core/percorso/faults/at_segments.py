@@ -11,7 +11,7 @@ from percorso.vehicle.ids import free_id
 from percorso.vehicle.model import Point, Segment, Vehicle
 from percorso.vehicle.naming import segment_called
 from percorso.vehicle.resistance import IDEAL_OHM
-from percorso.vehicle.segments import Body, Fuse, RelayContact, Resistor, Wire
+from percorso.vehicle.segments import Body, Fuse, Resistor, Wire
 
 SegmentFault = Literal[
     "open",
@@ -46,7 +46,7 @@ ADDED_OHM = 0.3  # a wire that hangs by some of its strands, where nobody says h
 WELDED_OHM = 0.002  # contacts that melted together, from memory
 TOO_LARGE_A = 1000.0  # what somebody put there instead of a fuse: nothing blows it
 
-Change = Callable[[Vehicle, Segment, float | None, str | None], Vehicle]
+SegmentChange = Callable[[Vehicle, Segment, float | None, str | None], Vehicle]
 
 
 def _open(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None) -> Vehicle:
@@ -86,7 +86,7 @@ def _touching(vehicle: Vehicle, segment: Segment, ohm: float | None, other: str 
     return with_resistor(vehicle, here, there, ohm or 0.0)
 
 
-def _conducts(ohm: float) -> Change:
+def _conducts(ohm: float) -> SegmentChange:
     """It conducts at all times, whatever should open or block it."""
 
     def change(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None) -> Vehicle:
@@ -96,9 +96,7 @@ def _conducts(ohm: float) -> Change:
 
 
 def _welded(vehicle: Vehicle, segment: Segment, _: float | None, __: str | None) -> Vehicle:
-    """It stays closed, as long as its relay is in its socket."""
-    if not isinstance(segment.spec, RelayContact):
-        return _conducts(WELDED_OHM)(vehicle, segment, None, None)
+    """It stays closed, as long as it is plugged in."""
     spec = segment.spec.model_copy(update={"resistance_ohm": WELDED_OHM})
     return replace(_put(vehicle, replace(segment, spec=spec)), welded=vehicle.welded | {segment.id})
 
@@ -139,7 +137,7 @@ _EVERYWHERE: tuple[str, ...] = (
     *("relay contact", "switch", "sensor switch", "diode", "resistor", "shunt"),
 )
 _CONTACTS = ("relay contact", "switch", "sensor switch")
-_AT: tuple[tuple[SegmentFault, tuple[str, ...], Change], ...] = (
+_AT: tuple[tuple[SegmentFault, tuple[str, ...], SegmentChange], ...] = (
     ("open", _EVERYWHERE, _open),
     ("terminal pushed out", ("connector",), _open),
     ("blown", ("fuse", "fusible link", "breaker"), _open),
@@ -159,7 +157,9 @@ _AT: tuple[tuple[SegmentFault, tuple[str, ...], Change], ...] = (
     ("ways swapped", ("connector",), _ways_swapped),
     ("too large", ("fuse",), _too_large),
 )
-AT_SEGMENTS: Mapping[tuple[str, str], Change] = {(name, kind): change for name, kinds, change in _AT for kind in kinds}
+AT_SEGMENTS: Mapping[tuple[str, str], SegmentChange] = {
+    (name, kind): change for name, kinds, change in _AT for kind in kinds
+}
 
 
 def body_point(vehicle: Vehicle) -> str:

@@ -1,14 +1,21 @@
-"""What a description may not hold: something that draws at a point, or feeds it, and nobody wrote down."""
+"""What a description may not hold: something that draws at a point, feeds it, or lies beside a contact."""
 
 from collections.abc import Iterator
 from typing import Literal
 
 from percorso.errors import FaultError
 from percorso.faults.at_segments import body_point, with_resistor
+from percorso.network.branches import reference_point
 from percorso.vehicle.devices import Battery
 from percorso.vehicle.model import Vehicle
+from percorso.vehicle.segments import Contact
 
-BeyondFault = Literal["something else draws", "something else feeds"]
+BeyondFault = Literal[
+    "something else draws",
+    "something else draws to the battery",
+    "something else feeds",
+    "something else joins",
+]
 AT = "at "  # and the id of the point: what there is no part for
 
 
@@ -17,31 +24,44 @@ def point_of(part: str) -> str | None:
     return part.removeprefix(AT) if part.startswith(AT) else None
 
 
-def points_beyond(vehicle: Vehicle) -> Iterator[tuple[str, BeyondFault]]:
-    """Each point at which something else may draw or feed: not the metal, nor what is the battery's plus."""
-    plus, body = plus_point(vehicle), body_point(vehicle)
+def points_beyond(vehicle: Vehicle) -> Iterator[tuple[str, BeyondFault, str | None]]:
+    """What may be where, and to which other point it leads: at each point something that draws, grounded at the metal
+    or at the battery, or that feeds it, and something that lies beside each contact.
+    """
+    plus, body, minus = plus_point(vehicle), body_point(vehicle), reference_point(vehicle)
     for point in vehicle.points:
         if point != body:
-            yield AT + point, "something else draws"
+            yield AT + point, "something else draws", None
+        if point not in (body, minus) and minus != body:
+            yield AT + point, "something else draws to the battery", None
         if plus is not None and point != plus:
-            yield AT + point, "something else feeds"
+            yield AT + point, "something else feeds", None
+    for contact in vehicle.segments.values():
+        if isinstance(contact.spec, Contact) and contact.id not in vehicle.opened:
+            yield AT + contact.to_point, "something else joins", contact.from_point
 
 
-def joined_by(vehicle: Vehicle, part: str, fault: str) -> tuple[str, str]:
+def joined_by(vehicle: Vehicle, part: str, fault: str, other: str | None) -> tuple[str, str]:
     """The two points that it joins. Raises FaultError."""
     point, plus = point_of(part), plus_point(vehicle)
     if point is None or point not in vehicle.points:
         raise FaultError(f'there is no point "{point}"', field=("part",))
     if fault == "something else draws":
         return point, body_point(vehicle)
+    if fault == "something else draws to the battery":
+        return point, reference_point(vehicle)
+    if fault == "something else joins":
+        if other is None or other not in vehicle.points:
+            raise FaultError("say which other point it leads to", field=("other",))
+        return point, other
     if plus is None:
         raise FaultError("no battery feeds this vehicle", field=("fault",))
     return plus, point
 
 
-def with_beyond(vehicle: Vehicle, part: str, fault: str, ohm: float) -> Vehicle:
+def with_beyond(vehicle: Vehicle, part: str, fault: str, ohm: float, other: str | None) -> Vehicle:
     """The vehicle with it. Raises FaultError."""
-    return with_resistor(vehicle, *joined_by(vehicle, part, fault), ohm)
+    return with_resistor(vehicle, *joined_by(vehicle, part, fault, other), ohm)
 
 
 def plus_point(vehicle: Vehicle) -> str | None:

@@ -34,18 +34,20 @@ SEVERITIES: Mapping[str, tuple[Measure, tuple[float, ...]]] = {
     "pull-in": ("times", (0.7, 0.8, 0.9, 1.05)),
 }
 OUTSIDE = ""  # the unit of what is no part
-BEYOND_SHARE = 0.02  # of all faults: something that draws or feeds and is not described, from memory
+BEYOND_SHARE = 0.05  # of all faults: something that draws or feeds and is not described, from memory
 BEYOND_OHM: Mapping[BeyondFault, tuple[float, ...]] = {
     "something else draws": (0.01, 0.1, 0.5, 2.0, 10.0, 100.0),
+    "something else draws to the battery": (0.01, 0.1, 0.5, 2.0, 10.0, 100.0),
     "something else feeds": (0.01, 0.1, 1.0),
+    "something else joins": (0.01, 0.1, 1.0),
 }
 OLD = ("tired", "corroded", "loose", "old", "rusty", "worn")
 ZONES: dict[Zone, str] = {"engine bay": "hot", "near exhaust": "very hot", "outside": "wet"}
 
 
 @dataclass(frozen=True)
-class Way:
-    """One way a part can be bad. ``severities`` say how bad it can be, by ``measure``; none where it is bad or not.
+class FaultMode:
+    """One fault mode of a part. ``severities`` say how bad it can be, by ``measure``; none where it is bad or not.
 
     ``unit`` is what is opened and renewed as one with the part: of a relay's contact its relay. ``weight`` is how often
     it is met beside others; ``because`` says what makes it more. ``comes_and_goes``: it is not there at all times, and
@@ -73,9 +75,9 @@ class Way:
         return tuple(self.at(each) for each in self.severities or (None,))
 
 
-def library(vehicle: Vehicle, suspected: Collection[str] = ()) -> tuple[Way, ...]:
-    """Every way a part of a vehicle at a stage can be bad; ``suspected`` are ids of parts that somebody suspects."""
-    found: list[Way] = []
+def library(vehicle: Vehicle, suspected: Collection[str] = ()) -> tuple[FaultMode, ...]:
+    """Every fault mode of the parts of a vehicle at a stage; ``suspected`` are ids of parts that somebody suspects."""
+    found: list[FaultMode] = []
     for segment in vehicle.segments.values():
         if segment.id not in vehicle.opened:
             found += _of_part(segment, _reasons(vehicle, segment, suspected), vehicle)
@@ -85,11 +87,12 @@ def library(vehicle: Vehicle, suspected: Collection[str] = ()) -> tuple[Way, ...
     return tuple(found)
 
 
-def beyond(vehicle: Vehicle, whole: float) -> tuple[Way, ...]:
+def beyond(vehicle: Vehicle, whole: float) -> tuple[FaultMode, ...]:
     """What else may be at each point and is not described, beside a library of so much weight."""
     found = list(points_beyond(vehicle))
     return tuple(
-        Way(part, fault, OUTSIDE, BEYOND_SHARE * whole / len(found), BEYOND_OHM[fault]) for part, fault in found
+        FaultMode(part, fault, OUTSIDE, BEYOND_SHARE * whole / len(found), BEYOND_OHM[fault], other=other)
+        for part, fault, other in found
     )
 
 
@@ -100,7 +103,7 @@ def kind_of(part: Segment | Device) -> str:
     return part.spec.kind
 
 
-def _of_part(part: Segment | Device, because: tuple[str, ...], vehicle: Vehicle) -> Iterator[Way]:
+def _of_part(part: Segment | Device, because: tuple[str, ...], vehicle: Vehicle) -> Iterator[FaultMode]:
     for fault, weight, how_bad in _weights().get(kind_of(part), ()):
         more = weight
         for each in because:
@@ -108,7 +111,7 @@ def _of_part(part: Segment | Device, because: tuple[str, ...], vehicle: Vehicle)
         measure, severities = SEVERITIES[how_bad]
         others = _others(fault, part, vehicle)
         for other in others:
-            yield Way(part.id, fault, unit_of(part), more / len(others), severities, measure, other, because)
+            yield FaultMode(part.id, fault, unit_of(part), more / len(others), severities, measure, other, because)
 
 
 def unit_of(part: Segment | Device) -> str:

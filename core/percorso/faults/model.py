@@ -53,7 +53,7 @@ def with_faults(vehicle: Vehicle, faults: Iterable[Fault]) -> Vehicle:
 def _with(vehicle: Vehicle, fault: Fault) -> Vehicle:
     """The vehicle with one fault. Raises FaultError and UnknownNameError."""
     if fault.fault in get_args(BeyondFault) and point_of(fault.part) is not None:
-        return with_beyond(vehicle, fault.part, fault.fault, fault.ohm or 0.0)
+        return with_beyond(vehicle, fault.part, fault.fault, fault.ohm or 0.0, fault.other)
     devices = named(vehicle.devices.values(), fault.part)
     if devices:
         return _at_device(vehicle, devices[0], fault)

@@ -23,7 +23,7 @@ _BLADE = terminals()["blade 6.3 mm"]
 MOST_FLOOR_MM2: dict[Use, float] = {"starter cable": 120.0, "ground strap": 120.0}  # of others what a blade takes
 MOST_OF = {"max_drop_v": 5.0, "max_drop_percent": 50.0}  # V or %; nobody agrees to lose more
 
-Share = Annotated[float, typed(PERCENT), Field(ge=1, le=100)]
+PercentShare = Annotated[float, typed(PERCENT), Field(ge=1, le=100)]
 
 
 def _percent(fraction: float) -> float:
@@ -71,13 +71,13 @@ class HouseRulesValues(BaseModel):
     """A shop's rules; what is left out is as usual. The thinnest wire is said by its size."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    fuse_load_percent: Share = _percent(_USUAL.fuse_load_fraction)
-    min_test_current_percent: Share = _percent(_USUAL.min_test_current_fraction)
-    close_percent: Share = _percent(_USUAL.close_fraction)
-    expected_tolerance_percent: Share = _percent(_USUAL.expected_tolerance)
+    fuse_load_percent: PercentShare = _percent(_USUAL.fuse_load_fraction)
+    min_test_current_percent: PercentShare = _percent(_USUAL.min_test_current_fraction)
+    close_percent: PercentShare = _percent(_USUAL.close_fraction)
+    expected_tolerance_percent: PercentShare = _percent(_USUAL.expected_tolerance)
     ampacity_rule: AmpacityRule = _USUAL.ampacity_rule
     school: School = _USUAL.school
-    wire_load_percent: Share = _percent(_USUAL.wire_load_fraction)
+    wire_load_percent: PercentShare = _percent(_USUAL.wire_load_fraction)
     wire_rise_k: Annotated[float, Field(ge=5, le=200)] = _USUAL.wire_rise_k
     source_fuse_within_m: Annotated[float, typed(LENGTH), Field(le=5)] = _USUAL.source_fuse_within_m
     thinnest_wire: Size = f"{_USUAL.thinnest_wire_mm2:g} mm2"

@@ -45,7 +45,7 @@ def _in_utc(moment: datetime) -> datetime:
     return moment.astimezone(UTC)
 
 
-Moment = Annotated[AwareDatetime, AfterValidator(_in_utc)]
+Timestamp = Annotated[AwareDatetime, AfterValidator(_in_utc)]
 
 
 class FilePoint(Values):
@@ -128,7 +128,7 @@ class FileReading(Measurement):
     lead_offset: Annotated[float, BeforeValidator(read_value, json_schema_input_type=float | str)] = 0.0
     meter: Note = ""
     note: Note = ""
-    taken_at: Moment
+    taken_at: Timestamp
     supersedes: Identifier | None = None
 
     @model_validator(mode="after")

@@ -10,6 +10,7 @@ from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.files.job_file import FORMAT, VERSION, JobFile, vehicle_of
 from percorso.files.versions import carried_over
 from percorso.json_text import JsonTextError, read_json, short
+from percorso.plain import plain_message
 from percorso.vehicle.checks import (
     check_believable,
     check_circuit,
@@ -83,7 +84,7 @@ def _of_pydantic(item: Any) -> FileProblem:
     error = item.get("ctx", {}).get("error")
     if isinstance(error, PercorsoError):
         steps += error.field
-    return FileProblem(json_path(steps), str(item["msg"]).removeprefix("Value error, "))
+    return FileProblem(json_path(steps), plain_message(item))
 
 
 _UNIQUE: Mapping[str, tuple[str, ...]] = {  # what tells the parts of a job apart

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from percorso.changes.edits import ChangeDevice, InsertSegment, MoveEnd
-from percorso.findings.finding import Cure, Finding
+from percorso.findings.finding import Finding, Remedy
 from percorso.findings.overloads import View
 from percorso.findings.rules import named
 from percorso.network.branches import TURNING
@@ -123,14 +123,14 @@ def _sees(view: View, device: Device) -> str:
     return f"Its regulator sees {'nothing' if blind else f'{seen_v:.1f} V'}"
 
 
-def _filament_instead(view: View) -> Cure | None:
+def _filament_instead(view: View) -> Remedy | None:
     """An LED in the exciter lead passes too little for the first excitation; a bulb does not."""
     lamps = [each for each, spec in view.vehicle.devices_of(IndicatorLamp) if spec.technology == "LED"]
     in_lead = next((each for each in lamps if _in_exciter_lead(view, each)), None)
     if in_lead is None:
         return None
     edit = ChangeDevice(device_id=in_lead.id, change={"technology": "filament", "rated_a": FILAMENT_TELL_TALE_A})
-    return Cure(f"a bulb of {FILAMENT_TELL_TALE_A:g} A in place of {in_lead.name}", (edit,))
+    return Remedy(f"a bulb of {FILAMENT_TELL_TALE_A:g} A in place of {in_lead.name}", (edit,))
 
 
 def _in_exciter_lead(view: View, lamp: Device) -> bool:
@@ -165,7 +165,7 @@ def _exciters(view: View) -> Iterator[Finding]:
             ohm = round(EXCITER_OHM * view.vehicle.nominal_v / 12)
             resistor = {"kind": "resistor", "resistance_ohm": ohm, "rated_w": EXCITER_W * view.vehicle.nominal_v / 12}
             edit = InsertSegment(circuit_id=circuit.id, beside=segment_id, after=True, spec=resistor)
-            cure = Cure(f"{ohm} Ω, {resistor['rated_w']:g} W in the lead", (edit,))
+            cure = Remedy(f"{ohm} Ω, {resistor['rated_w']:g} W in the lead", (edit,))
         yield Finding("error", title, reason, (last[1],) if last else (), cure, device_ids=(device.id,))
 
 
@@ -203,7 +203,7 @@ def _sense_leads(view: View) -> Iterator[Finding]:
         yield Finding("error", title, reason, (), _sense_at(view, device, post), device_ids=(device.id,))
 
 
-def _sense_at(view: View, alternator: Device, post: str) -> Cure | None:
+def _sense_at(view: View, alternator: Device, post: str) -> Remedy | None:
     """The far end of the sense lead on the battery's post, where one wire leads to S."""
     at_s = alternator.terminals["S"]
     leads = [each for each in view.vehicle.segments.values() if each.other_end(at_s) not in (None, post)]
@@ -211,4 +211,4 @@ def _sense_at(view: View, alternator: Device, post: str) -> Cure | None:
         return None
     far = leads[0].other_end(at_s) or ""
     edit = MoveEnd(segment_id=leads[0].id, from_point=far, to_point=post)
-    return Cure(f"{leads[0].designation} on {view.vehicle.points[post].name}", (edit,))
+    return Remedy(f"{leads[0].designation} on {view.vehicle.points[post].name}", (edit,))

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from percorso.changes.edits import ChangeSegment
 from percorso.circuits.design_case import Planned
-from percorso.findings.finding import Cure, Finding
+from percorso.findings.finding import Finding, Remedy
 from percorso.findings.rules import named
 from percorso.vehicle.model import Segment
 from percorso.vehicle.resistance import is_bad_connection, sound_at_most_ohm
@@ -41,5 +41,5 @@ def bad_connection(segment: Segment) -> Finding | None:
         reason = f"A sound {kind} has {most * 1000:.3g} mΩ at most: the connection is bad, not the part."
     else:
         return None
-    cure = Cure(f"{name} mended", (ChangeSegment(segment_id=segment.id, change=change),))
+    cure = Remedy(f"{name} mended", (ChangeSegment(segment_id=segment.id, change=change),))
     return Finding("caution", title, reason, (segment.id,), cure)

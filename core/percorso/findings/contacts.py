@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from percorso.changes.edits import ChangeSegment, MoveTerminals, ResizeCircuit, SetFate
 from percorso.circuits.design_case import Planned
 from percorso.components.contacts import choose_contact
-from percorso.findings.finding import Cure, Finding
+from percorso.findings.finding import Finding, Remedy
 from percorso.findings.rules import named
 from percorso.sizing.contact_loads import load_kind_behind
 from percorso.sizing.protection_zones import Guarding
@@ -13,7 +13,7 @@ from percorso.vehicle.connectivity import buses
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Circuit, Device, stations
-from percorso.vehicle.segments import RelayContact, SensorSwitch, Switch
+from percorso.vehicle.segments import Contact, RelayContact
 
 
 def switch_findings(plan: Planned) -> Iterator[Finding]:
@@ -35,7 +35,7 @@ def switch_findings(plan: Planned) -> Iterator[Finding]:
 def _weak_contacts(plan: Planned) -> Iterator[Finding]:
     for segment in plan.pieces:
         spec = segment.spec
-        if not isinstance(spec, Switch | SensorSwitch | RelayContact) or spec.rated_a is None:
+        if not isinstance(spec, Contact) or spec.rated_a is None:
             continue
         current = max(plan.worst.continuous(segment.id).current_a, plan.worst.cranking_a(segment.id))
         choice = choose_contact(current, load_kind_behind(plan.vehicle, segment.id))
@@ -44,7 +44,7 @@ def _weak_contacts(plan: Planned) -> Iterator[Finding]:
             cure = None
             if choice.rated_a is not None:
                 change = ChangeSegment(segment_id=segment.id, change={"rated_a": choice.rated_a})
-                cure = Cure(f"{segment.designation} with a {choice.rated_a:g} A contact", (change,))
+                cure = Remedy(f"{segment.designation} with a {choice.rated_a:g} A contact", (change,))
             yield Finding("error", title, f"{choice.reason[0].upper()}{choice.reason[1:]}.", (segment.id,), cure)
 
 
@@ -65,7 +65,7 @@ def _coil_diodes(plan: Planned) -> Iterator[Finding]:
             title = f"The coil diode of {device.designation} is the wrong way round."
             reason = "Plus comes in at 85 and the diode's cathode is at 86: it shorts the coil and blows its fuse."
             swapped = {"86": device.terminals["85"], "85": device.terminals["86"]}
-            cure = Cure("85 and 86 exchanged", (MoveTerminals(device_id=device.id, terminals=swapped),))
+            cure = Remedy("85 and 86 exchanged", (MoveTerminals(device_id=device.id, terminals=swapped),))
             yield Finding("error", title, reason, (circuit.supply[-1],), cure, device_ids=(device.id,))
 
 
@@ -88,14 +88,14 @@ def _starved_coils(plan: Planned) -> Iterator[Finding]:
             reason = f"It gets {voltage:.1f} V and needs {spec.pull_in_v:g} V: too much is lost on the way to its coil."
             feeds = (each for each in plan.vehicle.circuits.values() if each.device_id == device.id)
             circuit = next(feeds, None)
-            cure = Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
+            cure = Remedy(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
             yield Finding("error", title, reason, (), cure, device_ids=(device.id,))
             break
 
 
 @named(
     "changeover-joined",
-    says="87 and 87a feed one bus",
+    says="87 and 87a are joined",
     when="both outputs of a changeover meet",
     source="common practice",
     cure="87a taken off",
@@ -110,9 +110,9 @@ def _joined_changeovers(plan: Planned) -> Iterator[Finding]:
                 continue
             ends = [{bus[each.from_point], bus[each.to_point]} for each in (segment, other)]
             if ends[0] == ends[1]:
-                title = f"87 and 87a of {segment.designation} feed one bus: it switches nothing."
+                title = f"87 and 87a of {segment.designation} are joined: it switches nothing."
                 reason = "Pulled in or not, its load is fed. Part the two outputs, or leave 87a open."
-                cure = Cure(f"{other.designation} taken off", (SetFate(segment_id=other.id, fate="removed"),))
+                cure = Remedy(f"{other.designation} taken off", (SetFate(segment_id=other.id, fate="removed"),))
                 yield Finding("error", title, reason, (segment.id, other.id), cure)
 
 

@@ -12,7 +12,7 @@ SEVERITIES: tuple[Severity, ...] = ("error", "caution", "hint")
 
 
 @dataclass(frozen=True)
-class Cure:
+class Remedy:
     """What to do about a finding, said in a few words, and the edits that do it."""
 
     effect: str
@@ -27,7 +27,7 @@ class Finding:
     title: str
     reason: str
     segment_ids: tuple[str, ...]
-    cure: Cure | None = None
+    cure: Remedy | None = None
     point_ids: tuple[str, ...] = ()
     device_ids: tuple[str, ...] = ()
     rule: str = ""

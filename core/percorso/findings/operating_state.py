@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from percorso.changes.edits import InsertSegment, ResizeCircuit
 from percorso.findings.alternators import alternator_findings
 from percorso.findings.cold_mornings import cold_start_findings
-from percorso.findings.finding import Cure, Finding, gravest_first
+from percorso.findings.finding import Finding, Remedy, gravest_first
 from percorso.findings.overloads import View, overloads
 from percorso.findings.rules import named
 from percorso.house_rules import HouseRules
@@ -142,7 +142,7 @@ def _half_pulled_coils(view: View) -> Iterator[Finding]:
             title = f"{device.designation} gets {voltage:.1f} V and needs {spec.pull_in_v:g} V to pull in."
             feeds = (each for each in view.vehicle.circuits.values() if each.device_id == device.id)
             circuit = next(feeds, None)
-            cure = Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
+            cure = Remedy(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
             reason = "Its coil is fed through something that loses too much."
             yield Finding("caution", title, reason, (), cure, device_ids=(device.id,))
 
@@ -189,12 +189,12 @@ def _back_feeds(view: View) -> Iterator[Finding]:
             title = f"{circuit.name} is fed from its wrong end: {back:.2g} A come back through {last.designation}."
             reason = "Another source reaches its device and goes on from there. A diode at the device stops it."
             diode = InsertSegment(circuit_id=circuit.id, beside=last.id, after=True, spec={"kind": "diode"})
-            yield Finding("error", title, reason, (last.id,), Cure(f"a diode after {last.designation}", (diode,)))
+            yield Finding("error", title, reason, (last.id,), Remedy(f"a diode after {last.designation}", (diode,)))
 
 
 @named(
     "relays-joined",
-    says="relays feed one bus",
+    says="relays have their outputs joined",
     when="their outputs meet, so that pulling one isolates nothing",
     source="common practice",
     cure="a diode behind each",
@@ -218,14 +218,14 @@ def _joined_contacts(view: View) -> Iterator[Finding]:
     for output, joined in outputs.items():
         if len(joined) > 1:
             names = " and ".join(sorted(segment.designation for segment in joined.values()))
-            title = f"{names} feed one bus."
+            title = f"{names} have their outputs joined."
             reason = (
                 f"Pulling one of these relays leaves {_fed_from(view, bus, output)} on: the other feeds it. "
                 "Part their outputs."
             )
             parted = tuple(_diode_after(view, segment) for segment in joined.values())
             edits = tuple(edit for edit in parted if edit)
-            cure = Cure("a diode behind each of them", edits) if len(edits) == len(joined) else None
+            cure = Remedy("a diode behind each of them", edits) if len(edits) == len(joined) else None
             yield Finding("caution", title, reason, tuple(segment.id for segment in joined.values()), cure)
 
 

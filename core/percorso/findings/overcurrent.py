@@ -22,7 +22,7 @@ from percorso.components.fuses import (
     opens_between_s,
 )
 from percorso.components.thermal import melting_current_a, withstand_a2s
-from percorso.findings.finding import Cure, Finding, Severity
+from percorso.findings.finding import Finding, Remedy, Severity
 from percorso.findings.guards import CLOSE, GUARDS, PROTECTS, SELECTIVE, SELECTIVE_RATIO, SURVIVES
 from percorso.findings.rules import named
 from percorso.sizing.ampacity import copper_c
@@ -57,7 +57,7 @@ class Check:
     figure: str
     severity: Severity
     said: str  # what to say where it does not hold
-    cure: Cure | None = None  # where another rating or size is not what mends it
+    cure: Remedy | None = None  # where another rating or size is not what mends it
 
 
 def guard_checks(plan: Planned, circuit: Circuit, guard: Segment) -> tuple[Check, ...]:
@@ -98,7 +98,7 @@ def _what(guard: Segment) -> str:
     return f"{guard.designation}, a {spec.size} link," if isinstance(spec, FusibleLink) else guard.designation
 
 
-def _better(plan: Planned, circuit: Circuit, guard: Segment) -> Cure:
+def _better(plan: Planned, circuit: Circuit, guard: Segment) -> Remedy:
     """Another rating where one does everything, else the whole route anew."""
     spec = guard.spec
     if isinstance(spec, Fuse | Breaker):
@@ -109,8 +109,8 @@ def _better(plan: Planned, circuit: Circuit, guard: Segment) -> Cure:
         rating = choose_fuse(load_a, stands or float("inf"), plan.rules, family, inrush).rating_a
         if rating is not None and rating != spec.rating_a:
             change = ChangeSegment(segment_id=guard.id, change={"rating_a": rating})
-            return Cure(f"{guard.designation} as {rating:g} A", (change,))
-    return Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),))
+            return Remedy(f"{guard.designation} as {rating:g} A", (change,))
+    return Remedy(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),))
 
 
 def _carries(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
@@ -167,11 +167,11 @@ def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLin
     cure = None
     if fits is not None:
         change = ChangeSegment(segment_id=guard.id, change={"size": fits.name})
-        cure = Cure(f"{guard.designation} as {fits.name}", (change,))
+        cure = Remedy(f"{guard.designation} as {fits.name}", (change,))
     thin_enough = fits is not None and find_size(spec.size).area_mm2 <= fits.area_mm2 * (1 + 1e-6)
     yield Check(PROTECTS, thin_enough, figure, "error", said, cure)
     change = ChangeSegment(segment_id=guard.id, change={"length_m": LINK_M})
-    shorter = Cure(f"{guard.designation} as {LINK_M * 1000:.0f} mm", (change,))
+    shorter = Remedy(f"{guard.designation} as {LINK_M * 1000:.0f} mm", (change,))
     figure = f"{spec.length_m * 1000:.0f} mm; a link is {LONGEST_LINK_M * 1000:.0f} mm at most"
     said = f"{_what(guard)} is too long."
     short = spec.length_m <= LONGEST_LINK_M
@@ -244,7 +244,7 @@ def _selective(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) 
     yield Check(SELECTIVE, holds_apart, figure, "hint", said, cure)
 
 
-def _bigger_in_front(plan: Planned, circuit: Circuit, before: Segment, asked_a: float) -> Cure | None:
+def _bigger_in_front(plan: Planned, circuit: Circuit, before: Segment, asked_a: float) -> Remedy | None:
     """The next rating of the fuse in front that keeps the two apart, where its wires stand it."""
     if not isinstance(before.spec, Fuse):
         return None
@@ -254,7 +254,7 @@ def _bigger_in_front(plan: Planned, circuit: Circuit, before: Segment, asked_a: 
     if rating is None or (stands is not None and rating > stands):
         return None
     change = ChangeSegment(segment_id=before.id, change={"rating_a": rating})
-    return Cure(f"{before.designation} as {rating:g} A", (change,))
+    return Remedy(f"{before.designation} as {rating:g} A", (change,))
 
 
 @named(
@@ -299,7 +299,7 @@ def _bare_lead(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     names = " and ".join(each.designation for each in bare)
     most = f"{plan.rules.source_fuse_within_m * 1000:.0f} mm"
     title = f"{names} leads {length:.2g} m from the battery without a fuse or link."
-    reason = f"A short there meets the full battery; its fuse sits within {most} of the source."
+    reason = f"A short there meets the full battery: fit its fuse within {most} of the source."
     if at_end:
         reason = f"Both ends of {circuit.name} are sources. {reason}"
     alone = all(plan.passing(each.id) == [circuit] for each in bare) and not at_end
@@ -329,13 +329,13 @@ def _close(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> I
         yield Check(CLOSE, length <= most * (1 + 1e-9), figure, "caution", "")
 
 
-def _moved(circuit: Circuit, guard: Segment, before: Segment, supply: list[Segment]) -> Cure:
+def _moved(circuit: Circuit, guard: Segment, before: Segment, supply: list[Segment]) -> Remedy:
     steps = supply.index(before) - supply.index(guard)
     edit = MoveSegment(circuit_id=circuit.id, segment_id=guard.id, steps=steps)
-    return Cure(f"{guard.designation} moved before {before.designation}", (edit,))
+    return Remedy(f"{guard.designation} moved before {before.designation}", (edit,))
 
 
-def _new_fuse(plan: Planned, circuit: Circuit, beside: Segment, *, after: bool) -> Cure | None:
+def _new_fuse(plan: Planned, circuit: Circuit, beside: Segment, *, after: bool) -> Remedy | None:
     """A fuse inserted next to a segment, of the rating its load asks for."""
     load_a = load_of_guard_a(plan.vehicle, plan.worst, beside.id, plan.rules)
     for family in FAMILIES:
@@ -344,5 +344,5 @@ def _new_fuse(plan: Planned, circuit: Circuit, beside: Segment, *, after: bool) 
             spec = {"kind": "fuse", "rating_a": rating, "family": family}
             where = "after" if after else "before"
             edit = InsertSegment(circuit_id=circuit.id, beside=beside.id, after=after, spec=spec)
-            return Cure(f"a {rating:g} A {family} fuse {where} {beside.designation}", (edit,))
+            return Remedy(f"a {rating:g} A {family} fuse {where} {beside.designation}", (edit,))
     return None

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from percorso.changes.edits import AddSegment, ChangeSegment, ResizeCircuit
 from percorso.components.fuses import Guard, opens_between_s
-from percorso.findings.finding import Cure, Finding
+from percorso.findings.finding import Finding, Remedy
 from percorso.findings.rules import named
 from percorso.house_rules import HouseRules
 from percorso.network.branches import battery_law_of
@@ -133,7 +133,7 @@ def _hot_wires(view: View) -> Iterator[Finding]:
             title = f"{segment.designation} carries {current:.3g} A and stands {stands:.3g} A."
             reason = f"It makes {watts:.3g} W of heat; by the {ampacity.ruling} its insulation would cook."
             circuit = next(iter(passing(view.vehicle, segment.id)), None)
-            cure = Cure(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
+            cure = Remedy(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
             yield Finding("error", title, reason, (segment.id,), cure)
 
 
@@ -159,7 +159,7 @@ def _stray_currents(view: View) -> Iterator[Finding]:
             reason = "Current takes it because its own way back is missing or bad: look for a ground strap."
             strap = {"kind": "wire", "size": STRAP_SIZE, "length_m": STRAP_M, "zone": "engine bay", "moves": True}
             edit = AddSegment(from_point=segment.from_point, to_point=segment.to_point, spec=strap)
-            yield Finding("error", title, reason, (segment.id,), Cure(f"a {STRAP_SIZE} strap beside it", (edit,)))
+            yield Finding("error", title, reason, (segment.id,), Remedy(f"a {STRAP_SIZE} strap beside it", (edit,)))
 
 
 @named(
@@ -179,5 +179,5 @@ def _hot_resistors(view: View) -> Iterator[Finding]:
             cure = None
             if bigger is not None:
                 edit = ChangeSegment(segment_id=segment.id, change={"rated_w": bigger})
-                cure = Cure(f"{segment.designation} for {bigger:g} W", (edit,))
+                cure = Remedy(f"{segment.designation} for {bigger:g} W", (edit,))
             yield Finding("error", title, reason, (segment.id,), cure)

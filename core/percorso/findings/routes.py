@@ -8,7 +8,7 @@ from percorso.circuits.parallel_paths import forks
 from percorso.circuits.voltage_profile import Leg
 from percorso.components.conductors import find_size
 from percorso.findings.connections import bad_connection
-from percorso.findings.finding import Cure, Finding
+from percorso.findings.finding import Finding, Remedy
 from percorso.findings.rules import named
 from percorso.sizing.ampacity import wire_ampacity
 from percorso.sizing.ladders import ladders, size_change, wire_task
@@ -45,26 +45,26 @@ def over_target(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     yield Finding("error", title, reason, (worst.segment_id,), bad.cure if bad else _lightest_cure(plan, circuit))
 
 
-def _lightest_cure(plan: Planned, circuit: Circuit) -> Cure:
+def _lightest_cure(plan: Planned, circuit: Circuit) -> Remedy:
     """The one wire change that meets everything for the least copper, else the whole route anew."""
     vehicle, solved = plan.vehicle, plan.profiles[circuit.id]
     steps = ladders(plan, circuit, solved).values()
     wires = (each for each in steps if isinstance(vehicle.segments[each.segment_id].spec, Wire))
     fitting = [(each, rung) for each in wires if (rung := each.recommended) is not None and not rung.present]
     if not fitting:
-        return _heavier_ends(plan, circuit) or Cure(
+        return _heavier_ends(plan, circuit) or Remedy(
             f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)
         )
     ladder, rung = min(fitting, key=lambda pair: pair[1].extra_copper_kg)
     name = plan.name(ladder.segment_id)
     effect = f"{name} as {rung.label}: {rung.drop_v:.2f} V lost, {rung.extra_copper_kg * 1000:+.0f} g copper"
-    return Cure(effect, (ChangeSegment(segment_id=ladder.segment_id, change=dict(rung.change)),))
+    return Remedy(effect, (ChangeSegment(segment_id=ladder.segment_id, change=dict(rung.change)),))
 
 
-def _heavier_ends(plan: Planned, circuit: Circuit) -> Cure | None:
+def _heavier_ends(plan: Planned, circuit: Circuit) -> Remedy | None:
     """The one wire that would bring a circuit within its target if its ends took a thicker one, and those ends."""
     solved = plan.profiles[circuit.id]
-    found: list[tuple[float, Cure]] = []
+    found: list[tuple[float, Remedy]] = []
     for leg in solved.legs:
         spec = plan.vehicle.segments[leg.segment_id].spec
         if not isinstance(spec, Wire):
@@ -77,7 +77,7 @@ def _heavier_ends(plan: Planned, circuit: Circuit) -> Cure | None:
             changes = [ChangeSegment(segment_id=end.part_id, change=dict(end.change)) for end in ends]
             change = ChangeSegment(segment_id=leg.segment_id, change=size_change(spec, wanted.size))
             effect = f"{plan.name(leg.segment_id)} as {wanted.size}, {', '.join(end.heavier for end in ends)}"
-            found.append((wanted.copper_mass_kg, Cure(effect, (*changes, change))))
+            found.append((wanted.copper_mass_kg, Remedy(effect, (*changes, change))))
     return min(found, key=lambda pair: pair[0])[1] if found else None
 
 
@@ -101,7 +101,7 @@ def forgotten_return(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     assert isinstance(like, Wire)
     wire = {"kind": "wire", "size": like.size, "length_m": sum(out), "zone": like.zone}
     edit = InsertSegment(circuit_id=circuit.id, beside=circuit.return_path[0], after=False, spec=wire)
-    cure = Cure(f"{sum(out):.3g} m of {like.size} back", (edit,))
+    cure = Remedy(f"{sum(out):.3g} m of {like.size} back", (edit,))
     yield Finding("caution", title, reason, circuit.return_path, cure)
 
 
@@ -130,7 +130,7 @@ def thin_pieces(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
         reason = f"{_metres(spec)} take {leg.share:.0%} of the loss and stand {stands:.3g} A."
         change = ChangeSegment(segment_id=piece.id, change=size_change(spec, like.spec.size))
         yield Finding(
-            "caution", title, reason, (piece.id,), Cure(f"{piece.designation} as {like.spec.size}", (change,))
+            "caution", title, reason, (piece.id,), Remedy(f"{piece.designation} as {like.spec.size}", (change,))
         )
 
 
@@ -158,7 +158,7 @@ def two_sizes(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
         title = f"{thin.designation} {thin.spec.size} and {thick.designation} {thick.spec.size} are one run."
         reason = f"They meet in {joint.designation}, where what flows does not change: the thinner one rules."
         change = ChangeSegment(segment_id=thin.id, change=size_change(thin.spec, thick.spec.size))
-        cure = Cure(f"{thin.designation} as {thick.spec.size}", (change,))
+        cure = Remedy(f"{thin.designation} as {thick.spec.size}", (change,))
         yield Finding("hint", title, reason, (thin.id, thick.id), cure)
 
 
@@ -201,7 +201,7 @@ def bypasses(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
         )
         stow = tuple(SetFate(segment_id=leg.segment_id, fate="stowed") for leg in stretch)
         takes_its_place = len(fork.segment_ids) == len(stretch) == 1
-        cure = Cure(f"{beside} stowed", stow) if takes_its_place else None
+        cure = Remedy(f"{beside} stowed", stow) if takes_its_place else None
         yield Finding("hint", title, reason, tuple(wires), cure)
 
 
@@ -239,7 +239,7 @@ def lamp_on_the_wrong_tap(plan: Planned) -> Iterator[Finding]:
                     title,
                     reason,
                     circuit.supply[-1:],
-                    Cure("D+ and W exchanged", (edit,)),
+                    Remedy("D+ and W exchanged", (edit,)),
                     (tap,),
                     (device.id,),
                 )

@@ -6,7 +6,7 @@ from percorso.changes.edits import AddSegment
 from percorso.circuits.design_case import Planned
 from percorso.circuits.voltage_profile import Leg
 from percorso.findings.connections import bad_connection
-from percorso.findings.finding import Cure, Finding
+from percorso.findings.finding import Finding, Remedy
 from percorso.findings.rules import named
 from percorso.vehicle.model import Circuit
 from percorso.vehicle.segments import Wire
@@ -63,7 +63,7 @@ def _around(segment_id: str, legs: list[Leg]) -> list[Leg]:
     return next(group for group in groups if any(leg.segment_id == segment_id for leg in group))
 
 
-def _cable_beside(plan: Planned, stretch: list[Leg]) -> Cure:
+def _cable_beside(plan: Planned, stretch: list[Leg]) -> Remedy:
     """A second cable of the thickest size there, from the one end of a stretch to the other."""
     wires = [spec for leg in stretch if isinstance(spec := plan.vehicle.segments[leg.segment_id].spec, Wire)]
     size = max(wires, key=lambda wire: wire.conductor.area_mm2).size if wires else GROUND_SIZE
@@ -72,4 +72,4 @@ def _cable_beside(plan: Planned, stretch: list[Leg]) -> Cure:
     cable = {"kind": "wire", "size": size, "length_m": round(length, 2), "zone": zone}
     edit = AddSegment(from_point=stretch[0].start_point, to_point=stretch[-1].end_point, spec=cable)
     first, last = (plan.vehicle.points[each].name for each in (edit.from_point, edit.to_point))
-    return Cure(f"a {size} cable beside it, from {first} to {last}", (edit,))
+    return Remedy(f"a {size} cable beside it, from {first} to {last}", (edit,))

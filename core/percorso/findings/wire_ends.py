@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from percorso.changes.edits import ChangeSegment, ResizeCircuit
 from percorso.circuits.design_case import Planned
 from percorso.components.conductors import find_size
-from percorso.findings.finding import Cure, Finding
+from percorso.findings.finding import Finding, Remedy
 from percorso.findings.rules import named
 from percorso.sizing.wire_ends import WireEnd, wire_ends
 from percorso.vehicle.model import Segment
@@ -30,8 +30,8 @@ def wire_end_findings(plan: Planned) -> Iterator[Finding]:
             yield Finding("error", title, f"{reason[0].upper()}{reason[1:]}.", where, _cure(plan, segment, end))
 
 
-def _cure(plan: Planned, segment: Segment, end: WireEnd) -> Cure | None:
+def _cure(plan: Planned, segment: Segment, end: WireEnd) -> Remedy | None:
     if end.part_id:
-        return Cure(end.heavier, (ChangeSegment(segment_id=end.part_id, change=dict(end.change)),))
+        return Remedy(end.heavier, (ChangeSegment(segment_id=end.part_id, change=dict(end.change)),))
     circuits = plan.passing(segment.id)
-    return Cure(f"size {circuits[0].name} anew", (ResizeCircuit(circuit_id=circuits[0].id),)) if circuits else None
+    return Remedy(f"size {circuits[0].name} anew", (ResizeCircuit(circuit_id=circuits[0].id),)) if circuits else None

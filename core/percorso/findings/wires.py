@@ -9,7 +9,7 @@ from percorso.circuits.design_case import Planned
 from percorso.circuits.worst_currents import Worst
 from percorso.components.conductors import find_size
 from percorso.components.insulation import Insulation, family, usual_insulation
-from percorso.findings.finding import Cure, Finding
+from percorso.findings.finding import Finding, Remedy
 from percorso.findings.rules import named
 from percorso.sizing.ampacity import Ampacity, copper_c, wire_ampacity
 from percorso.targets import Family
@@ -72,7 +72,7 @@ def hot_wires(plan: Planned) -> Iterator[Finding]:
         circuits = plan.passing(segment.id)
         cure = None
         if circuits:
-            cure = Cure(f"size {circuits[0].name} anew", (ResizeCircuit(circuit_id=circuits[0].id),))
+            cure = Remedy(f"size {circuits[0].name} anew", (ResizeCircuit(circuit_id=circuits[0].id),))
         if ampacity.allowed_a <= 0:
             continue  # the place is too hot for it: said of its insulation
         if worst.current_a > ampacity.allowed_a:
@@ -126,7 +126,7 @@ def wrong_insulation(plan: Planned) -> Iterator[Finding]:
             yield Finding("hint", title, f"Never {kind.never}.", (segment.id,), cure)
 
 
-def _insulated(segment: Segment, spec: Wire, air_c: float) -> Cure | None:
+def _insulated(segment: Segment, spec: Wire, air_c: float) -> Remedy | None:
     """Insulation that stands the place: the usual one if it does, else another that is made in that size."""
     area = find_size(spec.size).area_mm2
     others: tuple[Insulation, ...] = (usual_insulation(area), "silicone", "welding cable")
@@ -134,7 +134,7 @@ def _insulated(segment: Segment, spec: Wire, air_c: float) -> Cure | None:
         kind = family(name)
         if kind.limit_c > air_c and kind.is_made_in(area) and name != spec.insulated_with:
             change = ChangeSegment(segment_id=segment.id, change={"insulation": name})
-            return Cure(f"{segment.designation} in {name}", (change,))
+            return Remedy(f"{segment.designation} in {name}", (change,))
     return None
 
 
@@ -154,5 +154,5 @@ def soldered_ends(plan: Planned) -> Iterator[Finding]:
         title = f"{segment.designation} is only soldered and {where}."
         reason = "Strands break behind the solder where it shakes, and solder lets go in heat: crimp it."
         change = ChangeSegment(segment_id=segment.id, change={"joined": "crimped"})
-        cure = Cure(f"{segment.designation} crimped", (change,))
+        cure = Remedy(f"{segment.designation} crimped", (change,))
         yield Finding("caution", title, reason, (segment.id,), cure)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from percorso.changes.edits import ChangeDevice, Edit, SetDesignCurrent
 from percorso.components.fuses import fuse_ratings_a
-from percorso.findings.finding import Cure
+from percorso.findings.finding import Remedy
 from percorso.house_rules import HouseRules
 from percorso.load_budget.balance import Balance
 from percorso.load_budget.system import ChargingSystem, alternator_c
@@ -39,7 +39,7 @@ class Marking:
 
 
 @dataclass(frozen=True)
-class ChargeCable:
+class ChargeCircuitNeed:
     """What the charge circuit must carry with an alternator, A, and the least standard fuse for it.
 
     ``cure`` hands that to the circuit where it is designed for less.
@@ -49,7 +49,7 @@ class ChargeCable:
     carries_a: float
     designed_for_a: float
     fuse_a: float | None
-    cure: Cure | None
+    cure: Remedy | None
 
 
 @dataclass(frozen=True)
@@ -72,9 +72,9 @@ class Advice:
     worst: str | None
     smallest: Marking | None
     smaller_does: bool
-    cures: tuple[Cure, ...]
+    cures: tuple[Remedy, ...]
     shed: tuple[str, ...]
-    cable: ChargeCable | None
+    cable: ChargeCircuitNeed | None
     match: Match | None
     notes: tuple[str, ...]
 
@@ -119,7 +119,7 @@ def _says(worst: Balance, short: int) -> str:
     return f"Every scenario is carried; the closest is {worst.scenario.name} with {worst.margin_a:.0f} A to spare."
 
 
-Asked = Sequence[tuple[Balance, float]]  # scenarios, each with what an alternator must make in it, A
+AlternatorDemands = Sequence[tuple[Balance, float]]  # scenarios, each with what an alternator must make in it, A
 
 
 def _asked_a(system: ChargingSystem, balance: Balance) -> float:
@@ -129,7 +129,7 @@ def _asked_a(system: ChargingSystem, balance: Balance) -> float:
     return max(balance.need_a, balance.demand_a + LEAST_CHARGING_SHARE * system.battery.capacity_ah)
 
 
-def _smallest(spec: Alternator, asked: Asked) -> Marking | None:
+def _smallest(spec: Alternator, asked: AlternatorDemands) -> Marking | None:
     """The least marking at 6 000 rpm, then at 1 800 rpm, that carries every scenario with the house's reserve.
 
     None where none that is made does, as one that turns too slowly at idle.
@@ -150,7 +150,7 @@ def _is_smaller(marking: Marking, spec: Alternator) -> bool:
     return marking.at_6000_a <= MUCH_SMALLER * spec.at_6000_a and marking.at_1800_a <= MUCH_SMALLER * spec.at_1800_a
 
 
-def _carries(spec: Alternator, marking: Marking, asked: Asked) -> bool:
+def _carries(spec: Alternator, marking: Marking, asked: AlternatorDemands) -> bool:
     """Whether an alternator of that marking, turning as the present one does, meets every need."""
     if marking.at_1800_a <= 0:
         return False
@@ -161,11 +161,11 @@ def _carries(spec: Alternator, marking: Marking, asked: Asked) -> bool:
 
 def _cures(
     system: ChargingSystem, spec: Alternator, driven: Sequence[Balance], smallest: Marking | None, shed: Sequence[str]
-) -> Iterator[Cure]:
+) -> Iterator[Remedy]:
     assert system.budget.alternator is not None
     device_id = system.budget.alternator.id
     if smallest is not None:
-        yield Cure(f"an alternator of {smallest}", _larger(system, spec, smallest))
+        yield Remedy(f"an alternator of {smallest}", _larger(system, spec, smallest))
     idle = [each for each in driven if each.scenario.state == "idle"]
     others_short = any(each.verdict == "fail" for each in driven if each.scenario.state != "idle")
     speeds = [rpm_for(spec, each.need_a, alternator_c(each.scenario)) for each in idle]
@@ -173,7 +173,7 @@ def _cures(
         yield from _faster(spec, device_id, max(each for each in speeds if each is not None))
     if shed:
         names = " and ".join(system.budget.vehicle.devices[each].name for each in shed)
-        yield Cure(f"{names} off at idle", tuple(_off_at_idle(system, each) for each in shed))
+        yield Remedy(f"{names} off at idle", tuple(_off_at_idle(system, each) for each in shed))
 
 
 def _larger(system: ChargingSystem, spec: Alternator, marking: Marking) -> tuple[Edit, ...]:
@@ -187,7 +187,7 @@ def _larger(system: ChargingSystem, spec: Alternator, marking: Marking) -> tuple
     return tuple(edits)
 
 
-def _faster(spec: Alternator, device_id: str, rpm: float) -> Iterator[Cure]:
+def _faster(spec: Alternator, device_id: str, rpm: float) -> Iterator[Remedy]:
     """A smaller pulley, or a faster idle, that brings the alternator to a speed while the engine idles."""
     if rpm <= spec.rpm("idle"):
         return
@@ -196,10 +196,10 @@ def _faster(spec: Alternator, device_id: str, rpm: float) -> Iterator[Cure]:
         engine = STEP_RPM * math.ceil(rpm / spec.pulley_ratio / STEP_RPM - 1e-6)
         if engine <= FASTEST_IDLE_RPM:
             change = ChangeDevice(device_id=device_id, change={"engine_idle_rpm": engine})
-            yield Cure(f"the engine idling at {engine:.0f} rpm", (change,))
+            yield Remedy(f"the engine idling at {engine:.0f} rpm", (change,))
 
 
-def _pulley(spec: Alternator, device_id: str, rpm: float) -> Iterator[Cure]:
+def _pulley(spec: Alternator, device_id: str, rpm: float) -> Iterator[Remedy]:
     """A smaller pulley that brings it to a speed at idle, where it stands what that makes on the road."""
     if spec.pulley_ratio is not None and spec.engine_idle_rpm is not None:
         ratio = math.ceil(100 * rpm / spec.engine_idle_rpm - 1e-6) / 100
@@ -212,11 +212,11 @@ def _pulley(spec: Alternator, device_id: str, rpm: float) -> Iterator[Cure]:
     yield from _within_its_speed(spec, f"a pulley {100 * (times - 1):.0f} % faster", change)
 
 
-def _within_its_speed(spec: Alternator, effect: str, change: ChangeDevice) -> Iterator[Cure]:
+def _within_its_speed(spec: Alternator, effect: str, change: ChangeDevice) -> Iterator[Remedy]:
     """The cure with the speed it makes on the road, unless the alternator does not stand it."""
     on_road = spec.model_copy(update=change.change).rpm("road")
     if on_road <= spec.max_rpm:
-        yield Cure(f"{effect} ({on_road:.0f} rpm on the road, it stands {spec.max_rpm:.0f})", (change,))
+        yield Remedy(f"{effect} ({on_road:.0f} rpm on the road, it stands {spec.max_rpm:.0f})", (change,))
 
 
 def _shed(system: ChargingSystem, short: Sequence[Balance]) -> list[str]:
@@ -265,7 +265,7 @@ def charge_circuit(system: ChargingSystem) -> Circuit | None:
     return next((each for each in charging if each.source_point == alternator.terminals["B+"]), None)
 
 
-def _cable(system: ChargingSystem, spec: Alternator) -> ChargeCable | None:
+def _cable(system: ChargingSystem, spec: Alternator) -> ChargeCircuitNeed | None:
     """What an alternator makes takes all of its fuse's rating."""
     circuit = charge_circuit(system)
     if circuit is None:
@@ -275,8 +275,8 @@ def _cable(system: ChargingSystem, spec: Alternator) -> ChargeCable | None:
     cure = None
     if circuit.design_current_a < carries:
         edit = SetDesignCurrent(circuit_id=circuit.id, current_a=carries)
-        cure = Cure(f"the charge cable designed for {carries:.3g} A", (edit,))
-    return ChargeCable(circuit.id, carries, circuit.design_current_a, next(ratings, None), cure)
+        cure = Remedy(f"the charge cable designed for {carries:.3g} A", (edit,))
+    return ChargeCircuitNeed(circuit.id, carries, circuit.design_current_a, next(ratings, None), cure)
 
 
 def _match(system: ChargingSystem, driven: Sequence[Balance]) -> Match | None:

@@ -6,14 +6,14 @@ from typing import Literal
 
 from percorso.circuits.verdict import VerdictWord
 from percorso.house_rules import HouseRules
-from percorso.load_budget.operation import Moment
+from percorso.load_budget.operation import OperatingPoint
 from percorso.load_budget.system import ChargingSystem
 from percorso.network.branches import TURNING
 from percorso.vehicle.loads import PRIORITIES, Priority
 from percorso.vehicle.scenarios import Scenario
 from percorso.vehicle.states import ENGINE
 
-Regulation = Literal["holds its voltage", "at its limit", "still"]
+BalanceRegulation = Literal["holds its voltage", "at its limit", "still"]
 
 
 @dataclass(frozen=True)
@@ -45,7 +45,7 @@ class Balance:
     battery_a: float
     battery_v: float
     alternator_v: float
-    regulation: Regulation
+    regulation: BalanceRegulation
     settled: bool
     drawn: tuple[Drawn, ...]
     verdict: VerdictWord  # unknown where no alternator turns; over where no voltage holds at all
@@ -63,7 +63,9 @@ def balances(system: ChargingSystem, scenarios: Sequence[Scenario], rules: House
     )
 
 
-def _balance(system: ChargingSystem, scenario: Scenario, flows: Moment, asked: Moment, rules: HouseRules) -> Balance:
+def _balance(
+    system: ChargingSystem, scenario: Scenario, flows: OperatingPoint, asked: OperatingPoint, rules: HouseRules
+) -> Balance:
     consumers = system.budget.consumers
     by_priority = dict.fromkeys(PRIORITIES, 0.0)
     for device, current in zip(consumers, asked.port_a, strict=False):

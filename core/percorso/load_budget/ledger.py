@@ -6,7 +6,7 @@ from functools import cache
 
 from percorso import tables
 from percorso.changes.edits import SetDesignCurrent
-from percorso.findings.finding import Cure, Finding
+from percorso.findings.finding import Finding, Remedy
 from percorso.findings.rules import named
 from percorso.load_budget.sources import Budgeted
 from percorso.network.branches import load_law
@@ -95,7 +95,7 @@ def _designed_for_another(budget: Budgeted) -> Iterator[Finding]:
             f"{circuit.name} is designed for {designed}, its load draws {draws}.",
             reason,
             (),
-            Cure(f"design current {draws}", (edit,)),
+            Remedy(f"design current {draws}", (edit,)),
             device_ids=(device.id,),
         )
 

@@ -6,7 +6,7 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from percorso.arrays import Array
+from percorso.arrays import Array, Mask
 from percorso.load_budget.distribution import Distribution
 from percorso.network.branches import load_law
 from percorso.network.kernel import current_and_slope
@@ -15,7 +15,6 @@ from percorso.vehicle.devices import Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device
 
-Mask = NDArray[np.bool_]
 MAX_STEPS = 60
 MAX_CHANGES = 8  # of what regulator and battery do, until they agree
 SETTLED_V = 1e-10
@@ -59,9 +58,9 @@ class Operation:
     regulated: Mask
     settled: Mask
 
-    def one(self, place: int) -> "Moment":
+    def one(self, place: int) -> "OperatingPoint":
         """What flows under one of the conditions."""
-        return Moment(**{each.name: getattr(self, each.name)[place].tolist() for each in fields(self)})
+        return OperatingPoint(**{each.name: getattr(self, each.name)[place].tolist() for each in fields(self)})
 
     def overwritten(self, places: NDArray[np.int_], other: "Operation") -> "Operation":
         """This one with other results at some places."""
@@ -72,7 +71,7 @@ class Operation:
 
 
 @dataclass(frozen=True)
-class Moment:
+class OperatingPoint:
     """An operation under one condition, in plain numbers."""
 
     battery_v: float

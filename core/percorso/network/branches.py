@@ -212,18 +212,17 @@ GATED = (Switch, SensorSwitch, Fuse, RelayContact)  # segments that do not condu
 
 def _gate(segment: Segment, vehicle: Vehicle) -> Gate | None:
     """When a gated segment conducts; None for one that always does."""
+    is_welded = segment.id in vehicle.welded
     match segment.spec:
         case (Switch() | SensorSwitch()) as spec:
-            return Gate("input", spec.input, frozenset(spec.closed_in))
+            return None if is_welded else Gate("input", spec.input, frozenset(spec.closed_in))
         case Fuse(fitted=False):
             return NEVER
         case RelayContact(coil=str() as coil, form=form):
             device = vehicle.devices.get(coil)
             if device is None or not (isinstance(device.spec, RelayCoil) and device.spec.fitted):
                 return NEVER  # the relay is not in its socket
-            if segment.id in vehicle.welded:
-                return None
-            return Gate("coil", coil, ON if form == "NO" else OFF)
+            return None if is_welded else Gate("coil", coil, ON if form == "NO" else OFF)
     return None
 
 

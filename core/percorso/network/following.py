@@ -17,14 +17,14 @@ from percorso.network.branches import TURNING, Latched, Modes
 from percorso.network.newton import NotSettledError, OhmicPart, Regulation, Solved
 from percorso.network.operating_point import Network
 from percorso.network.regulation import MODES_AND_STILL
-from percorso.network.variation import Alteration, Variants, vary
+from percorso.network.variation import BranchOverride, Variants, vary
 from percorso.vehicle.states import ENGINE, WAY_TO, State, Step, positions, steps
 
 MOST_GROUPS = 400  # of one step; what is left then is not known
 
 
 @dataclass(frozen=True)
-class Group:
+class VariantGroup:
     """Changes that end alike: their places, and what has pulled in and regulates with them."""
 
     places: Numbers
@@ -38,7 +38,7 @@ class InPhase:
     alternators give (A).
     """
 
-    group: Group
+    group: VariantGroup
     potential: Array
     generated_a: Array
 
@@ -54,7 +54,7 @@ class Followed:
 
     potential: Array
     generated_a: Array
-    groups: list[Group]
+    groups: list[VariantGroup]
     chatters: list[tuple[InPhase, ...]]
     points: Numbers | None = None
 
@@ -63,7 +63,7 @@ _Key = tuple[Latched, tuple[Regulation, ...]]
 _Waiting = tuple[_Key, Numbers, Solved | None]  # a group, the changes that go on to it, and where they come from
 
 
-def follow(network: Network, state: State, chosen: Mapping[str, str], altered: Alteration) -> Followed:
+def settle_variants(network: Network, state: State, chosen: Mapping[str, str], altered: BranchOverride) -> Followed:
     """Every change by itself, from the key off to a state. Raises StateError for an unknown input."""
     count = len(altered.branch)
     arrived: dict[Latched, Numbers] = {(frozenset(), frozenset()): np.arange(count)}
@@ -82,7 +82,7 @@ def _nothing(network: Network, count: int, points: Numbers | None = None) -> Fol
     return Followed(np.zeros((count, sizes[0])), np.zeros((count, sizes[1])), [], [], points)
 
 
-def _by_latched(groups: list[Group]) -> dict[Latched, Numbers]:
+def _by_latched(groups: list[VariantGroup]) -> dict[Latched, Numbers]:
     together: dict[Latched, list[Numbers]] = {}
     for group in groups:
         together.setdefault(group.modes.latched, []).append(group.places)
@@ -90,7 +90,7 @@ def _by_latched(groups: list[Group]) -> dict[Latched, Numbers]:
 
 
 def _follow_step(
-    network: Network, step: Step, latched: Latched, altered: Alteration, places: Numbers, found: Followed
+    network: Network, step: Step, latched: Latched, altered: BranchOverride, places: Numbers, found: Followed
 ) -> None:
     """One step for what arrived with the same latched; what comes to rest is added to ``found``."""
     engine = ENGINE[step.state]
@@ -129,7 +129,7 @@ def _follow_step(
 
 
 def _phases(
-    network: Network, start: Modes, cycle: tuple[_Key, ...], altered: Alteration, places: Numbers
+    network: Network, start: Modes, cycle: tuple[_Key, ...], altered: BranchOverride, places: Numbers
 ) -> tuple[InPhase, ...]:
     """What changes go through: groups from which not only an alternator regulates otherwise; none that cannot tell."""
     phases: list[InPhase] = []
@@ -145,7 +145,7 @@ def _phases(
         variants = vary(solved, altered[places].change_of(solved.part))
         if not variants.settled.all():
             return ()
-        phases.append(InPhase(Group(places, modes, solved), variants.potential, variants.generated_a))
+        phases.append(InPhase(VariantGroup(places, modes, solved), variants.potential, variants.generated_a))
     return tuple(phases)
 
 
@@ -160,7 +160,7 @@ def _key(network: Network, modes: Modes) -> _Key | None:
 
 
 def _follow_group(
-    network: Network, start: Modes, waiting: _Waiting, altered: Alteration, found: Followed
+    network: Network, start: Modes, waiting: _Waiting, altered: BranchOverride, found: Followed
 ) -> Iterator[_Waiting]:
     """Solve one group. What stays in it is found; the others go on to other groups."""
     key, places, near = waiting
@@ -182,7 +182,7 @@ def _follow_group(
             if found.points is None:
                 found.potential[settled] = variants.potential[here]
             found.generated_a[settled] = variants.generated_a[here]
-            found.groups.append(Group(settled, modes, solved))
+            found.groups.append(VariantGroup(settled, modes, solved))
         else:
             yield _cut_off(network, start, after), places[here], solved
 

@@ -41,7 +41,7 @@ def newton(
     becomes smaller than ``settled_v``.
     """
 
-def vary_each(
+def newton_each(
     law: Numbers,
     parameters: Array,
     companion: Array,
@@ -67,7 +67,7 @@ def vary_each(
     companions, A, shape (changes, n), what each change draws, A, and who settled, both (changes,).
     """
 
-def raised_each(base: Array, reach: Array, columns: Array, pair: Numbers, excess: Array, drawn_a: Array) -> Array:
+def rank_one_update(base: Array, reach: Array, columns: Array, pair: Numbers, excess: Array, drawn_a: Array) -> Array:
     """Unknowns with each of many changes, base − reach · excess − columns[pair] · drawn, shape (changes, unknowns).
 
     ``reach`` (unknowns, n) is of the elements, ``columns`` (pairs, unknowns) of the pairs of points that changes are

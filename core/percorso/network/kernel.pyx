@@ -263,7 +263,7 @@ def newton(
     return None
 
 
-def vary_each(
+def newton_each(
     const long[::1] law,
     const double[:, ::1] parameters,
     const double[::1] companion,
@@ -311,7 +311,7 @@ def vary_each(
     return np.asarray(taken), np.asarray(drawn), np.asarray(settled).view(np.bool_)
 
 
-def raised_each(
+def rank_one_update(
     const double[::1] base,
     const double[:, ::1] reach,
     const double[:, ::1] columns,

@@ -16,7 +16,7 @@ LEAK_S = 1e-9  # across every junction, so that a blocked point still has a volt
 COLD_FILAMENT_SHARE = 0.006  # of rated voltage: below it a filament is cold and ten times as conductive, from memory
 FILAMENT_EXPONENT = 0.55  # I ∝ V^0.55, handbook value, from memory
 LED_KNEE_V = 0.06  # width of an LED's knee, from memory
-RUNAWAY = 1.9
+RUNAWAY = 1.9  # times the voltage before: a step as far is driven by a falling current, which about doubles it
 MAX_EXPONENT = 80.0  # keeps exp() finite while the iteration is still far off
 
 

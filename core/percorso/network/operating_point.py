@@ -19,7 +19,7 @@ from percorso.network.branches import NEVER, TURNING, Assembly, Branch, Gate, Mo
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.results import Phase, Solution, report
 from percorso.network.settling import Settling
-from percorso.network.variation import Change, Variants, vary
+from percorso.network.variation import ConductanceChange, Variants, vary
 from percorso.patience import go_on
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Vehicle
@@ -175,7 +175,7 @@ class Network:
             other.regulators.circuitry.conductance[branches[place]] = 1 / ohm[place]
             return other
 
-        change = Change.of_branches(base.solved.part, branches, ohm)
+        change = ConductanceChange.of_branches(base.solved.part, branches, ohm)
         return self._varied(base, change, (state, chosen), alone)
 
     def across(
@@ -190,7 +190,7 @@ class Network:
         start, end = numbers.T
         island = base.solved.part.island
         apart = island[start] != island[end]  # what hangs between islands makes them one, which is no small change
-        change = Change(start, end, np.where(apart, 0.0, 1 / ohm), np.zeros(len(pairs)))
+        change = ConductanceChange(start, end, np.where(apart, 0.0, 1 / ohm), np.zeros(len(pairs)))
 
         def alone(place: int) -> Network:
             red, black = pairs[place]
@@ -205,7 +205,7 @@ class Network:
     def _varied(
         self,
         base: Phase,
-        change: Change,
+        change: ConductanceChange,
         asked: tuple[State, Mapping[str, str] | None],
         alone: Callable[[int], "Network"],
         again: Mask | None = None,
@@ -220,7 +220,7 @@ class Network:
             variants.potential[place] = alone(place)._varied_alone(base, *asked)
         return variants.potential
 
-    def variants(self, base: Phase, change: Change) -> Variants:
+    def variants(self, base: Phase, change: ConductanceChange) -> Variants:
         """A settled state with each change made by itself; settled are those in which nothing switches with it."""
         variants = vary(base.solved, change)
         stays = self._stays(base, variants.potential, variants.generated_a)

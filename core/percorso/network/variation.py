@@ -9,11 +9,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
-from percorso.network.kernel import current_and_slope, raised_each, vary_each
+from percorso.network.kernel import current_and_slope, newton_each, rank_one_update
 from percorso.network.newton import OhmicPart, Solved
 
 VARIED_V = 1e-9  # element voltages of variants are solved to this
-LEAST_LEFT = 1e-10  # of what a change leaves of its own conductance and all beside it: with less, figures are lost
+MIN_PIVOT = 1e-10  # of what a change leaves of its own conductance and all beside it: with less, figures are lost
 NOTHING_A = 1e-7  # what carries no more leads nowhere
 NOTHING_V = 1e-4  # nor what loses no more
 
@@ -32,7 +32,7 @@ class Laws:
 
 
 @dataclass(frozen=True)
-class Change:
+class ConductanceChange:
     """More conductance (S, less where negative) between two numbered points: one change for each place.
 
     ``of_s`` is what a branch that is changed has itself, 0 where it is no branch. With ``laws`` the conductance stays,
@@ -46,16 +46,16 @@ class Change:
     laws: Laws | None = None
 
     @staticmethod
-    def of_branches(part: OhmicPart, branches: Numbers, ohm: Array) -> "Change":
+    def of_branches(part: OhmicPart, branches: Numbers, ohm: Array) -> "ConductanceChange":
         """Plain resistances at ``ohm`` instead of what they have; one that does not conduct changes nothing."""
         wiring = part.circuitry
         has_s = np.where(part.conducting[branches], part.conductance[branches], 0.0)
         added = np.where(part.conducting[branches], 1 / ohm - has_s, 0.0)
-        return Change(wiring.start[branches], wiring.end[branches], added, has_s)
+        return ConductanceChange(wiring.start[branches], wiring.end[branches], added, has_s)
 
 
 @dataclass(frozen=True)
-class Alteration:
+class BranchOverride:
     """Something that is otherwise, one for each place: a numbered branch that conducts ``altered_s`` instead of what it
     has, or where ``branch`` is negative as much more between two numbered points.
 
@@ -71,9 +71,9 @@ class Alteration:
     laws: Laws
     pull_in_v: Array
 
-    def __getitem__(self, places: Numbers) -> "Alteration":
+    def __getitem__(self, places: Numbers) -> "BranchOverride":
         """Some of them."""
-        return Alteration(
+        return BranchOverride(
             self.start[places],
             self.end[places],
             self.branch[places],
@@ -83,12 +83,12 @@ class Alteration:
             self.pull_in_v[places],
         )
 
-    def change_of(self, part: OhmicPart) -> Change:
+    def change_of(self, part: OhmicPart) -> ConductanceChange:
         """What they add in an ohmic part."""
         has_s = np.where((self.branch >= 0) & part.conducting[self.branch], part.conductance[self.branch], 0.0)
         of_branch = np.where(part.conducting[self.branch] | self.held, self.altered_s - has_s, 0.0)
         added_s = np.where(self.branch < 0, self.altered_s, of_branch)
-        return Change(self.start, self.end, np.where(self.laws.branch < 0, added_s, 0.0), has_s, self.laws)
+        return ConductanceChange(self.start, self.end, np.where(self.laws.branch < 0, added_s, 0.0), has_s, self.laws)
 
 
 @dataclass(frozen=True)
@@ -137,7 +137,7 @@ class _Changes:
         return np.asarray(far)
 
 
-def vary(solved: Solved, change: Change, points: Numbers | None = None) -> Variants:
+def vary(solved: Solved, change: ConductanceChange, points: Numbers | None = None) -> Variants:
     """Solve with each change made by itself; contacts stay as they are.
 
     What leads nowhere may be cut: nothing else changes then, and what lies behind the cut reads nothing. With which a
@@ -149,7 +149,7 @@ def vary(solved: Solved, change: Change, points: Numbers | None = None) -> Varia
     cut, knows = _cut(solved, change, changes)
     changes = changes.without(cut)
     laws, bias = changes.laws, part.base[ports.start] - part.base[ports.end]
-    excess, drawn_a, settled = vary_each(
+    excess, drawn_a, settled = newton_each(
         *(ports.law, ports.parameters, ports.companion, part.impedance, bias, solved.element_v[ports.active]),
         *(changes.raised, changes.across, changes.pair, changes.factor, changes.at_rest_a),
         *(laws.branch, laws.number, laws.parameters, VARIED_V),
@@ -162,7 +162,7 @@ def vary(solved: Solved, change: Change, points: Numbers | None = None) -> Varia
     return Variants(potential, generated_a, settled)
 
 
-def _sees_otherwise(part: OhmicPart, change: Change, cut: Mask, potential: Array) -> Mask:
+def _sees_otherwise(part: OhmicPart, change: ConductanceChange, cut: Mask, potential: Array) -> Mask:
     """With which changes a regulator sees another point: something joins a sense lead that leads nowhere, or a break
     leaves one that does, be it in the last load behind it.
     """
@@ -199,7 +199,7 @@ def _unknowns(
     base[:count] -= part.base[reference]
     reach[:count] -= part.reach[reference]
     columns[:, :count] -= changes.columns[:, [reference]]
-    found = raised_each(base, reach, columns, changes.pair, excess, drawn_a)
+    found = rank_one_update(base, reach, columns, changes.pair, excess, drawn_a)
     potential, generated_a = found[:, :count], found[:, count:]
     if points is None:
         return potential, generated_a
@@ -208,16 +208,16 @@ def _unknowns(
     return every, generated_a
 
 
-def _cut(solved: Solved, change: Change, changes: "_Changes") -> tuple[Mask, Mask]:
+def _cut(solved: Solved, change: ConductanceChange, changes: "_Changes") -> tuple[Mask, Mask]:
     """The changes that leave next to nothing between their two points, and those of them that change nothing else."""
-    cut = changes.left <= LEAST_LEFT
+    cut = changes.left <= MIN_PIVOT
     carried = np.abs(change.of_s * (solved.potential[change.start] - solved.potential[change.end]))
     still_s = change.of_s + change.added_s
     dropped_v = np.where(still_s > 0, carried / np.where(still_s > 0, still_s, 1.0), 0.0)
     return cut, (change.of_s > 0) & (carried <= NOTHING_A) & (dropped_v <= NOTHING_V)
 
 
-def _changes(part: OhmicPart, change: Change) -> _Changes:
+def _changes(part: OhmicPart, change: ConductanceChange) -> _Changes:
     size = part.circuitry.size
     pairs, pair = np.unique(change.start * size + change.end, return_inverse=True)
     start, end = np.divmod(pairs, size)
@@ -254,7 +254,7 @@ class Loading:
     Each has its own slopes of the elements, so the Jacobian of each is its own, reduced to the elements.
     """
 
-    def __init__(self, solved: Solved, change: Change, potential: Array) -> None:
+    def __init__(self, solved: Solved, change: ConductanceChange, potential: Array) -> None:
         """``potential``: of the variants, V, shape (changes, points)."""
         self._part = part = solved.part
         changes = _changes(part, change)

@@ -25,10 +25,7 @@ from percorso.sizing.rounds import Round, wire_size
 from percorso.sizing.wire_size import SMALLEST_MADE, Criterion, Governing, refusals
 from percorso.vehicle.copper import lasts_s
 from percorso.vehicle.model import Segment, Vehicle
-from percorso.vehicle.segments import Fuse, FusibleLink, RelayContact, SensorSwitch, Switch, Wire
-
-Contact = Switch | SensorSwitch | RelayContact
-
+from percorso.vehicle.segments import Contact, Fuse, FusibleLink, Wire
 
 SIZES_EACH_WAY = 2  # alternatives shown thinner and thicker than the recommended size
 

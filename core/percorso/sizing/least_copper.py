@@ -23,7 +23,7 @@ SAME = 1e-9  # relative: closer than this two masses or uses are one
 
 
 @dataclass(frozen=True, eq=False)
-class Limit:
+class CopperLimit:
     """Σ ``use[wire][size]`` ≤ ``most``; thicker sizes use less, none less than nothing. ``group`` names the circuit."""
 
     group: str
@@ -44,7 +44,7 @@ class _Front:
     picks: Picks
 
 
-def allocate(mass_kg: Mapping[str, Array], limits: Sequence[Limit]) -> dict[str, int] | None:
+def allocate(mass_kg: Mapping[str, Array], limits: Sequence[CopperLimit]) -> dict[str, int] | None:
     """The place of each wire's size for the least mass within every limit; None where no combination is.
 
     ``mass_kg``: of each size a wire may have, lightest first, shape (sizes,); limits list their uses in that order.
@@ -64,18 +64,18 @@ def allocate(mass_kg: Mapping[str, Array], limits: Sequence[Limit]) -> dict[str,
         heeded += exceeded
 
 
-def _tightness(limit: Limit) -> float:
+def _tightness(limit: CopperLimit) -> float:
     """What the thickest sizes use of a limit, as a share of it."""
     least = sum(use[-1] for use in limit.use.values())
     return float(least / limit.most) if limit.most > 0 else np.inf
 
 
-def _kept(limit: Limit, picks: Mapping[str, int]) -> bool:
+def _kept(limit: CopperLimit, picks: Mapping[str, int]) -> bool:
     used = sum(use[picks[wire]] for wire, use in limit.use.items())
     return bool(used <= limit.most * (1 + SAME))
 
 
-def _allocate(mass_kg: Mapping[str, Array], limits: Sequence[Limit]) -> dict[str, int] | None:
+def _allocate(mass_kg: Mapping[str, Array], limits: Sequence[CopperLimit]) -> dict[str, int] | None:
     search = _Search(mass_kg, limits)
     best = search.best_shared()
     if best is None:
@@ -87,9 +87,9 @@ def _allocate(mass_kg: Mapping[str, Array], limits: Sequence[Limit]) -> dict[str
 class _Search:
     """The fronts of every group, and the combinations of shared wires tried against them."""
 
-    def __init__(self, mass_kg: Mapping[str, Array], limits: Sequence[Limit]) -> None:
+    def __init__(self, mass_kg: Mapping[str, Array], limits: Sequence[CopperLimit]) -> None:
         self.mass_kg = mass_kg
-        self.groups: dict[str, list[Limit]] = {}
+        self.groups: dict[str, list[CopperLimit]] = {}
         for limit in limits:
             self.groups.setdefault(limit.group, []).append(limit)
         self.shared = tuple(wire for wire in mass_kg if self._owners(wire) > 1)
@@ -101,12 +101,12 @@ class _Search:
             any(wire in limit.use and limit.use[wire].any() for limit in limits) for limits in self.groups.values()
         )
 
-    def _uses(self, limits: Sequence[Limit], wire: str) -> Array:
+    def _uses(self, limits: Sequence[CopperLimit], wire: str) -> Array:
         """What the sizes of a wire use of limits, shape (sizes, limits)."""
         nothing = np.zeros(len(self.mass_kg[wire]))
         return np.stack([limit.use.get(wire, nothing) for limit in limits], axis=1)
 
-    def _front(self, limits: Sequence[Limit]) -> _Front:
+    def _front(self, limits: Sequence[CopperLimit]) -> _Front:
         """All that is worth considering of a group's private wires, wire by wire."""
         wires = [
             wire for wire in self.mass_kg if wire not in self.shared and any(wire in limit.use for limit in limits)

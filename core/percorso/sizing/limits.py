@@ -8,7 +8,7 @@ import numpy as np
 from percorso.arrays import Array
 from percorso.components.conductors import ConductorSize, copper_mass_kg, resistance_ohm
 from percorso.kept import cached_property
-from percorso.sizing.least_copper import Limit
+from percorso.sizing.least_copper import CopperLimit
 from percorso.sizing.wire_size import Criterion, Duty
 from percorso.vehicle.copper import lasts_s
 from percorso.vehicle.model import Circuit
@@ -62,14 +62,14 @@ class CircuitRule:
     allowed: float
     fixed: float
 
-    def limit(self, wires: Mapping[str, WireSizes]) -> Limit:
+    def limit(self, wires: Mapping[str, WireSizes]) -> CopperLimit:
         """The limit for the search, in which wires that are alike stand under the name of the first of them."""
         use: dict[str, Array] = {}
         for each, weight in self.weight.items():
             first = wires[each].alike[0]
             ohm = np.array([self._ohm(wires, each, size) for size in wires[each].fitting])
             use[first] = use.get(first, 0.0) + weight * ohm
-        return Limit(self.circuit.id, use, self.most - self.fixed)
+        return CopperLimit(self.circuit.id, use, self.most - self.fixed)
 
     def used(self, wires: Mapping[str, WireSizes], sizes: Mapping[str, ConductorSize]) -> float:
         """What its wires with sizes use of ``most``."""

@@ -51,7 +51,7 @@ def terminals() -> Mapping[str, Terminal]:
     }
 
 
-Change = Mapping[str, str | float | None]
+WireEndChange = Mapping[str, str | float | None]
 
 
 @dataclass(frozen=True)
@@ -64,7 +64,7 @@ class WireEnd:
     what: str
     terminal: Terminal
     part_id: str = ""
-    change: Change = field(default_factory=dict, hash=False)
+    change: WireEndChange = field(default_factory=dict, hash=False)
     heavier: str = ""
 
     def refuses(self, size: ConductorSize) -> str:
@@ -98,7 +98,7 @@ def _part_end(part: Segment) -> Iterator[WireEnd]:
             yield WireEnd(f"the base of {name}", base, part.id, {"base": "studs"}, f"{name} as a relay with studs")
         case Fuse(family="blade") as spec:
             rating = next(each for each in fuse_ratings_a("bolt-down") if each >= spec.rating_a)
-            change: Change = {"family": "bolt-down", "rating_a": rating}
+            change: WireEndChange = {"family": "bolt-down", "rating_a": rating}
             yield WireEnd(f"the holder of {name}", blade, part.id, change, f"{name} as a {rating:g} A bolt-down fuse")
         case Connector():
             change = {"kind": "joint", "condition": "ring on clean stud"}

@@ -13,10 +13,10 @@ from percorso.vehicle.model import Circuit, Device, Segment, Vehicle, passing
 from percorso.vehicle.resistance import segment_resistance_ohm, sound_at_most_ohm
 from percorso.vehicle.segments import Wire, changed_spec
 
-Limit = Literal["battery", "cable", "ground", "trigger"]
+ColdStartLimit = Literal["battery", "cable", "ground", "trigger"]
 STEP_K, WITHIN_K = 5.0, 0.25
 USUAL_LOSS_V = {"cable": 0.5, "ground": 0.3, "trigger": 1.2}  # of 12 V, common practice
-LOST: Mapping[Limit, str] = {
+LOST: Mapping[ColdStartLimit, str] = {
     "battery": "in the battery",
     "cable": "on the way to it",
     "ground": "on the way back",
@@ -44,7 +44,7 @@ class ColdStart:
 
     device_id: str
     coldest_c: float | None
-    limit: Limit | None
+    limit: ColdStartLimit | None
     why: str
     curve: tuple[Cranking, ...]
     wins: tuple[Win, ...]
@@ -81,7 +81,7 @@ def _coldest_c(vehicle: Vehicle, starter: Device, fails_c: float, starts_c: floa
     return starts_c
 
 
-def _limit(vehicle: Vehicle, fails: Cranking) -> tuple[Limit, str]:
+def _limit(vehicle: Vehicle, fails: Cranking) -> tuple[ColdStartLimit, str]:
     """What stands in the way where it fails first: what loses the most of what is usual for it."""
     per_12 = vehicle.nominal_v / 12
     at, least_v = f"at {fails.outside_c:.0f} °C", LEAST_POSTS_V * per_12
@@ -90,7 +90,7 @@ def _limit(vehicle: Vehicle, fails: Cranking) -> tuple[Limit, str]:
     if fails.pull_in_v > 0 and (fails.trigger_v or 0.0) < UNFED_V:
         return "trigger", "Nothing feeds its solenoid while cranking."
     posts_v = least_v if fails.posts_v is None else fails.posts_v
-    lost: dict[Limit, tuple[float, float]] = {
+    lost: dict[ColdStartLimit, tuple[float, float]] = {
         "battery": (fails.rest_v - posts_v, max(fails.rest_v - least_v, 0.1)),
         "cable": (fails.plus_lost_v or 0.0, USUAL_LOSS_V["cable"] * per_12),
         "ground": (fails.ground_lost_v or 0.0, USUAL_LOSS_V["ground"] * per_12),

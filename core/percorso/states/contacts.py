@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from percorso.vehicle.connectivity import buses
 from percorso.vehicle.devices import Alternator, Battery
 from percorso.vehicle.model import Segment, Vehicle, in_order, passing
-from percorso.vehicle.segments import RelayContact, SensorSwitch, Switch
+from percorso.vehicle.segments import Contact, RelayContact, SensorSwitch, Switch
 
 
 class Contacts:
@@ -13,8 +13,7 @@ class Contacts:
 
     def __init__(self, vehicle: Vehicle) -> None:
         self._vehicle = vehicle
-        kinds = (Switch, SensorSwitch, RelayContact)
-        found = in_order([each for each in vehicle.segments.values() if isinstance(each.spec, kinds)])
+        found = in_order([each for each in vehicle.segments.values() if isinstance(each.spec, Contact)])
         bus = buses(vehicle)
         self._ends = {each.id: (bus[each.from_point], bus[each.to_point]) for each in found}
         self._moved_by = {each.id: _mover(each) for each in found}

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from percorso.changes.edits import SetFate
-from percorso.findings.finding import Cure, Finding
+from percorso.findings.finding import Finding, Remedy
 from percorso.findings.operating_state import behaviour
 from percorso.house_rules import HouseRules
 from percorso.states.forbidden import What
@@ -26,7 +26,7 @@ HELPS: Mapping[What, tuple[str, ...]] = {  # the rules whose cure may help again
 }
 
 
-def cures(proof: Proof, forbidden: Forbidden, rules: HouseRules) -> tuple[Cure, ...]:
+def cures(proof: Proof, forbidden: Forbidden, rules: HouseRules) -> tuple[Remedy, ...]:
     """What can be tried against something forbidden of a plan; its proof with the edits says whether it helps."""
     helps = HELPS.get(forbidden.what)
     if helps is None:
@@ -36,7 +36,7 @@ def cures(proof: Proof, forbidden: Forbidden, rules: HouseRules) -> tuple[Cure, 
     known = {segment for circuit in vehicle.circuits.values() for segment in circuit.whole_path}
     unknown = [vehicle.segments[each] for each in dict.fromkeys(path) if each in vehicle.segments and each not in known]
     off = (
-        Cure(f"{each.designation} taken off", (SetFate(segment_id=each.id, fate="removed"),))
+        Remedy(f"{each.designation} taken off", (SetFate(segment_id=each.id, fate="removed"),))
         for each in unknown
         if isinstance(each.spec, Wire) and helps == SNEAKS
     )

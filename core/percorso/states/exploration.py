@@ -103,7 +103,7 @@ def _count(inputs: tuple[Input, ...], most_moved: int) -> int:
 
 
 @dataclass
-class Moment:
+class ReachedSituation:
     """A situation as it was come into: one and the same can be another when something stayed latched on the way.
 
     ``came_from`` is the moment one step before, None at the start. ``by_key`` are the moments one turn of the key on.
@@ -132,7 +132,7 @@ class Explored:
 
     network: Network
     scope: Scope
-    moments: tuple[Moment, ...]
+    moments: tuple[ReachedSituation, ...]
     potential: Array  # (moments, points)
     branch_a: Array  # (moments, branches)
     conducting: Mask  # (moments, branches)
@@ -211,7 +211,7 @@ class _Explorer:
 
     def __init__(self, network: Network, scope: Scope) -> None:
         self.network, self.scope = network, scope
-        self.moments: list[Moment] = []
+        self.moments: list[ReachedSituation] = []
         self._place: dict[tuple[_Situation, Latched, bool], int] = {}
         self._entered: dict[tuple[_Situation, Latched, str], int] = {}
         self._rows: list[tuple[Array, Array, Mask]] = []
@@ -245,7 +245,7 @@ class _Explorer:
             key = (state, positions), after, reached.running_on
             if key not in self._place:
                 settled, swings = len(reached.phases) == 1, _swinging(reached.phases)
-                moment = Moment(state, positions, step, came_from, last, settled, swings, reached.running_on)
+                moment = ReachedSituation(state, positions, step, came_from, last, settled, swings, reached.running_on)
                 self._place[key] = len(self.moments)
                 self._todo.append(len(self.moments))
                 self.moments.append(moment)

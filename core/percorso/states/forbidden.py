@@ -11,7 +11,7 @@ from percorso.components.fuses import Guard, opens_between_s
 from percorso.findings.operating_state import TRIGGER_SHARE
 from percorso.network.device_results import least_drawn_a
 from percorso.states.contacts import Contacts
-from percorso.states.exploration import LIVE_A, Explored, Moment
+from percorso.states.exploration import LIVE_A, Explored, ReachedSituation
 from percorso.vehicle.devices import RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Segment, stations
@@ -181,7 +181,7 @@ def _latched(view: _View) -> Iterator[Happening]:
         yield Happening("latched after its key", device.id, latched)
 
 
-def _from_rest(view: _View, moment: Moment, coil: Device) -> bool:
+def _from_rest(view: _View, moment: ReachedSituation, coil: Device) -> bool:
     """Whether a coil pulls in where nothing was pulled in before."""
     step = view.seen.scope.step(moment.state, moment.positions)
     last = view.seen.network.enter(step, None).last

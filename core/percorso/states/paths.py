@@ -8,13 +8,11 @@ from itertools import count, pairwise
 from percorso.network.results import Flow, Solution
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.model import SIDES, Device, Segment, Vehicle, stations
-from percorso.vehicle.segments import Diode, RelayContact, SensorSwitch, Switch
+from percorso.vehicle.segments import Contact, Diode, RelayContact
 from percorso.vehicle.states import KEY_INPUT
 
 LEAST_A = 1e-6  # what is less is no current to follow
 HOP = 1e-3  # of an open contact: among ways with as many open, the shortest
-
-CONTACTS = (Switch, SensorSwitch, RelayContact)
 
 
 @dataclass(frozen=True)
@@ -92,7 +90,7 @@ def _why(solution: Solution, part: str, asked: frozenset[str]) -> Why:
 
 def _is_contact(vehicle: Vehicle, hop: Hop) -> bool:
     segment = vehicle.segments.get(hop.part)
-    return segment is not None and (isinstance(segment.spec, CONTACTS) or hop.is_open)
+    return segment is not None and (isinstance(segment.spec, Contact) or hop.is_open)
 
 
 def _flowing(solution: Solution, part: str) -> Why | None:
@@ -234,7 +232,7 @@ def _held(solution: Solution, hop: Hop, asked: frozenset[str]) -> Held:
     """What holds the contact of a hop."""
     vehicle = solution.vehicle
     spec = vehicle.segments[hop.part].spec
-    if hop.part in vehicle.opened or not isinstance(spec, CONTACTS):
+    if hop.part in vehicle.opened or not isinstance(spec, Contact):
         return Held(hop.part, hop.is_open, "is out", None)
     if isinstance(spec, RelayContact):
         coil = vehicle.devices.get(spec.coil or "")

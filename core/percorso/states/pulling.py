@@ -28,7 +28,7 @@ EFFECTS: tuple[Effect, ...] = get_args(Effect)  # what matters most stands first
 
 
 @dataclass(frozen=True)
-class Change:
+class PulledEffect:
     """One device in one state, before and after; ``through`` is the path of what stays on behind the part.
 
     ``chosen``: the inputs that do not stand as usual there.
@@ -47,7 +47,7 @@ class Pulled:
 
     part: str
     preparation: Preparation
-    changes: tuple[Change, ...]
+    changes: tuple[PulledEffect, ...]
 
 
 def removable(vehicle: Vehicle) -> list[Segment | Device]:
@@ -93,7 +93,7 @@ def _pulled(
     without = network.with_open(prepared(network.vehicle, [preparation]), _owners(network.vehicle, part))
     after = _solved(without, situations)
     behind = _behind(network.vehicle, part)
-    found: dict[tuple[str, State], Change] = {}
+    found: dict[tuple[str, State], PulledEffect] = {}
     for device in network.vehicle.devices.values():
         if device.id == part.id or isinstance(device.spec, Battery | Alternator):
             continue
@@ -103,7 +103,7 @@ def _pulled(
             if known is None or EFFECTS.index(effect) < EFFECTS.index(known.effect):
                 through = why(other, device.id) if effect == "stays on" else None
                 cell = cell_of(other, device.id)
-                found[device.id, step.state] = Change(one, cell, effect, step.chosen, through)
+                found[device.id, step.state] = PulledEffect(one, cell, effect, step.chosen, through)
     return Pulled(part.id, preparation, tuple(found.values()))
 
 

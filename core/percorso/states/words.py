@@ -90,7 +90,7 @@ SAID: Mapping[What, str] = {
     "fed past its own contact": "{name} runs {where} through a contact that is not its own.",
     "fed from its wrong end": "Current goes through {name} from its wrong end {where}.",
     "sources joined": "{name} joins two sources {where}.",
-    "feeds joined": "{name} and another contact feed one bus {where}.",
+    "feeds joined": "{name} and another contact have their outputs joined {where}.",
     "latched after its key": "{name} stays pulled in {where}, held by what came before.",
     "coil half pulled": "{name} gets enough to hold and too little to pull in {where}.",
     "over its rating": "{name} carries more than its rating {where}.",

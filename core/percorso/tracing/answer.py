@@ -5,18 +5,18 @@ from dataclasses import dataclass
 import numpy as np
 
 from percorso.faults.beyond import point_of
-from percorso.faults.library import OUTSIDE, Measure
+from percorso.faults.library import OUTSIDE, FaultMode, Measure
 from percorso.tracing.doubtful import Doubtful
 from percorso.tracing.next_test import NextTest
-from percorso.tracing.pairs import Pair
-from percorso.tracing.proof import Stop
+from percorso.tracing.pairs import EXPLAINS, Pair
+from percorso.tracing.proof import Conclusion
 from percorso.tracing.speaking import Speaks
 from percorso.tracing.suspects import Posterior, posterior
+from percorso.vehicle.model import Vehicle
 from percorso.verification.expected import Expected
 
 SHOWN = 0.001  # a suspect below is not shown
 ACQUITTED = 0.05  # of what it was before the readings, or less
-EXPLAINS = 0.1  # of what the best fault gives a reading
 OF_WHAT = {
     "low": "a full charge",
     "weak": "its resistance",
@@ -24,12 +24,18 @@ OF_WHAT = {
     "gives too little": "its output",
     "needs too much to pull in": "the nominal voltage",
 }  # that a severity in times is; of all others it is their current
+SAYS = {
+    "something else draws": "something else draws current at {}",
+    "something else draws to the battery": "something else draws current at {}, grounded at the battery",
+    "something else feeds": "something else feeds {}",
+    "something else joins": "something else connects {} and {}",
+}  # what is not described, at a point or between two
 IN_TIMES = 1.5  # from there on it is said in times, below in percent
 
 
 @dataclass(frozen=True)
 class Suspect:
-    """One way a part can be bad, how probable that is, between what it lies how bad it is, by ``measure``, and the
+    """One fault mode of a part, how probable that is, between what it lies how bad it is, by ``measure``, and the
     readings it explains, by their places. ``unit`` is what the part is renewed with.
     """
 
@@ -76,7 +82,7 @@ class Acquitted:
 
 
 @dataclass(frozen=True)
-class Again:
+class Recheck:
     """A reading that was not as on sound metal, by its place, and what it must be once the fault is mended."""
 
     reading: int
@@ -89,23 +95,22 @@ class Trace:
     ``sound``: that nothing is bad at all; ``is_as_planned`` where sound metal explains every reading. ``again``: what
     is measured once more when it is mended. ``likely``: the part that is probable enough and was not looked at itself
     yet, or whose rival was not: the first test does that, and then comes the end. ``fits``: something explains what was
-    read as well as one may expect. ``beyond``: the point at which something is, most likely, that is not described, and
-    what it does there. ``speaks``: what each reading says of the likeliest part; ``doubtful``: what is not believed as
-    it stands.
+    read as well as one may expect. ``beyond``: what there most likely is that is not described, and where. ``speaks``:
+    what each reading says of the likeliest part; ``doubtful``: what is not believed as it stands.
     """
 
     suspects: tuple[Suspect, ...]
     acquitted: tuple[Acquitted, ...]
     next: tuple[NextTest, ...]
-    stop: Stop | None
+    stop: Conclusion | None
     not_described: float
     sound: float
     pairs: tuple[Pair, ...] = ()
     is_as_planned: bool = False
-    again: tuple[Again, ...] = ()
-    likely: Stop | None = None
+    again: tuple[Recheck, ...] = ()
+    likely: Conclusion | None = None
     fits: bool = True
-    beyond: tuple[str, str] | None = None
+    beyond: FaultMode | None = None
     speaks: tuple[Speaks, ...] = ()
     doubtful: tuple[Doubtful, ...] = ()
 
@@ -117,19 +122,25 @@ class Trace:
         return dict(sorted(parts.items(), key=lambda each: -each[1]))
 
 
+def beyond_says(vehicle: Vehicle, mode: FaultMode) -> str:
+    """What there is that is not described, and where, in words."""
+    points = [vehicle.points[each].name for each in (mode.other, point_of(mode.part)) if each is not None]
+    return SAYS[mode.fault].format(*points)
+
+
 def suspects_of(found: Posterior, start: int) -> tuple[Suspect, ...]:
-    """The ways in which parts may be bad, the likeliest first; readings are counted from ``start``."""
-    hypotheses, totals = found.hypotheses, found.of_ways
+    """The fault modes of all parts, the likeliest first; readings are counted from ``start``."""
+    hypotheses, totals = found.hypotheses, found.of_modes
     suspects = []
-    for way in np.argsort(totals)[::-1].tolist():
-        if totals[way] < SHOWN:
+    for mode in np.argsort(totals)[::-1].tolist():
+        if totals[mode] < SHOWN:
             break
-        if hypotheses.ways[way].unit == OUTSIDE:
+        if hypotheses.modes[mode].unit == OUTSIDE:
             continue
-        one, here = hypotheses.ways[way], hypotheses.way == way
+        one, here = hypotheses.modes[mode], hypotheses.mode == mode
         likeliest = int(np.flatnonzero(here)[np.argmax(found.probability[here])])
         explains = tuple((start + np.flatnonzero(found.share[:, likeliest] > EXPLAINS)).tolist())
-        told = one.part, one.fault, one.unit, float(totals[way]), found.severity(way), one.measure, explains
+        told = one.part, one.fault, one.unit, float(totals[mode]), found.severity(mode), one.measure, explains
         suspects.append(Suspect(*told, one.other, one.because, one.comes_and_goes))
     return tuple(suspects)
 

@@ -13,21 +13,21 @@ from percorso.faults.beyond import joined_by, point_of
 from percorso.faults.model import Fault, with_faults
 from percorso.kept import cached_property
 from percorso.network.branches import TURNING, Branch, branches_of, reference_point
-from percorso.network.following import Group, InPhase, follow
+from percorso.network.following import InPhase, VariantGroup, settle_variants
 from percorso.network.laws import LawOf, resistor_law
 from percorso.network.newton import NotSettledError
 from percorso.network.operating_point import Network
 from percorso.patience import go_on
-from percorso.tracing.settled import Altered, Settled, alteration_of, settled_of, worst_fuses
+from percorso.tracing.settled import FaultEffect, Settled, branch_override_of, settled_of, worst_fuses
 from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.resistance import IDEAL_OHM
-from percorso.vehicle.segments import Diode, RelayContact, SegmentSpec, Wire
+from percorso.vehicle.segments import Diode, RelayContact, Wire
 from percorso.vehicle.states import ENGINE, WAY_TO, steps
 from percorso.verification.measurements import Situation
 from percorso.verification.preparations import LampInPlace, Lift
-from percorso.verification.situation import prepared, still_bad
+from percorso.verification.situation import prepared, remaining_faults
 
 LEAK_OHM = 1e10  # from every point to where voltages count from: what hangs on nothing reads nothing
 MOST_BLOWN = 4  # fuses one fault can take
@@ -37,7 +37,7 @@ WHILE_TURNING = (
     "regulates wrongly",
     "gives too little",
 )  # of an alternator that stands nothing shows
-NOTHING = resistor_law(math.inf)
+OPEN_LAW = resistor_law(math.inf)
 
 Blown = Mapping[int, frozenset[str]]  # the fuses that some faults have blown, by the faults' places
 NOTHING_BLOWN: Blown = {}
@@ -84,7 +84,7 @@ class Batch:
 
     def solve_together(self, places: Numbers) -> None:
         """Solve those that are one thing otherwise each."""
-        altered = {place: one for place in places.tolist() if (one := self._altered(self._faults[place])) is not None}
+        altered = {place: one for place in places.tolist() if (one := self._effect_of(self._faults[place])) is not None}
         together: dict[frozenset[str], list[int]] = {}
         for place in altered:
             together.setdefault(self._blown_before.get(place, frozenset()), []).append(place)
@@ -101,16 +101,16 @@ class Batch:
                 self._solve_one(_without(self._network(with_faults(self._given, [fault])), blown), place, blown)
 
     @property
-    def _unaltered(self) -> Altered:
+    def _no_effect(self) -> FaultEffect:
         point = next(iter(self._vehicle.points))
-        return Altered(point, point)
+        return FaultEffect(point, point)
 
-    def _solve(self, places: Numbers, changes: list[Altered], blown: frozenset[str]) -> None:
+    def _solve(self, places: Numbers, changes: list[FaultEffect], blown: frozenset[str]) -> None:
         """Solve some changes of the network with fuses blown, and on with the next fuse where one more blows."""
         go_on()
         network = self._without(blown)
-        altered = alteration_of(network, changes)
-        followed = follow(network, self.situation.state, self.situation.inputs, altered)
+        altered = branch_override_of(network, changes)
+        followed = settle_variants(network, self.situation.state, self.situation.inputs, altered)
         more: dict[str, list[int]] = {}
         for group in followed.groups:
             rows = group.places
@@ -146,9 +146,9 @@ class Batch:
             phase = network.settled(self.situation.state, self.situation.inputs)
         except NotSettledError:
             return
-        group, same = Group(np.array([0]), phase.modes, phase.solved), self._unaltered
+        group, same = VariantGroup(np.array([0]), phase.modes, phase.solved), self._no_effect
         potential, generated_a = phase.solved.potential[None], phase.solved.generated_a[None]
-        altered = alteration_of(network, [same])
+        altered = branch_override_of(network, [same])
         here = Settled(np.array([place]), network, group, altered, (same,), potential, generated_a, blown)
         [fuse] = worst_fuses(here)
         if fuse is None:
@@ -172,17 +172,19 @@ class Batch:
         ]
         return Network(made, [*leaks, *self._instruments])
 
-    def _altered(self, fault: Fault | None) -> Altered | None:
+    def _effect_of(self, fault: Fault | None) -> FaultEffect | None:
         """A fault as one thing otherwise; None where it is more than that."""
-        if fault is None or not still_bad(self._vehicle, self.situation.preparations, [fault]):
-            return self._unaltered
+        if fault is None or not remaining_faults(self._vehicle, self.situation.preparations, [fault]):
+            return self._no_effect
         if point_of(fault.part) is not None:
-            return Altered(*joined_by(self._given, fault.part, fault.fault), 1 / max(fault.ohm or 0.0, IDEAL_OHM))
+            return FaultEffect(
+                *joined_by(self._given, fault.part, fault.fault, fault.other), 1 / max(fault.ohm or 0.0, IDEAL_OHM)
+            )
         if fault.part in self._vehicle.devices:
             return self._of_device(self._vehicle.devices[fault.part], fault)
         touches = self._touches(fault)
         if touches is not None:
-            return Altered(*touches, 1 / max(fault.ohm or 0.0, IDEAL_OHM))
+            return FaultEffect(*touches, 1 / max(fault.ohm or 0.0, IDEAL_OHM))
         return self._of_segment(self._vehicle.segments[fault.part], fault)
 
     def _touches(self, fault: Fault) -> tuple[str, str] | None:
@@ -200,18 +202,18 @@ class Batch:
         }
         return joins.get(fault.fault)
 
-    def _of_segment(self, segment: Segment, fault: Fault) -> Altered | None:
+    def _of_segment(self, segment: Segment, fault: Fault) -> FaultEffect | None:
         """A segment that conducts otherwise than it should."""
         ends = segment.from_point, segment.to_point
         if fault.fault == "too large":
-            return replace(self._unaltered, never_blows=segment.id)
+            return replace(self._no_effect, never_blows=segment.id)
         is_diode = isinstance(segment.spec, Diode)
         if fault.fault in OPENS:
-            return Altered(*ends, owner=segment.id, law=NOTHING if is_diode else None)
+            return FaultEffect(*ends, owner=segment.id, law=OPEN_LAW if is_diode else None)
         if is_diode:
-            return Altered(*ends, 1 / IDEAL_OHM) if fault.fault == "shorted" else None
-        if fault.fault == "welded" and self._is_out(segment.spec):
-            return self._unaltered
+            return FaultEffect(*ends, 1 / IDEAL_OHM) if fault.fault == "shorted" else None
+        if fault.fault == "welded" and self._is_out(segment):
+            return self._no_effect
         ohm = {"welded": WELDED_OHM, "shorted": IDEAL_OHM}.get(fault.fault)
         lamp_sits_there = LampInPlace(part=segment.id) in self.situation.preparations
         if ohm is None and fault.fault in RESISTS and not lamp_sits_there:  # a holder is as bad with a lamp in it
@@ -219,10 +221,13 @@ class Batch:
             ohm = has_ohm + (ADDED_OHM if fault.ohm is None else max(fault.ohm, IDEAL_OHM))
         if ohm is None:
             return None
-        return Altered(*ends, 1 / ohm, segment.id, held=fault.fault not in RESISTS)
+        return FaultEffect(*ends, 1 / ohm, segment.id, held=fault.fault not in RESISTS)
 
-    def _is_out(self, spec: SegmentSpec) -> bool:
-        """Whether a segment is the contact of a relay that is not in its socket here."""
+    def _is_out(self, contact: Segment) -> bool:
+        """Whether a contact is unplugged here, or its relay not in its socket."""
+        spec = contact.spec
+        if contact.id in self._prepared.opened:
+            return True
         coil = self._prepared.devices.get(spec.coil or "") if isinstance(spec, RelayContact) else None
         return coil is not None and isinstance(coil.spec, RelayCoil) and not coil.spec.fitted
 
@@ -235,22 +240,22 @@ class Batch:
     def _prepared(self) -> Vehicle:
         return prepared(self._vehicle, self.situation.preparations)
 
-    def _of_device(self, device: Device, fault: Fault) -> Altered | None:
+    def _of_device(self, device: Device, fault: Fault) -> FaultEffect | None:
         """A device that conducts otherwise than it should."""
         spec = device.spec
         if fault.fault in WHILE_TURNING and not self._turns:
-            return self._unaltered
+            return self._no_effect
         if isinstance(spec, RelayCoil):
             return self._of_coil(device, spec, fault)
         if fault.fault in ("open", "dead") and isinstance(spec, Load | Starter):
-            return replace(self._branch(device, "", NOTHING), is_broken=True)
+            return replace(self._branch(device, "", OPEN_LAW), is_broken=True)
         if not isinstance(spec, BY_LAW):
             return None
         changed = with_faults(self._vehicle, [fault]).devices[device.id]
         branch = next(each for each in branches_of(changed, self._vehicle) if each.part == "")
         return self._branch(device, "", branch.law or resistor_law(branch.resistance_ohm or 0.0), changed.spec)
 
-    def _of_coil(self, device: Device, spec: RelayCoil, fault: Fault) -> Altered | None:
+    def _of_coil(self, device: Device, spec: RelayCoil, fault: Fault) -> FaultEffect | None:
         """A coil that is broken pulls nothing; one that is stiff needs more."""
         ohm = {"open": OPEN_OHM, "shorted": SHORT_OHM}.get(fault.fault)
         if ohm is not None:
@@ -263,13 +268,13 @@ class Batch:
             self._branch(device, "coil", resistor_law(spec.resistance_ohm)), pull_in_v=stiff.pull_in_v, spec=stiff
         )
 
-    def _branch(self, device: Device, part: str, law: LawOf, spec: DeviceKind | None = None) -> Altered:
+    def _branch(self, device: Device, part: str, law: LawOf, spec: DeviceKind | None = None) -> FaultEffect:
         """One branch of a device that conducts by another law; one without a law by another conductance."""
         sound = next(each for each in branches_of(device, self._vehicle) if each.part == part)
         ends, altered_s = (sound.start, sound.end), law.parameters[1]
         if sound.law is None:
-            return Altered(*ends, altered_s, device.id, part, spec=spec)
-        return Altered(*ends, 0.0, device.id, part, law=law, spec=spec)
+            return FaultEffect(*ends, altered_s, device.id, part, spec=spec)
+        return FaultEffect(*ends, 0.0, device.id, part, law=law, spec=spec)
 
 
 def _without(network: Network, blown: frozenset[str]) -> Network:

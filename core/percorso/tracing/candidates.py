@@ -4,7 +4,7 @@ from collections.abc import Collection, Iterator, Sequence
 
 from percorso.faults.beyond import point_of
 from percorso.network.branches import reference_point
-from percorso.tracing.next_test import Among
+from percorso.tracing.next_test import HypothesisSample
 from percorso.tracing.suspects import Posterior
 from percorso.vehicle.devices import Alternator, Battery
 from percorso.vehicle.model import Vehicle
@@ -17,15 +17,15 @@ MOST_LIFTED = 8  # and as many more that the readings point to, however rare the
 WORTH_WIGGLING = 0.02  # probability that a part comes and goes, from which it is moved by hand
 
 
-def candidates(vehicle: Vehicle, found: Posterior, among: Among, situation: Situation) -> list[Measurement]:
+def candidates(vehicle: Vehicle, found: Posterior, sample: HypothesisSample, situation: Situation) -> list[Measurement]:
     """What could be measured along the suspects in a situation: voltages, clamps, what is looked at, what is moved."""
     lifts = found.lifts()
-    parts = dict.fromkeys(lifts, 0.0) | among.of_parts()
+    parts = dict.fromkeys(lifts, 0.0) | sample.of_parts()
     suspects = sorted(parts, key=parts.__getitem__, reverse=True)[:MOST_PARTS]
     suspects += sorted(set(parts).difference(suspects), key=lambda part: (-lifts[part], part))[:MOST_LIFTED]
     wiggled = {
         each.part
-        for each, share in zip(found.hypotheses.ways, found.of_ways.tolist(), strict=True)
+        for each, share in zip(found.hypotheses.modes, found.of_modes.tolist(), strict=True)
         if each.comes_and_goes and share > WORTH_WIGGLING
     }
     measured: dict[tuple[object, ...], Measurement] = {}
@@ -82,22 +82,41 @@ def _leads(vehicle: Vehicle, points: Sequence[str]) -> dict[str, None]:
 
 
 def at_itself(vehicle: Vehicle, parts: Collection[str], situation: Situation) -> list[Measurement]:
-    """What looks at some parts themselves in a situation."""
+    """What looks at some parts themselves in a situation: also a device that is seen, and a clamp beside a contact."""
     found = [each for part in parts for each in _at(vehicle, part, situation, comes_and_goes=False)]
-    return [each for each in found if looks_at(vehicle, parts, each)]
+    itself = [each for each in found if each.device in parts or looks_at(vehicle, parts, each)]
+    clamped = [
+        Measurement(quantity="current", segment=lead, situation=situation) for lead in _leads_beside(vehicle, parts)
+    ]
+    return list({each.key: each for each in (*itself, *clamped)}.values())
 
 
-def looks_at(vehicle: Vehicle, parts: Collection[str], measurement: Measurement) -> bool:
+def looks_at(vehicle: Vehicle, parts: Collection[str], measurement: Measurement, *, conducts: bool = False) -> bool:
     """Whether a measurement is of one of some parts itself: across it, of the current through it, of a fuse by eye, of
     what moves with it, or of anything while it is bridged, swapped or out of the way.
+
+    ``conducts``: of a part that conducts where it must not a voltage is none, for what lies beside it conducts as well,
+    and a clamp on a wire only where that joins nothing but the part.
     """
     if any(_is_on_trial(vehicle, parts, each) for each in measurement.situation.preparations):
         return True
     if measurement.segment is not None:
-        leads = {lead for each in parts if each in vehicle.devices for lead in leads_of(vehicle, each)}
-        return measurement.segment in (*parts, *leads)
+        return measurement.segment in (*parts, *_leads_beside(vehicle, parts, alone=conducts))
     pair = {measurement.red_point, measurement.black_point}
-    return any(pair <= ends for ends in (_ends(vehicle, each) for each in parts) if None not in pair)
+    across = any(pair <= ends for ends in (_ends(vehicle, each) for each in parts) if None not in pair)
+    return across and not conducts
+
+
+def _leads_beside(vehicle: Vehicle, parts: Collection[str], *, alone: bool = False) -> dict[str, None]:
+    """The wires at those of some parts that are none; ``alone``: where nothing else meets them."""
+    others = [each for each in parts if each in vehicle.devices or not isinstance(vehicle.segments[each].spec, Wire)]
+    points = [point for each in others for point in _ends(vehicle, each)]
+    return _leads(vehicle, [each for each in points if not alone or _is_alone(vehicle, each)])
+
+
+def _is_alone(vehicle: Vehicle, point: str) -> bool:
+    """Whether no more than two things meet at a point."""
+    return len(vehicle.meeting.get(point, ())) + len(vehicle.wired.get(point, ())) <= 2
 
 
 def _is_on_trial(vehicle: Vehicle, parts: Collection[str], preparation: Preparation) -> bool:

@@ -4,16 +4,17 @@ from collections import defaultdict
 from collections.abc import Callable, Collection, Mapping, Sequence
 
 from percorso.arrays import Array
+from percorso.faults.library import FaultMode
 from percorso.network.branches import TURNING
 from percorso.patience import one_by_one
 from percorso.tracing.candidates import at_itself, candidates, looks_at
-from percorso.tracing.complaints import Heard, looks_of
+from percorso.tracing.complaints import Observation, looks_of
 from percorso.tracing.history import History, live_of
 from percorso.tracing.left_out import LeftOut, is_left_out
-from percorso.tracing.next_test import LEAST_BITS, Among, NextTest, Weighed, best_of, weigh, worth
-from percorso.tracing.pairs import Beside
+from percorso.tracing.next_test import LEAST_BITS, HypothesisSample, NextTest, Weighed, best_of, weigh, worth
+from percorso.tracing.pairs import SecondFault
 from percorso.tracing.predictions import Predicted
-from percorso.tracing.situations import Carries, looked_at, situations, trial_of, trials
+from percorso.tracing.situations import CONDUCTS, Carries, looked_at, situations, trial_of, trials
 from percorso.tracing.suspects import Posterior
 from percorso.vehicle.devices import Alternator, Battery, Starter
 from percorso.vehicle.model import Stage, Vehicle
@@ -22,6 +23,7 @@ from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.minutes import minutes
 
 SHOWN_TESTS = 3
+MOST_LOOKS = 3  # readings that are looked at again with a part on trial
 LIKELY_BLOWN = 0.5  # probability from which a fuse is taken to have blown
 A_RIVAL = 0.01  # probability from which the second likeliest part is one
 TELLS = 0.3  # bits of whether it is a part or not, from which a look at it is worth making
@@ -39,7 +41,7 @@ class Choosing:
         vehicle: Vehicle,
         stage: Stage,
         found: Posterior,
-        known: Sequence[Heard],
+        known: Sequence[Observation],
         history: History,
         given: GivenOthers,
         carries_a: Carries,
@@ -54,19 +56,19 @@ class Choosing:
         self._blown = self._blown_fuses()
         self._situations = situations(vehicle, stage, known, self._blown)
 
-    def best(self, besides: Sequence[Beside], used: Mapping[int, History]) -> tuple[NextTest, ...]:
+    def best(self, second_faults: Sequence[SecondFault], used: Mapping[int, History]) -> tuple[NextTest, ...]:
         """The next best tests; ``used`` are the histories of what is beside each first fault."""
-        among = Among.of(self._found, besides)
-        histories = [self._history, *(used[each.first] for each in besides)]
+        sample = HypothesisSample.of(self._found, second_faults)
+        histories = [self._history, *(used[each.first] for each in second_faults)]
         weighed: list[Weighed] = []
         for situation in one_by_one(self._situations):
-            weighed += self._weighed(candidates(self._vehicle, self._found, among, situation), among, histories)
-        best = best_of(weighed, among, SHOWN_TESTS)
+            weighed += self._weighed(candidates(self._vehicle, self._found, sample, situation), sample, histories)
+        best = best_of(weighed, sample, SHOWN_TESTS)
         for trial in trials(self._vehicle, self._found, self._known, self._blown, self._carries_a):
             takes = minutes(self._vehicle, trial.measurement, self._before)
             if len(best) < SHOWN_TESTS or worth(trial.most_bits, takes) > worth(best[-1].bits, best[-1].minutes):
-                weighed += self._weighed([trial.measurement], among, histories)
-                best = best_of(weighed, among, SHOWN_TESTS)
+                weighed += self._weighed([trial.measurement], sample, histories)
+                best = best_of(weighed, sample, SHOWN_TESTS)
         return best
 
     def recheck(self) -> NextTest | None:
@@ -118,66 +120,77 @@ class Choosing:
 
     def _asked(self, measurement: Measurement) -> NextTest | None:
         """A measurement as a test, however little it tells; None where it is left out."""
-        among = Among.of(self._found, ())
-        return next(iter(best_of(self._weighed_again([measurement], among, [self._history], 0), among, 1)), None)
+        sample = HypothesisSample.of(self._found, ())
+        return next(iter(best_of(self._weighed_again([measurement], sample, [self._history], 0), sample, 1)), None)
 
     def _look_at(self, unit: str) -> NextTest | None:
-        ways = [each for each in self._found.hypotheses.ways if each.unit == unit]
-        parts = {each.part for each in ways}
+        mode, modes = self._likeliest_of(unit), self._found.hypotheses.modes
+        parts = {each.part for each in modes if each.unit == unit}
+        conducts = mode.fault in CONDUCTS
         for place, each in enumerate(self._known):
-            is_look = isinstance(each, Measurement) and looks_at(self._vehicle, parts, each)
+            is_look = isinstance(each, Measurement) and looks_at(self._vehicle, parts, each, conducts=conducts)
             if is_look and self._found.speaks_for(unit, place):
                 return None
-        among = Among.against(self._found, unit)
+        sample = HypothesisSample.against(self._found, unit)
         weighed: list[Weighed] = []
         for situation in one_by_one(self._situations):
-            weighed += self._weighed(at_itself(self._vehicle, parts, situation), among, [self._history])
-        weighed += self._weighed(self._trial_of(unit), among, [self._history])
-        return next(iter(best_of([each for each in weighed if each.bits >= TELLS], among, 1)), None)
+            weighed += self._weighed(at_itself(self._vehicle, parts, situation), sample, [self._history])
+        for trial in self._trials_of(mode):
+            weighed += self._weighed([trial], sample, [self._history])
+        return next(iter(best_of([each for each in weighed if each.bits >= TELLS], sample, 1)), None)
 
-    def _trial_of(self, unit: str) -> list[Measurement]:
-        """What was wrong, with a unit bridged, swapped or out of the way."""
+    def _likeliest_of(self, unit: str) -> FaultMode:
+        """The likeliest fault mode of a unit."""
+        modes = zip(self._found.hypotheses.modes, self._found.of_modes.tolist(), strict=True)
+        return max((each for each in modes if each[0].unit == unit), key=lambda each: each[1])[0]
+
+    def _trials_of(self, mode: FaultMode) -> list[Measurement]:
+        """What was wrong, and the readings that speak most for a part, with it bridged, swapped or out of the way."""
+        live = [
+            (self._found.times_as_likely(mode.unit, place), each)
+            for place, each in enumerate(self._known)
+            if isinstance(each, Measurement) and not each.situation.is_dead and each.quantity != "wiggle"
+        ]
+        most = [each for _, each in sorted(live, key=lambda one: -one[0])[:MOST_LOOKS]]
         look = looked_at(self._known)
-        totals = self._found.of_ways.tolist()
-        ways = zip(self._found.hypotheses.ways, totals, strict=True)
-        likeliest, _ = max((each for each in ways if each[0].unit == unit), key=lambda each: each[1])
-        trial = look and trial_of(self._vehicle, likeliest, look, self._blown, self._carries_a)
-        return [trial] if trial else []
+        looks = {each.key: each for each in (*([look] if look else []), *most)}.values()
+        trials = [trial_of(self._vehicle, mode, each, self._blown, self._carries_a) for each in looks]
+        return [each for each in trials if each is not None]
 
     def _weighed(
-        self, measurements: Sequence[Measurement], among: Among, histories: Sequence[History]
+        self, measurements: Sequence[Measurement], sample: HypothesisSample, histories: Sequence[History]
     ) -> list[Weighed]:
         """Some measurements of one situation, but those that were made already."""
         asked = [each for each in measurements if each.key not in self._done]
-        return self._weighed_again(asked, among, histories) if asked else []
+        return self._weighed_again(asked, sample, histories) if asked else []
 
     def _weighed_again(
         self,
         asked: Sequence[Measurement],
-        among: Among,
+        sample: HypothesisSample,
         histories: Sequence[History],
         least_bits: float = LEAST_BITS,
     ) -> list[Weighed]:
+        """Some measurements of one situation, made already or not."""
         asked = [each for each in asked if not is_left_out(self._vehicle, each, self._left_out)]
         if not asked:
             return []
-        """Some measurements of one situation, made already or not."""
         after = self._after.difference([asked[0].situation])
         given = self._given(asked)
-        tables = [each.show(asked, after, rows) for each, rows in zip(histories, among.rows, strict=True)]
-        single, *besides = (zip(each, given, strict=True) for each in tables)
+        tables = [each.show(asked, after, rows) for each, rows in zip(histories, sample.rows, strict=True)]
+        single, *second_faults = (zip(each, given, strict=True) for each in tables)
         tables = [[each.higher(by) for each, (by, _) in single]]
-        tables += [[each.higher(by[:1]) for each, (by, _) in beside] for beside in besides]  # as sound metal is
+        tables += [[each.higher(by[:1]) for each, (by, _) in beside] for beside in second_faults]  # as sound metal is
         predicted = [Predicted.joined(each) for each in zip(*tables, strict=True)]
         spreads = [left for _, left in given]
-        return weigh(self._vehicle, among, asked, predicted, spreads, self._before, least_bits)
+        return weigh(self._vehicle, sample, asked, predicted, spreads, self._before, least_bits)
 
     def _blown_fuses(self) -> list[str]:
         """The fuses that were seen blown, and those that most likely are."""
         seen = [each.segment for each in self._known if isinstance(each, Measurement) and each.outcome == "blown"]
         shares: defaultdict[str, float] = defaultdict(float)
-        for way, share in zip(self._found.hypotheses.ways, self._found.of_ways.tolist(), strict=True):
-            shares[way.part] += share if way.fault == "blown" else 0.0
+        for mode, share in zip(self._found.hypotheses.modes, self._found.of_modes.tolist(), strict=True):
+            shares[mode.part] += share if mode.fault == "blown" else 0.0
         for place, fuses in self._history.blown_in(self._after).items():
             for fuse in fuses:
                 shares[fuse] += float(self._found.probability[place])

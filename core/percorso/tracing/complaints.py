@@ -70,9 +70,9 @@ class Complaint:
         return np.asarray((there * SAID_RIGHTLY + (1 - there) * SAID_WRONGLY) ** self.seen_times)
 
 
-Heard = Measurement | Complaint
+Observation = Measurement | Complaint
 
 
-def looks_of(known: Heard) -> tuple[Measurement, ...]:
+def looks_of(known: Observation) -> tuple[Measurement, ...]:
     """A reading, or what one looks at for a complaint."""
     return known.looks if isinstance(known, Complaint) else (known,)

@@ -5,7 +5,7 @@ from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 
 from percorso.network.branches import usual_resistance_ohm
-from percorso.tracing.complaints import Heard
+from percorso.tracing.complaints import Observation
 from percorso.vehicle.devices import Battery
 from percorso.vehicle.model import Vehicle
 from percorso.verification.instruments import error
@@ -48,7 +48,7 @@ def _most_a(vehicle: Vehicle, segment_id: str) -> float:
     return MARGIN * CHARGING_TIMES * vehicle.nominal_v / (own_ohm + (1 / gives if gives else 0.0) + 1e-6)
 
 
-def counting_of(vehicle: Vehicle, known: Sequence[Heard]) -> list[float]:
+def counting_of(vehicle: Vehicle, known: Sequence[Observation]) -> list[float]:
     """How much of each of all that is known counts."""
     times = Counter(each.key for each in known if isinstance(each, Measurement))
     return [
@@ -59,7 +59,7 @@ def counting_of(vehicle: Vehicle, known: Sequence[Heard]) -> list[float]:
     ]
 
 
-def doubtful_of(vehicle: Vehicle, known: Sequence[Heard], start: int) -> tuple[Doubtful, ...]:
+def doubtful_of(vehicle: Vehicle, known: Sequence[Observation], start: int) -> tuple[Doubtful, ...]:
     """What is not believed of all that is known; readings are counted from ``start``."""
     found, of_one = list[Doubtful](), dict[Hashable, list[int]]()
     for place, each in enumerate(known):

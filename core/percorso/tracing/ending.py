@@ -2,11 +2,11 @@
 
 from collections.abc import Sequence
 
-from percorso.faults.library import Way, unit_called
+from percorso.faults.library import FaultMode, unit_called
 from percorso.tracing.answer import Suspect
-from percorso.tracing.complaints import Heard
+from percorso.tracing.complaints import Observation
 from percorso.tracing.pairs import Pair
-from percorso.tracing.proof import Stop, stop_at_two
+from percorso.tracing.proof import Conclusion, stop_at_two
 from percorso.tracing.situations import had_a_lamp
 from percorso.tracing.suspects import Posterior
 from percorso.vehicle.model import Vehicle
@@ -14,7 +14,7 @@ from percorso.vehicle.model import Vehicle
 ENOUGH = 0.95  # of one part, to stop
 
 
-def enough_of_two(vehicle: Vehicle, pairs: Sequence[Pair]) -> Stop | None:
+def enough_of_two(vehicle: Vehicle, pairs: Sequence[Pair]) -> Conclusion | None:
     """The end, once two parts together are probable enough."""
     together: dict[frozenset[str], float] = {}
     for each in pairs:
@@ -27,18 +27,20 @@ def enough_of_two(vehicle: Vehicle, pairs: Sequence[Pair]) -> Stop | None:
     return stop_at_two(vehicle, pair.parts, pair.faults)
 
 
-def enough_of_one(found: Posterior, left: float, suspects: Sequence[Suspect], known: Sequence[Heard]) -> Way | None:
-    """The likeliest way in which a part is bad that is probable enough alone; ``left``: that one alone is bad."""
+def enough_of_one(
+    found: Posterior, left: float, suspects: Sequence[Suspect], known: Sequence[Observation]
+) -> FaultMode | None:
+    """The likeliest fault mode of the part that is probable enough alone; ``left``: that one alone is bad."""
     units = found.of_units()
     best = max(units, key=units.__getitem__, default="")
     if not best or units[best] * left < ENOUGH:
         return None
     one = next(each for each in suspects if each.unit == best)
-    way = next(
+    mode = next(
         each
-        for each in found.hypotheses.ways
+        for each in found.hypotheses.modes
         if (each.part, each.fault, each.other) == (one.part, one.fault, one.other)
     )
-    if way.fault == "blown" and not had_a_lamp(known, way.part):
+    if mode.fault == "blown" and not had_a_lamp(known, mode.part):
         return None  # that it has blown tells nothing of what blew it
-    return way
+    return mode

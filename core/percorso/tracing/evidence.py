@@ -12,7 +12,7 @@ from percorso.faults.at_segments import OPENS, RESISTS
 from percorso.tracing.predictions import Predicted
 from percorso.verification.instruments import errors
 from percorso.verification.measurements import DEAD, WORDS, Measurement
-from percorso.verification.spreads import SIDE, spread
+from percorso.verification.spreads import Z_95, spread
 
 MISREAD = 0.01  # of readings: a probe slipped, a wrong range, a wrong terminal, from memory
 MOVES_SHARE, MOVES_ANYWAY = 0.5, 0.03  # a bad contact that is moved; a good one, by a probe that slips; from memory
@@ -38,7 +38,7 @@ def spread_of(
     through it does from its plate; a voltage stands between nothing and the supply by two resistances, and is off by
     as much as their ratio is: V (E − V) / E, and never by more than what the fault moves.
     """
-    off = errors(measurement.with_what, measurement.quantity, predicted) / SIDE
+    off = errors(measurement.with_what, measurement.quantity, predicted) / Z_95
     if measurement.quantity in DEAD:
         return np.asarray(np.hypot(off, 0.1 * np.abs(predicted)))
     beyond = np.abs(predicted - np.where(np.isfinite(sound), sound, 0.0))
@@ -54,7 +54,7 @@ def spread_of(
 @cache
 def _loads_share() -> float:
     """One standard deviation of what a load takes, by share of what its plate says."""
-    return spread("load")[1] / SIDE
+    return spread("load")[1] / Z_95
 
 
 def likelihood_of_value(measurement: Measurement, predicted: Array, sigma: Array, whole: Array | None = None) -> Array:

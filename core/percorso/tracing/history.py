@@ -8,7 +8,7 @@ from percorso.arrays import Numbers
 from percorso.faults.model import Fault
 from percorso.kept import kept
 from percorso.tracing.batch import Blown
-from percorso.tracing.complaints import Heard
+from percorso.tracing.complaints import Observation
 from percorso.tracing.predictions import Predicted, Predictions
 from percorso.vehicle.model import Vehicle
 from percorso.verification.measurements import Measurement, Situation
@@ -18,12 +18,12 @@ MOST_PREDICTIONS = 64  # situations, after others, that are kept
 Situations = frozenset[Situation]
 
 
-def live_of(known: Iterable[Heard]) -> Situations:
+def live_of(known: Iterable[Observation]) -> Situations:
     """The situations that were read in with the battery connected: what blows in one of them has blown."""
     return frozenset(each.situation for each in known if isinstance(each, Measurement) and not each.situation.is_dead)
 
 
-def befores_of(known: Sequence[Heard]) -> list[Situations]:
+def befores_of(known: Sequence[Observation]) -> list[Situations]:
     """Of each of what is known the other live situations that were read in before."""
     return [
         live_of(known[:place]).difference([each.situation] if isinstance(each, Measurement) else [])

@@ -19,7 +19,7 @@ from percorso.tracing.predictions import Predicted
 from percorso.tracing.shared import Given
 from percorso.verification.instruments import errors
 from percorso.verification.measurements import Measurement
-from percorso.verification.spreads import SIDE
+from percorso.verification.spreads import Z_95
 
 EXPLAINED_WITHIN = 3.0  # standard deviations: a reading that is off by more is not by the metal
 LEAST_SHARED = 1e-3  # of what another is off: with less two readings have nothing in common
@@ -34,7 +34,7 @@ THERE_WHEN_SAID, THERE_WHEN_SEEN = 0.9, 0.5  # of what comes and goes, from memo
 
 @dataclass(frozen=True)
 class Reading:
-    """A reading with what each fault predicts of it, and with the severities between those solved, shape (ways, fine)
+    """A reading with what each fault predicts of it, and with the severities between those solved, shape (modes, fine)
     of each grid; ``sound_spread`` is one standard deviation of it on sound metal.
     """
 
@@ -46,7 +46,7 @@ class Reading:
 
 
 @dataclass(frozen=True)
-class Told:
+class ComplaintEvidence:
     """Something a customer says, and how likely that is with each fault that is solved."""
 
     likelihood: Array
@@ -55,13 +55,13 @@ class Told:
 @dataclass(frozen=True)
 class Likelihood:
     """How likely something known is, ``of`` what: the logarithms with every hypothesis, with the severities between
-    those solved, shape (ways, fine) of each grid, and where nothing is known of its cause.
+    those solved, shape (modes, fine) of each grid, and where nothing is known of its cause.
 
     With less than ``log_floor`` it fits nothing. ``may_have_gone``: it was said or seen, and may have been there
     before one measured, or was moved by hand.
     """
 
-    of: Reading | Told
+    of: Reading | ComplaintEvidence
     log: Array
     fine: tuple[Array, ...]
     log_anything: float
@@ -126,9 +126,11 @@ def reading_of(
     return Reading(measurement, predicted, sound_spread, nominal_v, fine)
 
 
-def likelihood_of(hypotheses: Hypotheses, known: Reading | Told, before: Before | None = None) -> Likelihood:
+def likelihood_of(
+    hypotheses: Hypotheses, known: Reading | ComplaintEvidence, before: Before | None = None
+) -> Likelihood:
     """How likely something known is with every hypothesis; ``before`` a value others were read on the same metal."""
-    if isinstance(known, Told):
+    if isinstance(known, ComplaintEvidence):
         found = hypotheses.mixed(known.likelihood, THERE_WHEN_SAID)
         return _alike(hypotheses, known, found, ANY_COMPLAINT, may_have_gone=True)
     measurement, predicted = known.measurement, known.predicted
@@ -160,13 +162,13 @@ def likelihood_of(hypotheses: Hypotheses, known: Reading | Told, before: Before 
 def _off_by_metal(known: Reading, predicted: Array, spread: Array) -> Array:
     """How far a reading is off what is predicted because the metal is, shape of ``predicted``."""
     measurement, by = known.measurement, (known.measurement.value or 0.0) - predicted
-    of_instrument = errors(measurement.with_what, measurement.quantity, predicted) / SIDE
+    of_instrument = errors(measurement.with_what, measurement.quantity, predicted) / Z_95
     of_metal = (known.sound_spread**2 + of_instrument**2) / np.maximum(spread, 1e-9) ** 2
     return np.where(np.abs(by) <= EXPLAINED_WITHIN * spread, np.minimum(of_metal, 1.0) * by, 0.0)
 
 
 def _alike(
-    hypotheses: Hypotheses, known: Reading | Told, found: Array, anything: float, *, may_have_gone: bool
+    hypotheses: Hypotheses, known: Reading | ComplaintEvidence, found: Array, anything: float, *, may_have_gone: bool
 ) -> Likelihood:
     """The same between severities that are solved as at the one before."""
     log = _log(found)
@@ -181,7 +183,7 @@ def _log_unknown(found: Array, anything: float) -> float:
 
 
 def _like_the_one_before(of_solved: Array, grid: Grid) -> Array:
-    """Between severities that are solved what is so at the one before, shape (ways, fine)."""
+    """Between severities that are solved what is so at the one before, shape (modes, fine)."""
     return np.asarray(np.repeat(of_solved[grid.places], FINER, axis=1)[:, : _fine_count(len(grid.severity))])
 
 
@@ -194,7 +196,7 @@ def _fine_count(count: int) -> int:
 
 
 def _between(values: Array, severity: Array) -> Array:
-    """Values between those of a grid of severities, shape (ways, fine), from those of shape (ways, severities).
+    """Values between those of a grid of severities, shape (modes, fine), from those of shape (modes, severities).
 
     With one resistance R changed, every voltage and current of a linear network is (a + b R) / (c + R), with one source
     or current changed it is on a line, which is such a curve far from its pole: two of them
@@ -227,7 +229,7 @@ def _curve(values: Array, severity: Array, middle: Numbers, at: Array, otherwise
 
 
 def summed_around(summed: Array) -> Array:
-    """The log of the likelihood around each severity that is solved, shape (ways, severities): all together their
+    """The log of the likelihood around each severity that is solved, shape (modes, severities): all together their
     mean.
     """
     fine = summed.shape[1]
@@ -240,12 +242,12 @@ def summed_around(summed: Array) -> Array:
 
 
 def unknown_of(grid: Grid) -> Array:
-    """The same where nothing is known yet: every severity is as likely, shape (ways, fine)."""
+    """The same where nothing is known yet: every severity is as likely, shape (modes, fine)."""
     return np.zeros((len(grid.places), _fine_count(len(grid.severity))))
 
 
 def within(grid: Grid, summed: Array, shares: tuple[float, float]) -> tuple[float, float]:
-    """The severities below which two shares of what is probable lie, by the likelihoods of one way, shape (fine,)."""
+    """The severities below which two shares of what is probable lie, by the likelihoods of one mode, shape (fine,)."""
     weight = np.exp(summed - summed.max())
     grown = np.concatenate([[0.0], np.cumsum(weight[1:] + weight[:-1])])
     at = np.interp(shares, grown / grown[-1], np.arange(len(weight)) / FINER)
@@ -261,7 +263,7 @@ def _severity_at(severity: Array, steps: Array) -> Array:
 def predicted_at(known: Reading, solved: int, steps: tuple[int, int, int] | None) -> tuple[float | None, float]:
     """What is read with a hypothesis, by its place, and one standard deviation of that; None where nothing can be told.
 
-    ``steps``: where along which way of which grid it is most likely, if it has one.
+    ``steps``: where along which mode of which grid it is most likely, if it has one.
     """
     predicted, value = known.predicted, float(known.predicted.value[solved])
     if steps is not None:

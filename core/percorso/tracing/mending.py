@@ -8,7 +8,7 @@ import numpy as np
 
 from percorso.arrays import Mask
 from percorso.tracing.hypotheses import UNKNOWN_SHARE, Hypotheses
-from percorso.tracing.pairs import LEAST, PAIR_SHARE, Beside, log_sum
+from percorso.tracing.pairs import LEAST, PAIR_SHARE, SecondFault, log_sum
 from percorso.tracing.suspects import Posterior
 
 TRIED = 2  # faults of the mended part, the likeliest first, beside each of which another is thought of
@@ -31,11 +31,11 @@ def faults_of(found: Posterior, parts: Collection[str]) -> list[int]:
     return [int(each) for each in places[np.argsort(-found.log_weight[places])][:TRIED]]
 
 
-def afterwards(found: Posterior, parts: Collection[str], besides: Sequence[Beside]) -> Hypotheses:
+def afterwards(found: Posterior, parts: Collection[str], second_faults: Sequence[SecondFault]) -> Hypotheses:
     """How probable each fault is once some parts were mended, before anything is read again.
 
-    ``found`` is what the readings before say of one fault, ``besides`` of those that explain more beside one of the
-    mended parts. Either that was all; or they were good, and what was bad still is; or another is bad as well.
+    ``found`` is what the readings before say of one fault, ``second_faults`` of those that explain more beside one of
+    the mended parts. Either that was all; or they were good, and what was bad still is; or another is bad as well.
     """
     hypotheses = found.hypotheses
     own = _of(hypotheses, parts)
@@ -43,10 +43,12 @@ def afterwards(found: Posterior, parts: Collection[str], besides: Sequence[Besid
     shares = np.log(np.maximum(found.share, LEAST))
     against = np.minimum(shares - shares[:, :1], 0).sum(axis=0)  # beside the part it does no better than alone
     both = its_log + math.log(PAIR_SHARE) + np.log(np.maximum(hypotheses.prior, LEAST)) + against
-    tried_log = log_sum(found.log_weight[[each.first for each in besides]])  # they stand for all faults of the part
+    tried_log = log_sum(
+        found.log_weight[[each.first for each in second_faults]]
+    )  # they stand for all faults of the part
     places = {key: place for place, key in enumerate(hypotheses.keys)}
     exactly: dict[int, float] = {}
-    for each in besides:
+    for each in second_faults:
         for log, key in zip(each.log_weight.tolist(), each.found.hypotheses.keys, strict=True):
             place = places[key]
             exactly[place] = np.logaddexp(exactly.get(place, -np.inf), log + its_log - tried_log)

@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from percorso.arrays import Array, Numbers
+from percorso.faults.library import OUTSIDE
 from percorso.tracing.evidence import SPANS, likelihood_of_wiggle, normal, spread_of, word_share
 from percorso.tracing.likelihood import THERE_WHEN_SEEN
-from percorso.tracing.pairs import Beside
+from percorso.tracing.pairs import SecondFault
 from percorso.tracing.predictions import Predicted
 from percorso.tracing.suspects import Posterior
 from percorso.vehicle.model import Vehicle
@@ -23,13 +24,14 @@ LEAST_BITS = 0.005  # with less a measurement tells nothing
 BETWEEN_MIN = 1.0  # two measurements: to read what comes next, to walk round and to think, from memory
 BINS = 48
 SHOWS_FROM = 0.005  # V or A: with less a meter shows nothing
+IN_WORDS = ((0.7, "a lot"), (0.25, "some"), (0.0, "a little"))  # from so many bits
 TOLD = 3  # outcomes of a test that are told beforehand
 
-Outcome = float | str | None  # about such a value, a word, or nothing that could be told
+PossibleOutcome = float | str | None  # about such a value, a word, or nothing that could be told
 
 
 @dataclass(frozen=True)
-class Then:
+class OutcomeMeaning:
     """What an outcome of a test would mean: the part, or the two, then most probable, none if nothing is bad.
 
     Something that is not described is the part ``""``.
@@ -47,15 +49,20 @@ class NextTest:
     measurement: Measurement
     bits: float
     minutes: float
-    tells: tuple[Then, ...]
+    meanings: tuple[OutcomeMeaning, ...]
+
+    @property
+    def how_much(self) -> str:
+        """How much it tells, in words."""
+        return next(word for least, word in IN_WORDS if self.bits >= least)
 
 
 @dataclass(frozen=True)
-class Among:
+class HypothesisSample:
     """The hypotheses that a measurement is weighed with, each with its share of all, single ones and pairs.
 
     ``bad``: the parts that are bad with each, and ``mends`` what is renewed then; ``asked`` is what a test is to tell
-    apart. ``parts``, ``faults``: of the last of
+    apart: what is renewed, and of what is not described where it is. ``parts``, ``faults``: of the last of
     its faults.
     ``with_it``: the rows of a table of predictions that hold with each; the first is sound metal. It is made of several
     tables, of which ``table`` is the one of each, ``gone`` their first rows, which hold while what comes and goes is
@@ -75,25 +82,27 @@ class Among:
     rows: tuple[Numbers, ...]
 
     @staticmethod
-    def of(found: Posterior, besides: Sequence[Beside]) -> "Among":
+    def of(found: Posterior, second_faults: Sequence[SecondFault]) -> "HypothesisSample":
         """The likeliest of all: single faults by the first table, then those beside a first one, a table each."""
-        log = np.concatenate([found.log_weight, *(each.log_weight for each in besides)])
+        log = np.concatenate([found.log_weight, *(each.log_weight for each in second_faults)])
         which = np.argsort(-log, kind="stable")[:MOST_FAULTS]
         which = which[log[which] >= log.max() + math.log(LEAST)]
-        return _among(found, besides, which, np.exp(log[which] - log.max()))
+        return _sample(found, second_faults, which, np.exp(log[which] - log.max()))
 
     @staticmethod
-    def against(found: Posterior, unit: str) -> "Among":
-        """The likeliest ways in which a unit is bad against everything else, sound metal too, as if one were as likely
+    def against(found: Posterior, unit: str) -> "HypothesisSample":
+        """The likeliest fault modes of a unit against everything else, sound metal too, as if one were as likely
         as the other: what tells them apart tells whether it is the unit.
         """
         best = np.argsort(-found.log_weight, kind="stable")
-        of_unit = np.array([*(each.unit == unit for each in found.hypotheses.ways), False])[found.hypotheses.way[best]]
+        of_unit = np.array([*(each.unit == unit for each in found.hypotheses.modes), False])[
+            found.hypotheses.mode[best]
+        ]
         halves = [best[of_unit][: MOST_FAULTS // 2], best[~of_unit][: MOST_FAULTS // 2]]
         shares = [np.exp(found.log_weight[each] - found.log_weight[each[0]]) for each in halves]
         share = np.concatenate([each / each.sum() for each in shares])
-        among = _among(found, (), np.concatenate(halves), share)
-        return replace(among, asked=tuple(unit in each for each in among.mends))
+        sample = _sample(found, (), np.concatenate(halves), share)
+        return replace(sample, asked=tuple(unit in each for each in sample.mends))
 
     def of_parts(self) -> dict[str, float]:
         """How probable it is that each part is bad."""
@@ -104,24 +113,24 @@ class Among:
         return found
 
 
-def _among(found: Posterior, besides: Sequence[Beside], which: Numbers, share: Array) -> Among:
+def _sample(found: Posterior, second_faults: Sequence[SecondFault], which: Numbers, share: Array) -> HypothesisSample:
     """Some of all hypotheses by their places, with what they weigh."""
-    tables = [found, *(each.found for each in besides)]
+    tables = [found, *(each.found for each in second_faults)]
     table = np.repeat(np.arange(len(tables)), [len(each.log_weight) for each in tables])[which]
     place = np.concatenate([np.arange(len(each.log_weight)) for each in tables])[which]
     starts = np.cumsum([0, *(len(each.hypotheses.faults) for each in tables)])
     solved, here = [each.hypotheses.solved for each in tables], list(zip(table, place, strict=True))
     named = [each.hypotheses.named for each in tables]
     parts = [named[of][0][at] for of, at in here]
-    firsts = [(), *((each.fault.part,) for each in besides)]
+    firsts = [(), *((each.fault.part,) for each in second_faults)]
     with_it = np.array([solved[of][at] for of, at in here])
     bad = tuple(tuple(sorted({*firsts[of], part} - {""})) for (of, _), part in zip(here, parts, strict=True))
-    units = {each.part: each.unit for each in found.hypotheses.ways}
+    units = {each.part: each.unit for each in found.hypotheses.modes}
     mends = tuple(tuple(sorted({units[part] for part in each})) for each in bad)
-    return Among(
+    return HypothesisSample(
         bad,
         mends,
-        mends,
+        tuple(what if what != (OUTSIDE,) else where for what, where in zip(mends, bad, strict=True)),
         share / share.sum(),
         parts,
         [named[of][1][at] for of, at in here],
@@ -141,12 +150,12 @@ class Weighed:
     bits: float
     minutes: float
     shares: Array
-    outcomes: list[Outcome]
+    outcomes: list[PossibleOutcome]
 
 
 def weigh(
     vehicle: Vehicle,
-    among: Among,
+    sample: HypothesisSample,
     measurements: Sequence[Measurement],
     predicted: Sequence[Predicted],
     sound_spreads: Sequence[float],
@@ -156,7 +165,7 @@ def weigh(
     """How much each measurement that tells anything should tell of the part to be mended, and how long it takes after
     ``before``.
     """
-    mass = _mass(among)
+    mass = _mass(sample)
     alike: dict[Hashable, list[int]] = {}
     for place, each in enumerate(measurements):
         alike.setdefault((each.quantity, each.with_what), []).append(place)
@@ -165,17 +174,19 @@ def weigh(
         those = [measurements[place] for place in places]
         spreads = np.array([sound_spreads[place] for place in places])
         those_predicted = [predicted[place] for place in places]
-        shares, outcomes = _outcomes(those, those_predicted, among, spreads, vehicle.nominal_v)
+        shares, outcomes = _outcomes(those, those_predicted, sample, spreads, vehicle.nominal_v)
         for measurement, bits, share, outcome in zip(those, _bits(shares, mass), shares, outcomes, strict=True):
             if bits >= least_bits:
                 weighed.append(Weighed(measurement, bits, minutes(vehicle, measurement, before), share, outcome))
     return weighed
 
 
-def best_of(weighed: Sequence[Weighed], among: Among, count: int) -> tuple[NextTest, ...]:
+def best_of(weighed: Sequence[Weighed], sample: HypothesisSample, count: int) -> tuple[NextTest, ...]:
     """Those that tell most for each minute, the best first, with what each outcome would mean."""
     best = sorted(weighed, key=lambda each: -worth(each.bits, each.minutes))[:count]
-    return tuple(NextTest(each.measurement, each.bits, round(each.minutes, 1), _tells(among, each)) for each in best)
+    return tuple(
+        NextTest(each.measurement, each.bits, round(each.minutes, 1), _meanings(sample, each)) for each in best
+    )
 
 
 def worth(bits: float, takes_min: float) -> float:
@@ -183,34 +194,34 @@ def worth(bits: float, takes_min: float) -> float:
     return bits / (takes_min + BETWEEN_MIN)
 
 
-def _mass(among: Among) -> Array:
+def _mass(sample: HypothesisSample) -> Array:
     """How much of the probability of what is told apart is in each hypothesis, shape (different, hypotheses)."""
-    numbers = {each: number for number, each in enumerate(dict.fromkeys(among.asked))}
-    number = np.array([numbers[each] for each in among.asked])
-    return np.asarray((number == np.arange(len(numbers))[:, None]) * among.share)
+    numbers = {each: number for number, each in enumerate(dict.fromkeys(sample.asked))}
+    number = np.array([numbers[each] for each in sample.asked])
+    return np.asarray((number == np.arange(len(numbers))[:, None]) * sample.share)
 
 
 def _outcomes(
     alike: Sequence[Measurement],
     predicted: Sequence[Predicted],
-    among: Among,
+    sample: HypothesisSample,
     sound_spreads: Array,
     nominal_v: float,
-) -> tuple[Array, list[list[Outcome]]]:
+) -> tuple[Array, list[list[PossibleOutcome]]]:
     """How probable each outcome of each of some measurements of one kind is with each hypothesis, shape (measurements,
     hypotheses, outcomes), and what the outcomes are called.
     """
     quantity = alike[0].quantity
     if quantity == "wiggle":
-        return _moves(alike, among), [["moves", "steady"]] * len(alike)
-    rows = np.concatenate([among.with_it, among.gone])
-    outcomes: list[list[Outcome]]
+        return _moves(alike, sample), [["moves", "steady"]] * len(alike)
+    rows = np.concatenate([sample.with_it, sample.gone])
+    outcomes: list[list[PossibleOutcome]]
     if quantity in UNITS:
         values = np.array([each.value[rows] for each in predicted])
         sound = np.array([each.value[0] for each in predicted])
         of_metal = np.hypot(sound_spreads[:, None], [each.doubt[rows] for each in predicted])
         shares, middles = _values(alike[0], values, sound[:, None], of_metal, nominal_v)
-        there, outcomes = among.there, middles.tolist()
+        there, outcomes = sample.there, middles.tolist()
     else:
         # what stays on works, and is not meant to
         words = [each for each in WORDS[quantity] if each != "stays on"]
@@ -220,18 +231,18 @@ def _outcomes(
             for is_so in {one for each in told for one in each}
         }
         shares = np.array([[of[is_so] for is_so in each] for each in told])
-        there, outcomes = np.where(among.there < 1, THERE_WHEN_SEEN, 1.0), [[*words]] * len(alike)
-    with_it, gone = np.split(shares, [len(among.with_it)], axis=1)
-    at = np.flatnonzero(among.there < 1)
+        there, outcomes = np.where(sample.there < 1, THERE_WHEN_SEEN, 1.0), [[*words]] * len(alike)
+    with_it, gone = np.split(shares, [len(sample.with_it)], axis=1)
+    at = np.flatnonzero(sample.there < 1)
     share = there[at, None]
-    with_it[:, at] = share * with_it[:, at] + (1 - share) * gone[:, among.table[at]]
+    with_it[:, at] = share * with_it[:, at] + (1 - share) * gone[:, sample.table[at]]
     return with_it, outcomes
 
 
-def _moves(alike: Sequence[Measurement], among: Among) -> Array:
+def _moves(alike: Sequence[Measurement], sample: HypothesisSample) -> Array:
     """How probable it is that a reading moves, and that it does not, while each part is moved by hand."""
     moved = [each.model_copy(update={"outcome": "moves"}) for each in alike]
-    share = np.array([likelihood_of_wiggle(each, among.parts, among.faults, among.there < 1) for each in moved])
+    share = np.array([likelihood_of_wiggle(each, sample.parts, sample.faults, sample.there < 1) for each in moved])
     return np.stack([share, 1 - share], axis=-1)
 
 
@@ -262,20 +273,20 @@ def _bits(shares: Array, mass: Array) -> list[float]:
     return [max(each, 0.0) for each in (joint * np.log2(apart)).sum(axis=(1, 2)).tolist()]
 
 
-def _tells(among: Among, weighed: Weighed) -> tuple[Then, ...]:
+def _meanings(sample: HypothesisSample, weighed: Weighed) -> tuple[OutcomeMeaning, ...]:
     """What the most probable outcomes would mean."""
-    joint = among.share[:, None] * weighed.shares
-    told: dict[tuple[str, ...], Then] = {}
+    joint = sample.share[:, None] * weighed.shares
+    told: dict[tuple[str, ...], OutcomeMeaning] = {}
     for at in np.argsort(joint.sum(axis=0))[::-1].tolist():
         whole = float(joint[:, at].sum())
         if whole < 1e-6 or len(told) >= TOLD:
             break
         of: dict[tuple[str, ...], float] = {}
-        for parts, share in zip(among.mends, joint[:, at].tolist(), strict=True):
+        for parts, share in zip(sample.mends, joint[:, at].tolist(), strict=True):
             of[parts] = of.get(parts, 0.0) + share
         best = max(of, key=of.__getitem__)
         if best not in told:
-            told[best] = Then(_called(weighed, at), best, of[best] / whole)
+            told[best] = OutcomeMeaning(_called(weighed, at), best, of[best] / whole)
     return tuple(told.values())
 
 

@@ -23,12 +23,12 @@ from percorso.verification.instruments import (
     BUZZES_BELOW_OHM,
     OHMMETER_V,
     TEST_LAMP_W,
-    loads_ohm,
+    input_resistance_ohm,
     ranges,
 )
 from percorso.verification.measurements import DEAD, Measurement, Situation
 from percorso.verification.measuring import Bench
-from percorso.verification.metering import NOTHING, Shown, brightness
+from percorso.verification.metering import NOTHING_SHOWN, Shown, brightness
 from percorso.verification.seen import load_looks, starter_looks
 
 OF_A_PHASE = 0.1  # of the time, one standard deviation of how long a phase lasts where something chatters; from memory
@@ -165,7 +165,7 @@ class Predictions:
         if not asked:
             return
         pairs = [_pair(each) for each, _ in asked]
-        load_ohm = loads_ohm("multimeter", "voltage")
+        load_ohm = input_resistance_ohm("multimeter", "voltage")
         for settled, rows in self._settled(wanted):
             here = settled.places[rows]
             volts, faint = settled.metered(pairs, load_ohm, rows)
@@ -191,14 +191,14 @@ class Predictions:
         nominal = self._vehicle.nominal_v
         if measurement.quantity in DEAD:
             laws = [
-                battery_law(OHMMETER_V, each.loads_ohm or 1.0, each.loads_ohm or 1.0)
+                battery_law(OHMMETER_V, each.input_resistance_ohm or 1.0, each.input_resistance_ohm or 1.0)
                 for each in ranges("multimeter", "resistance")
             ]
             made = [Branch("", "instrument", *pair, law=law) for law in laws]
         elif measurement.with_what == "test lamp":
             made = [Branch("", "instrument", *pair, law=filament_law(nominal, TEST_LAMP_W / nominal))]
         else:
-            made = [Branch("", "instrument", *pair, resistance_ohm=loads_ohm("LED tester", "lamp"))]
+            made = [Branch("", "instrument", *pair, resistance_ohm=input_resistance_ohm("LED tester", "lamp"))]
         batches = [Batch(self._vehicle, self._situation, self._faults, [each], self._blown_before) for each in made]
         for each in batches:
             each.solve(wanted)
@@ -209,7 +209,7 @@ class Predictions:
         if place not in self._benches:
             self._benches[place] = self._bench(place)
         bench = self._benches[place]
-        return [NOTHING] * len(measurements) if bench is None else bench.show_all(measurements)
+        return [NOTHING_SHOWN] * len(measurements) if bench is None else bench.show_all(measurements)
 
     def _bench(self, place: int) -> Bench | None:
         fault, blown = self._faults[place], self._blown_before.get(place, frozenset())
@@ -270,7 +270,7 @@ def _read_ohm(settled: Settled, measurement: Measurement, number: int, into: Pre
     """What an ohmmeter shows in one of its ranges, for those faults of which a finer one did not show it yet."""
     value, word, known = into.value, into.word, into.known
     scale = ranges("multimeter", "resistance")[number]
-    behind = scale.loads_ohm or 1.0
+    behind = scale.input_resistance_ohm or 1.0
     volts = settled.across(*_pair(measurement))
     given = OHMMETER_V - volts
     shows = (given * (scale.up_to + behind) > OHMMETER_V * behind) & ~known[settled.places]

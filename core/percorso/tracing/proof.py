@@ -5,10 +5,10 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from percorso.faults.cures import Cure, cures_of
-from percorso.faults.library import Way
+from percorso.faults.library import FaultMode
 from percorso.tracing.candidates import leads_of
-from percorso.tracing.complaints import Heard
-from percorso.tracing.situations import By, Carries, looked_at, prepared_again, relief_of
+from percorso.tracing.complaints import Observation
+from percorso.tracing.situations import By, Carries, looked_at, prepared_again, proof_by_substitution
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import GUARDS
 from percorso.vehicle.states import STATES
@@ -37,7 +37,7 @@ Reads = Callable[[Measurement, bool], Read]  # what a measurement would read, wi
 
 
 @dataclass(frozen=True)
-class Stop:
+class Conclusion:
     """The part that is known well enough, a measurement that would read otherwise if it were not it, and its cures.
 
     ``by``: what the proof does: the part is bridged, swapped or taken out of the way, and what was wrong must come
@@ -49,32 +49,34 @@ class Stop:
     prove: Measurement | None
     by: By | None
     cures: tuple[Cure, ...]
-    also: "Stop | None" = None
+    also: "Conclusion | None" = None
     is_proved: bool = False
 
 
-def stop_at_two(vehicle: Vehicle, parts: tuple[str, str], faults: tuple[str, str]) -> Stop:
+def stop_at_two(vehicle: Vehicle, parts: tuple[str, str], faults: tuple[str, str]) -> Conclusion:
     """What to do once two parts are known: with one of them bridged nothing comes right, so nothing is proved."""
     first, second = (
-        Stop(part, None, None, cures_of(vehicle, part, fault)) for part, fault in zip(parts, faults, strict=True)
+        Conclusion(part, None, None, cures_of(vehicle, part, fault)) for part, fault in zip(parts, faults, strict=True)
     )
     return replace(first, also=second)
 
 
-def stop_at(vehicle: Vehicle, way: Way, known: Sequence[Heard], carries_a: Carries, reads: Reads) -> Stop:
-    """What to do once a part is known, by the likeliest way it is bad."""
-    stop, look = Stop(way.part, None, None, cures_of(vehicle, way.part, way.fault)), looked_at(known)
+def stop_at(
+    vehicle: Vehicle, mode: FaultMode, known: Sequence[Observation], carries_a: Carries, reads: Reads
+) -> Conclusion:
+    """What to do once a part is known, by its likeliest fault mode."""
+    stop, look = Conclusion(mode.part, None, None, cures_of(vehicle, mode.part, mode.fault)), looked_at(known)
     if look is None:
         return stop
     done = {each.key for each in known if isinstance(each, Measurement)}
-    relief = relief_of(vehicle, way, look.situation, carries_a)
+    relief = proof_by_substitution(vehicle, mode, look.situation, carries_a)
     if relief is not None:
         preparation, by = relief
         for each in (look, *_live(known), *_blown_by_it(vehicle, look.situation, reads)):
             again = prepared_again(each, preparation)
             if preparation not in each.situation.preparations and _comes_right(each, again, reads):
                 return replace(stop, is_proved=True) if again.key in done else replace(stop, prove=again, by=by)
-    itself = list(_at_itself(vehicle, way.part, look.situation))
+    itself = list(_at_itself(vehicle, mode.part, look.situation))
     tells = {each.key: min(reads(each, True).apart(reads(each, False)), ENOUGH_APART) for each in itself}
     best = max(itself, key=lambda each: tells[each.key], default=None)
     if best is None or tells[best.key] < PROVES_FROM:
@@ -82,7 +84,7 @@ def stop_at(vehicle: Vehicle, way: Way, known: Sequence[Heard], carries_a: Carri
     return replace(stop, is_proved=True) if best.key in done else replace(stop, prove=best, by="measured")
 
 
-def _live(known: Sequence[Heard]) -> Iterator[Measurement]:
+def _live(known: Sequence[Observation]) -> Iterator[Measurement]:
     """What was measured with the battery connected, the latest first."""
     readings = [each for each in known if isinstance(each, Measurement)]
     return (each for each in reversed(readings) if not each.situation.is_dead and each.quantity != "wiggle")

@@ -8,13 +8,13 @@ import numpy as np
 from percorso.arrays import Array, Mask, Numbers
 from percorso.kept import cached_property
 from percorso.network.branches import Branch
-from percorso.network.following import Group, InPhase
+from percorso.network.following import InPhase, VariantGroup
 from percorso.network.kernel import current_and_slope
 from percorso.network.laws import LawOf
 from percorso.network.newton import NotSettledError
 from percorso.network.nodal import joined
 from percorso.network.operating_point import Network
-from percorso.network.variation import Alteration, Laws, Loading, vary
+from percorso.network.variation import BranchOverride, Laws, Loading, vary
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.segments import Breaker, Fuse
 from percorso.verification.measuring import BLOWS_TIMES
@@ -23,7 +23,7 @@ FAINT_OHM, FAINT_V = 2e5, 0.001  # behind more than the highest resistance of a 
 
 
 @dataclass(frozen=True)
-class Altered:
+class FaultEffect:
     """A fault as something otherwise: between two points, or of a branch, by its conductance or its law.
 
     A coil pulls in from ``pull_in_v`` on. ``spec`` is what the device is then, where that tells how it looks;
@@ -49,9 +49,9 @@ class Settled:
 
     places: Numbers
     network: Network
-    group: Group
-    altered: Alteration
-    changes: tuple[Altered, ...]
+    group: VariantGroup
+    altered: BranchOverride
+    changes: tuple[FaultEffect, ...]
     potential: Array  # V, shape (faults here, points)
     generated_a: Array  # shape (faults here, alternators)
     blown: frozenset[str]
@@ -163,8 +163,8 @@ def settled_of(
     network: Network,
     phase: InPhase,
     places: Numbers,
-    altered: Alteration,
-    changes: Sequence[Altered],
+    altered: BranchOverride,
+    changes: Sequence[FaultEffect],
     blown: frozenset[str],
 ) -> Settled:
     """The faults of one group, of which ``places`` are the places among all."""
@@ -188,12 +188,12 @@ def worst_fuses(here: Settled) -> list[str | None]:
     return [rated[at][0] if share > BLOWS_TIMES else None for at, share in zip(worst, most, strict=True)]
 
 
-def alteration_of(network: Network, changes: Sequence[Altered]) -> Alteration:
+def branch_override_of(network: Network, changes: Sequence[FaultEffect]) -> BranchOverride:
     """What is otherwise in a network; what is of a device that is out changes nothing there."""
     numbers = network.assembly.numbers
     branch = np.array([-1 if each.owner is None else _place_of(network, each) for each in changes], dtype=int)
     out = np.array([each.owner is not None for each in changes]) & (branch < 0)
-    return Alteration(
+    return BranchOverride(
         np.array([numbers[each.start] for each in changes], dtype=int),
         np.array([numbers[each.end] for each in changes], dtype=int),
         branch,
@@ -208,7 +208,7 @@ def alteration_of(network: Network, changes: Sequence[Altered]) -> Alteration:
     )
 
 
-def _place_of(network: Network, altered: Altered) -> int:
+def _place_of(network: Network, altered: FaultEffect) -> int:
     """The place of its branch, -1 where it is not there."""
     try:
         return network.branch_of(altered.owner or "", altered.part)

@@ -14,7 +14,7 @@ from percorso.verification.instruments import errors
 from percorso.verification.measurements import Measurement
 from percorso.verification.preparations import Preparation
 from percorso.verification.situation import prepared
-from percorso.verification.spreads import SIDE, parts_of
+from percorso.verification.spreads import Z_95, parts_of
 
 MOST_PREPARED = 16  # networks that are kept
 LEAST_VARIANCE = 1e-12  # V² or A²
@@ -70,7 +70,7 @@ class SoundMetal:
         """Some measurements of one situation after others were read (normal distribution, conditional on those)."""
         mine = self.moved(measurements)
         every = np.array([self.moved([each])[0] for each in others]).reshape(len(others), mine.shape[1])
-        off = [float(errors(each.with_what, each.quantity, np.array(each.value or 0.0))) / SIDE for each in others]
+        off = [float(errors(each.with_what, each.quantity, np.array(each.value or 0.0))) / Z_95 for each in others]
         own = np.square(off) + (1 - IN_COMMON) * np.square(every).sum(axis=1)
         among = IN_COMMON * every @ every.T + np.diag(np.maximum(own, LEAST_VARIANCE))
         shared = IN_COMMON * every @ mine.T

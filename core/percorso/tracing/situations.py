@@ -8,12 +8,12 @@ from typing import Literal
 import numpy as np
 
 from percorso.faults.at_segments import CHAFED, OPENS, RESISTS
-from percorso.faults.library import Way
-from percorso.tracing.complaints import Heard, looks_of
+from percorso.faults.library import FaultMode
+from percorso.tracing.complaints import Observation, looks_of
 from percorso.tracing.suspects import Posterior
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Stage, Vehicle
-from percorso.vehicle.segments import GUARDS, RelayContact, Wire
+from percorso.vehicle.segments import GUARDS, RelayContact, SensorSwitch, Switch, Wire
 from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.preparations import Bridge, LampInPlace, Lift, Preparation, Pull, Swap, Unplug
@@ -30,7 +30,7 @@ Carries = Callable[[str, Situation], float]  # the current through a segment on 
 By = Literal["bridged", "out of the way", "swapped", "measured"]
 
 
-def situations(vehicle: Vehicle, stage: Stage, known: Sequence[Heard], blown: Iterable[str]) -> list[Situation]:
+def situations(vehicle: Vehicle, stage: Stage, known: Sequence[Observation], blown: Iterable[str]) -> list[Situation]:
     """Those of what is known, the latest first, and usual ones; before them with a lamp in place of what has ``blown``.
 
     That is in the first situation that was read in and the last: what blew it is there while what it feeds is on.
@@ -64,7 +64,7 @@ def _with_lamps(vehicle: Vehicle, look: Measurement, blown: Sequence[str]) -> Me
     return look
 
 
-def had_a_lamp(known: Sequence[Heard], guard: str) -> bool:
+def had_a_lamp(known: Sequence[Observation], guard: str) -> bool:
     """Whether something was read with a lamp in place of a fuse."""
     readings = [each for each in known if isinstance(each, Measurement)]
     return any(LampInPlace(part=guard) in each.situation.preparations for each in readings)
@@ -74,7 +74,7 @@ def _protects(vehicle: Vehicle, part: str | None) -> bool:
     return part is not None and part in vehicle.segments and isinstance(vehicle.segments[part].spec, GUARDS)
 
 
-def looked_at(known: Sequence[Heard]) -> Measurement | None:
+def looked_at(known: Sequence[Observation]) -> Measurement | None:
     """What is looked at again when a suspect is on trial: the first thing that was seen, or what was read last."""
     live = [one for each in known for one in looks_of(each) if not one.situation.is_dead]
     return next((each for each in live if each.quantity == "seen"), live[-1] if live else None)
@@ -91,36 +91,36 @@ class Trial:
 
 
 def trials(
-    vehicle: Vehicle, found: Posterior, known: Sequence[Heard], blown: Sequence[str], carries_a: Carries
+    vehicle: Vehicle, found: Posterior, known: Sequence[Observation], blown: Sequence[str], carries_a: Carries
 ) -> Iterator[Trial]:
     """The likeliest suspects on trial; what blew a fuse with a lamp in its place."""
     look, units = looked_at(known), found.of_units()
     if look is None:
         return
-    likeliest = {each.unit: each for each in (found.hypotheses.ways[at] for at in np.argsort(found.of_ways).tolist())}
+    likeliest = {each.unit: each for each in (found.hypotheses.modes[at] for at in np.argsort(found.of_modes).tolist())}
     for unit in sorted(units, key=units.__getitem__, reverse=True)[:MOST_TRIALS]:
         if units[unit] < ON_TRIAL:
             break
-        way = likeliest[unit]
-        if _protects(vehicle, way.part):
+        mode = likeliest[unit]
+        if _protects(vehicle, mode.part):
             continue  # what blew it may be there yet
-        trial = trial_of(vehicle, way, look, blown, carries_a)
+        trial = trial_of(vehicle, mode, look, blown, carries_a)
         if trial is not None:
-            yield Trial(trial, 1.0 if way.fault in CONDUCTS else _entropy(units[unit]))
+            yield Trial(trial, 1.0 if mode.fault in CONDUCTS else _entropy(units[unit]))
 
 
 def trial_of(
-    vehicle: Vehicle, way: Way, look: Measurement, blown: Sequence[str], carries_a: Carries
+    vehicle: Vehicle, mode: FaultMode, look: Measurement, blown: Sequence[str], carries_a: Carries
 ) -> Measurement | None:
     """A look at what was wrong with a part on trial; None where nothing simple brings right what is wrong with it."""
-    relief = relief_of(vehicle, way, look.situation, carries_a)
+    relief = proof_by_substitution(vehicle, mode, look.situation, carries_a)
     if relief is None:
         return None
     preparation, by = relief
     there = _with_lamps(vehicle, look, blown) if by == "out of the way" else look
     if look.segment is not None and LampInPlace(part=look.segment) in there.situation.preparations:
         return None  # there is no fuse to look at
-    return prepared_again(there, preparation)
+    return None if preparation in there.situation.preparations else prepared_again(there, preparation)
 
 
 def _entropy(share: float) -> float:
@@ -128,15 +128,17 @@ def _entropy(share: float) -> float:
     return -sum(each * math.log2(each) for each in (share, 1 - share) if each > 0)
 
 
-def relief_of(vehicle: Vehicle, way: Way, situation: Situation, carries_a: Carries) -> tuple[Preparation, By] | None:
+def proof_by_substitution(
+    vehicle: Vehicle, mode: FaultMode, situation: Situation, carries_a: Carries
+) -> tuple[Preparation, By] | None:
     """What brings right what is wrong if it is this, and what that does; None where nothing simple does."""
-    segment, unit = vehicle.segments.get(way.part), vehicle.devices.get(way.unit)
+    segment, unit = vehicle.segments.get(mode.part), vehicle.devices.get(mode.unit)
     if unit is not None and isinstance(unit.spec, RelayCoil):
         return Swap(part=unit.id), "swapped"
-    if way.fault in CONDUCTS:
-        out = _out_of_the_way(vehicle, way.part)
+    if mode.fault in CONDUCTS:
+        out = _out_of_the_way(vehicle, mode.part)
         return None if out is None else (out, "out of the way")
-    if segment is None or way.fault not in BRIDGED or segment.from_point == segment.to_point:
+    if segment is None or mode.fault not in BRIDGED or segment.from_point == segment.to_point:
         return None
     if isinstance(segment.spec, GUARDS):
         return None  # a jumper over a fuse leaves its wire without one
@@ -153,6 +155,8 @@ def _out_of_the_way(vehicle: Vehicle, part: str) -> Preparation | None:
         return Unplug(part=part)
     if isinstance(segment.spec, RelayContact):
         return Pull(part=part)
+    if isinstance(segment.spec, Switch | SensorSwitch):
+        return Unplug(part=part)
     return Lift(part=part) if isinstance(segment.spec, Wire) else None
 
 

@@ -5,11 +5,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from percorso.tracing.likelihood import Likelihood, Reading, Told, predicted_at
+from percorso.tracing.likelihood import ComplaintEvidence, Likelihood, Reading, predicted_at
 from percorso.tracing.suspects import Posterior
 from percorso.verification.instruments import UNITS
 
-Side = Literal["for", "against", "neither"]
+EvidenceSide = Literal["for", "against", "neither"]
 IN_THOUSANDTHS = 0.1  # V, A or Ω: less is said in mV, mA or mΩ
 FITS_WITHIN = 2.0  # standard deviations: what is off by less fits
 SPEAKS_TIMES = 2.0  # as likely with it as with everything else, or half as likely: a reading speaks for or against it
@@ -23,7 +23,7 @@ class Speaks:
     """
 
     reading: int
-    side: Side
+    side: EvidenceSide
     with_it: float | str | None = None
     sound: float | str | None = None
     off: float | None = None
@@ -36,13 +36,13 @@ def speaks_of(found: Posterior, unit: str, known: Sequence[Likelihood], start: i
     told = []
     for place, each in enumerate(known):
         times = found.times_as_likely(unit, place)
-        side: Side = "for" if times >= SPEAKS_TIMES else "against" if times <= 1 / SPEAKS_TIMES else "neither"
+        side: EvidenceSide = "for" if times >= SPEAKS_TIMES else "against" if times <= 1 / SPEAKS_TIMES else "neither"
         told.append(_speaks(found, unit, each.of, start + place, side))
     return tuple(told)
 
 
-def _speaks(found: Posterior, unit: str, known: Reading | Told, place: int, side: Side) -> Speaks:
-    if isinstance(known, Told) or known.measurement.quantity == "wiggle":
+def _speaks(found: Posterior, unit: str, known: Reading | ComplaintEvidence, place: int, side: EvidenceSide) -> Speaks:
+    if isinstance(known, ComplaintEvidence) or known.measurement.quantity == "wiggle":
         return Speaks(place, side)
     predicted, best = known.predicted, found.likeliest_of(unit)
     solved, value = int(found.hypotheses.solved[best]), known.measurement.value

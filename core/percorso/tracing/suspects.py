@@ -1,4 +1,4 @@
-"""Which faults explain what was read: Bayes over every way a part can be bad, as bad as it can be."""
+"""Which faults explain what was read: Bayes over every fault mode of every part, as bad as it can be."""
 
 import math
 from collections.abc import Sequence
@@ -7,8 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from percorso.arrays import Array, Mask
-from percorso.faults.beyond import point_of
-from percorso.faults.library import OUTSIDE
+from percorso.faults.library import OUTSIDE, FaultMode
 from percorso.tracing.hypotheses import Grid, Hypotheses
 from percorso.tracing.likelihood import FINER, Likelihood, summed_around, unknown_of, within
 
@@ -29,7 +28,7 @@ class Posterior:
     ``log_left`` are the two before they were made to come to one. ``fit`` is how often the likeliest fault would be
     read as badly as this, or worse (a posterior predictive p-value), ``misfits`` are the readings that take a
     misreading, and ``unexplained`` those too that another fault explains far better. ``fine``: the logarithms of how
-    likely all of it is with the severities between those solved, shape (ways, fine) of each grid.
+    likely all of it is with the severities between those solved, shape (modes, fine) of each grid.
     """
 
     hypotheses: Hypotheses
@@ -49,43 +48,42 @@ class Posterior:
         return self.fit >= FITS_WELL
 
     @property
-    def of_ways(self) -> Array:
-        """The probability of each way, shape (ways,)."""
-        totals = np.bincount(self.hypotheses.way + 1, self.probability, len(self.hypotheses.ways) + 1)
+    def of_modes(self) -> Array:
+        """The probability of each mode, shape (modes,)."""
+        totals = np.bincount(self.hypotheses.mode + 1, self.probability, len(self.hypotheses.modes) + 1)
         return np.asarray(totals[1:], dtype=np.float64)
 
     def of_parts(self) -> dict[str, float]:
         """The probability of each part."""
-        return self._by_part(self.of_ways)
+        return self._by_part(self.of_modes)
 
     def of_units(self) -> dict[str, float]:
         """The probability of each part with what is opened and renewed with it."""
-        units = _summed([each.unit for each in self.hypotheses.ways], self.of_ways)
+        units = _summed([each.unit for each in self.hypotheses.modes], self.of_modes)
         return {unit: share for unit, share in units.items() if unit != OUTSIDE}
 
     @property
     def outside(self) -> float:
         """How probable something is that is not described, wherever it is."""
-        return self.not_described + float(self.of_ways[self._beyond].sum())
+        return self.not_described + float(self.of_modes[self._beyond].sum())
 
     @property
     def _beyond(self) -> Mask:
-        return np.array([each.unit == OUTSIDE for each in self.hypotheses.ways], dtype=bool)
+        return np.array([each.unit == OUTSIDE for each in self.hypotheses.modes], dtype=bool)
 
-    def most_beyond(self) -> tuple[str, str] | None:
-        """The point at which something is, most likely, that is not described, and what it does; None where hardly."""
-        shares = np.where(self._beyond, self.of_ways, 0.0)
+    def most_beyond(self) -> FaultMode | None:
+        """What there most likely is that is not described, and where; None where hardly."""
+        shares = np.where(self._beyond, self.of_modes, 0.0)
         best = int(np.argmax(shares)) if len(shares) else -1
         if best < 0 or shares[best] < WORTH_TELLING:
             return None
-        way = self.hypotheses.ways[best]
-        return point_of(way.part) or "", way.fault
+        return self.hypotheses.modes[best]
 
     def lifts(self) -> dict[str, float]:
         """How much more probable each part is than before any reading."""
         hypotheses = self.hypotheses
         before = self._by_part(
-            np.bincount(hypotheses.way + 1, hypotheses.prior, len(hypotheses.ways) + 1)[1:].astype(float)
+            np.bincount(hypotheses.mode + 1, hypotheses.prior, len(hypotheses.modes) + 1)[1:].astype(float)
         )
         return {part: share / max(before[part], 1e-300) for part, share in self.of_parts().items()}
 
@@ -111,19 +109,19 @@ class Posterior:
         return int(np.argmax(np.where(self._of_unit(unit), self.log_weight, -np.inf)))
 
     def _of_unit(self, unit: str) -> Mask:
-        ways = np.array([*(each.unit == unit for each in self.hypotheses.ways), False])
-        return np.asarray(ways[self.hypotheses.way])
+        modes = np.array([*(each.unit == unit for each in self.hypotheses.modes), False])
+        return np.asarray(modes[self.hypotheses.mode])
 
     def steps_at(self, place: int) -> tuple[int, int, int] | None:
-        """Of a hypothesis with a severity the grid, the way in it, and the step where around it all is likeliest."""
+        """Of a hypothesis with a severity the grid, the mode in it, and the step where around it all is likeliest."""
         return _step_of(self.hypotheses.grids, self.fine, place)
 
-    def _by_part(self, of_ways: Array) -> dict[str, float]:
-        return _summed([each.part for each in self.hypotheses.ways], of_ways)
+    def _by_part(self, of_modes: Array) -> dict[str, float]:
+        return _summed([each.part for each in self.hypotheses.modes], of_modes)
 
-    def severity(self, way: int) -> tuple[float, float] | None:
-        """Between what the severity of a way lies, 80 times of 100."""
-        first = int(np.flatnonzero(self.hypotheses.way == way)[0])
+    def severity(self, mode: int) -> tuple[float, float] | None:
+        """Between what the severity of a mode lies, 80 times of 100."""
+        first = int(np.flatnonzero(self.hypotheses.mode == mode)[0])
         for grid, fine in zip(self.hypotheses.grids, self.fine, strict=True):
             row = np.flatnonzero(grid.places[:, 0] == first)
             if row.size:
@@ -140,7 +138,7 @@ def _summed(names: Sequence[str], shares: Array) -> dict[str, float]:
 
 def posterior(hypotheses: Hypotheses, known: Sequence[Likelihood]) -> Posterior:
     """What all that is known says together; its order does not matter."""
-    logs = np.array([each.log for each in known]).reshape(len(known), len(hypotheses.way))
+    logs = np.array([each.log for each in known]).reshape(len(known), len(hypotheses.mode))
     total, grids = logs.sum(axis=0), hypotheses.grids
     fine = tuple(sum((each.fine[number] for each in known), unknown_of(grid)) for number, grid in enumerate(grids))
     for grid, summed in zip(grids, fine, strict=True):
@@ -184,7 +182,7 @@ def _explained(known: Sequence[Likelihood], best: int, step: tuple[int, int, int
 
 
 def _step_of(grids: Sequence[Grid], fine: Sequence[Array], place: int) -> tuple[int, int, int] | None:
-    """Of a hypothesis, by its place, the grid, the way in it, and the step around it with which all is likeliest."""
+    """Of a hypothesis, by its place, the grid, the mode in it, and the step around it with which all is likeliest."""
     for number, (grid, summed) in enumerate(zip(grids, fine, strict=True)):
         row, column = np.nonzero(grid.places == place)
         if row.size:

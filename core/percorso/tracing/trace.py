@@ -10,13 +10,13 @@ from threading import Lock
 import numpy as np
 
 from percorso.errors import MeasurementError, TraceError
-from percorso.faults.library import Way, beyond, library
+from percorso.faults.library import FaultMode, beyond, library
 from percorso.faults.model import Fault, with_faults
 from percorso.kept import cached_property, kept
 from percorso.network.branches import has_source
-from percorso.tracing.answer import Again, Suspect, Trace, acquitted_of, suspects_of
+from percorso.tracing.answer import Recheck, Suspect, Trace, acquitted_of, suspects_of
 from percorso.tracing.choosing import Choosing
-from percorso.tracing.complaints import Complaint, Heard
+from percorso.tracing.complaints import Complaint, Observation
 from percorso.tracing.doubtful import doubtful_of
 from percorso.tracing.ending import ENOUGH, enough_of_one, enough_of_two
 from percorso.tracing.evidence import spread_of
@@ -26,8 +26,8 @@ from percorso.tracing.left_out import LeftOut
 from percorso.tracing.likelihood import Likelihood
 from percorso.tracing.mending import Mended, afterwards, faults_of
 from percorso.tracing.next_test import NextTest
-from percorso.tracing.pairs import Beside, beside_of, besides_of, is_lost, likely_of, pairs_of, seconds
-from percorso.tracing.proof import Read, Stop, stop_at
+from percorso.tracing.pairs import SecondFault, is_lost, likely_of, pairs_of, second_fault_of, second_faults_of, seconds
+from percorso.tracing.proof import Conclusion, Read, stop_at
 from percorso.tracing.situations import spoken_of
 from percorso.tracing.speaking import Speaks, speaks_of
 from percorso.tracing.suspects import Posterior, posterior
@@ -37,9 +37,10 @@ from percorso.vehicle.stages import vehicle_at
 from percorso.verification.measurements import Measurement, Situation, by_ids
 from percorso.verification.situation import prepared
 
-Known = Heard | Mended
+Evidence = Observation | Mended
 LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
 WORTH_BITS = 0.05  # of a test that is shown beside one that goes first
+WORTH_SAYING = 0.05  # probability of a part of which each reading says whether it is for or against it
 EXPLAINED = 0.2  # probability of something not described, below which what was read counts as explained
 MOST_BESIDE = 24  # vehicles with one fault already that are kept
 
@@ -51,9 +52,9 @@ class Tracer:
         self,
         vehicle: Vehicle,
         stage: Stage,
-        some: tuple[tuple[Way, ...], float] | None = None,
+        some: tuple[tuple[FaultMode, ...], float] | None = None,
     ) -> None:
-        """``some``: the ways to choose from and the weight of all, if not every one.
+        """``some``: the fault modes to choose from and the weight of all, if not every one.
 
         Raises TraceError where nothing feeds the vehicle.
         """
@@ -66,7 +67,7 @@ class Tracer:
         self._history = History(vehicle, self.vehicle, self._faults)
         self._weighing = Weighing(self.vehicle, self._hypotheses, self._history)
         self._start = 0  # place of the first reading since something was mended
-        self._owed: dict[Hashable, Again] = {}  # what was off before that, by what is measured
+        self._owed: dict[Hashable, Recheck] = {}  # what was off before that, by what is measured
         self._computing = Lock()  # an answer, or a piece of what comes after one
 
     @cached_property
@@ -75,7 +76,7 @@ class Tracer:
 
     def trace(
         self,
-        readings: Sequence[Known],
+        readings: Sequence[Evidence],
         *,
         suspected: Sequence[str] = (),
         left_out: Collection[LeftOut] = (),
@@ -91,9 +92,9 @@ class Tracer:
             return self._answer(readings, suspected, left_out, tests=tests)
 
     def _answer(
-        self, readings: Sequence[Known], suspected: Sequence[str], left_out: Collection[LeftOut], *, tests: bool
+        self, readings: Sequence[Evidence], suspected: Sequence[str], left_out: Collection[LeftOut], *, tests: bool
     ) -> Trace:
-        tracer, heard = self._suspecting(suspected), list[Heard]()
+        tracer, heard = self._suspecting(suspected), list[Observation]()
         for place, each in enumerate(readings):
             if isinstance(each, Mended):
                 tracer, heard = tracer._once_mended(self._parts(each.part, (place, "mended")), heard, place + 1), []
@@ -115,19 +116,19 @@ class Tracer:
             with self._computing:
                 self._history.predictions(each.situation).complete()
 
-    def _trace(self, known: Sequence[Heard], left_out: Collection[LeftOut], *, tests: bool) -> Trace:
+    def _trace(self, known: Sequence[Observation], left_out: Collection[LeftOut], *, tests: bool) -> Trace:
         likelihoods = self._weighing.likelihoods(known)
         found = posterior(self._hypotheses, likelihoods)
         used: dict[int, Tracer] = {}
-        besides: list[Beside] = []
+        second_faults: list[SecondFault] = []
         if len(known) > 1 and is_lost(found):
 
             def with_first(first: int) -> Posterior:
                 used[first] = self._beside(first, seconds(found, first))
                 return used[first]._posterior(known)
 
-            besides = besides_of(found, self._faults, with_first)
-        pairs = pairs_of(found, besides)
+            second_faults = second_faults_of(found, self._faults, with_first)
+        pairs = pairs_of(found, second_faults)
         left = 1 - sum(each.probability for each in pairs)
         suspects = tuple(replace(each, probability=each.probability * left) for each in suspects_of(found, self._start))
         stop = enough_of_two(self.vehicle, pairs) or self._stop(found, left, suspects, known)
@@ -140,7 +141,9 @@ class Tracer:
         is_mended = self._start > 0 and found.probability[0] > ENOUGH  # what is owed is left to be measured
         goes_on = tests and stop is None and not is_mended
         histories = {each: one._history for each, one in used.items()}
-        best = choosing.best(likely_of(besides, found), histories) if goes_on else ()
+        best = choosing.best(likely_of(second_faults, found), histories) if goes_on else ()
+        if found.outside * left > ENOUGH:  # where it is was asked already
+            best = tuple(each for each in best if each.bits > WORTH_BITS)
         fits = found.fits or bool(pairs)
         before_all = (choosing.at_the_posts() or (None if fits else choosing.recheck())) if goes_on else None
         first = look or before_all or next(iter(best), None)
@@ -166,30 +169,35 @@ class Tracer:
     ) -> tuple[Speaks, ...]:
         """What each reading says of the likeliest part."""
         units = found.of_units()
-        if not suspects or not likelihoods:
+        best = max(units, key=units.__getitem__, default="")
+        if not suspects or not likelihoods or units[best] < WORTH_SAYING:
             return ()
-        return speaks_of(found, max(units, key=units.__getitem__), likelihoods, self._start)
+        return speaks_of(found, best, likelihoods, self._start)
 
-    def _once_mended(self, parts: set[str], known: Sequence[Heard], start: int) -> "Tracer":
+    def _once_mended(self, parts: set[str], known: Sequence[Observation], start: int) -> "Tracer":
         """A tracer of what is read from a place on, after parts were mended; ``known`` is what was read before."""
         found = self._posterior(known)
-        besides = []
+        second_faults = []
         for first in faults_of(found, parts):
             fault, others = self._faults[first], seconds(found, first)
             if fault is not None and others:
-                besides.append(beside_of(found, first, fault, self._beside(first, others)._posterior(known)))
+                second_faults.append(
+                    second_fault_of(found, first, fault, self._beside(first, others)._posterior(known))
+                )
         after = copy(self)
-        after._hypotheses = afterwards(found, parts, besides)
+        after._hypotheses = afterwards(found, parts, second_faults)
         off = {known[each.reading - self._start].key: each for each in self._again(found, known)}
         after._start, after._owed = start, self._owed | off
         return after
 
-    def _stop(self, found: Posterior, left: float, suspects: Sequence[Suspect], known: Sequence[Heard]) -> Stop | None:
+    def _stop(
+        self, found: Posterior, left: float, suspects: Sequence[Suspect], known: Sequence[Observation]
+    ) -> Conclusion | None:
         """The end, once one part alone is probable enough."""
-        way = enough_of_one(found, left, suspects, known)
-        if way is None:
+        mode = enough_of_one(found, left, suspects, known)
+        if mode is None:
             return None
-        place = found.hypotheses.solved[found.likeliest_of(way.unit)]
+        place = found.hypotheses.solved[found.likeliest_of(mode.unit)]
 
         def reads(measurement: Measurement, is_bad: bool) -> Read:
             at = int(place) if is_bad else 0
@@ -199,31 +207,31 @@ class Tracer:
             off = spread_of(measurement, np.array(value), sound, of_metal, self.vehicle.nominal_v)
             return Read(predicted.word[at], value, float(off))
 
-        return stop_at(self.vehicle, way, known, self._carries_a, reads)
+        return stop_at(self.vehicle, mode, known, self._carries_a, reads)
 
     def _carries_a(self, segment_id: str, situation: Situation) -> float:
         """The current through a segment on sound metal, A."""
         clamped = Measurement(quantity="current", segment=segment_id, situation=situation)
         return float(self._history.predictions(situation).show([clamped], np.array([0]))[0].value[0])
 
-    def _beside(self, first: int, ways: Collection[Way]) -> "Tracer":
-        """A tracer of the vehicle that has one fault already, for some ways beside it."""
+    def _beside(self, first: int, modes: Collection[FaultMode]) -> "Tracer":
+        """A tracer of the vehicle that has one fault already, for some fault modes beside it."""
         before = self._with_one.get(first)
-        known = {each for each in before._hypotheses.ways if not each.comes_and_goes} if before else set[Way]()
-        if before is None or not known.issuperset(ways):
+        known = {each for each in before._hypotheses.modes if not each.comes_and_goes} if before else set[FaultMode]()
+        if before is None or not known.issuperset(modes):
             self._with_one.pop(first, None)
-            wanted = known.union(ways)  # what was computed for earlier ones is asked for again
+            wanted = known.union(modes)  # what was computed for earlier ones is asked for again
             before = kept(self._with_one, first, lambda: self._with(first, wanted), MOST_BESIDE)
         those = copy(before)
-        those._hypotheses = before._hypotheses.only(ways)  # however they were come by, the answer is the same
+        those._hypotheses = before._hypotheses.only(modes)  # however they were come by, the answer is the same
         return those
 
-    def _with(self, first: int, ways: Collection[Way]) -> "Tracer":
+    def _with(self, first: int, modes: Collection[FaultMode]) -> "Tracer":
         """A tracer of the vehicle that has one fault already."""
         fault = self._faults[first]
         made = self.vehicle if fault is None else with_faults(self.vehicle, [fault])
-        some = tuple(each for each in self._hypotheses.ways if each in ways)
-        return Tracer(made, self._stage, (some, sum(each.weight for each in self._hypotheses.ways)))
+        some = tuple(each for each in self._hypotheses.modes if each in modes)
+        return Tracer(made, self._stage, (some, sum(each.weight for each in self._hypotheses.modes)))
 
     def _suspecting(self, suspected: Sequence[str]) -> "Tracer":
         """A tracer to which some parts are more suspect than they are by themselves."""
@@ -261,15 +269,15 @@ class Tracer:
         except MeasurementError as error:
             raise MeasurementError(str(error), field=(place, *error.field)) from error
 
-    def _again(self, found: Posterior, readings: Sequence[Heard]) -> tuple[Again, ...]:
+    def _again(self, found: Posterior, readings: Sequence[Observation]) -> tuple[Recheck, ...]:
         """What was read and is not as on sound metal."""
         off = [place for place, share in enumerate(found.share[:, 0].tolist()) if share < LIKELY]
         read = [(place, each) for place in off if isinstance(each := readings[place], Measurement)]
         measured = [(place, each) for place, each in read if each.quantity != "wiggle"]
         expected = [self._weighing.metal.expected(each) for _, each in measured]
-        return tuple(Again(self._start + place, one) for (place, _), one in zip(measured, expected, strict=True))
+        return tuple(Recheck(self._start + place, one) for (place, _), one in zip(measured, expected, strict=True))
 
-    def _posterior(self, readings: Sequence[Heard]) -> Posterior:
+    def _posterior(self, readings: Sequence[Observation]) -> Posterior:
         return posterior(self._hypotheses, self._weighing.likelihoods(readings))
 
 

@@ -6,11 +6,11 @@ from typing import TypeGuard
 
 from percorso.arrays import Array
 from percorso.kept import kept
-from percorso.tracing.complaints import Complaint, Heard
+from percorso.tracing.complaints import Complaint, Observation
 from percorso.tracing.doubtful import counting_of
 from percorso.tracing.history import History, Situations, befores_of
 from percorso.tracing.hypotheses import Hypotheses
-from percorso.tracing.likelihood import Before, Likelihood, Off, Reading, Told, likelihood_of, reading_of
+from percorso.tracing.likelihood import Before, ComplaintEvidence, Likelihood, Off, Reading, likelihood_of, reading_of
 from percorso.tracing.shared import SoundMetal
 from percorso.vehicle.model import Vehicle
 from percorso.verification.measurements import Measurement
@@ -27,10 +27,10 @@ class Weighing:
     def __init__(self, vehicle: Vehicle, hypotheses: Hypotheses, history: History) -> None:
         self._vehicle, self._hypotheses, self._history = vehicle, hypotheses, history
         self.metal = SoundMetal(vehicle)
-        self._readings: dict[_What, Reading | Told] = {}
+        self._readings: dict[_What, Reading | ComplaintEvidence] = {}
         self._likelihoods: dict[tuple[_What, ...], Likelihood] = {}
 
-    def likelihoods(self, known: Sequence[Heard]) -> list[Likelihood]:
+    def likelihoods(self, known: Sequence[Observation]) -> list[Likelihood]:
         """How likely each of all that is known is; of values each after those that come before it in an order that is
         always the same, for they were read on the same metal.
         """
@@ -52,10 +52,10 @@ class Weighing:
         """
         return [(each.solved, each.given.deviation) for each in self._befores(asked, likelihoods)]
 
-    def _after(self, known: Heard, what: _What, others: Sequence[Likelihood]) -> Likelihood:
+    def _after(self, known: Observation, what: _What, others: Sequence[Likelihood]) -> Likelihood:
         """How likely something known is, after others."""
         reading = kept(self._readings, what, lambda: self._read(known, what[1]), MOST_READINGS)
-        if isinstance(reading, Told) or not others:
+        if isinstance(reading, ComplaintEvidence) or not others:
             return likelihood_of(self._hypotheses, reading)
         return likelihood_of(self._hypotheses, reading, self._befores([reading.measurement], others)[0])
 
@@ -67,25 +67,25 @@ class Weighing:
                 read.append(each.of.measurement)
         return [Before(tuple(offs), given) for given in self.metal.given(asked, read)]
 
-    def _read(self, known: Heard, before: Situations) -> Reading | Told:
+    def _read(self, known: Observation, before: Situations) -> Reading | ComplaintEvidence:
         if isinstance(known, Complaint):
             return self._told(known)
         predicted = self._history.show([known], before)[0]
         spread = self.metal.deviation(known)
         return reading_of(self._hypotheses, known, predicted, spread, self._vehicle.nominal_v)
 
-    def _told(self, complaint: Complaint) -> Told:
+    def _told(self, complaint: Complaint) -> ComplaintEvidence:
         shows = [
             sign.shows(self._history.predictions(sign.measurements[0].situation).show(sign.measurements))
             for sign in complaint.signs
         ]
-        return Told(complaint.likelihood(shows, self._hypotheses.faults))
+        return ComplaintEvidence(complaint.likelihood(shows, self._hypotheses.faults))
 
 
-def _is_value(known: Heard) -> TypeGuard[Measurement]:
+def _is_value(known: Observation) -> TypeGuard[Measurement]:
     return isinstance(known, Measurement) and known.value is not None
 
 
-def _what(known: Heard) -> Hashable:
+def _what(known: Observation) -> Hashable:
     """Tells apart what is known: what was measured and what came, or what was said."""
     return known.key if isinstance(known, Complaint) else (known.key, known.value, known.outcome)

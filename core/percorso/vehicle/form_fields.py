@@ -13,7 +13,7 @@ from percorso.vehicle.typed_fields import Typed
 
 As = Literal["quantity", "number", "choice", "many", "flag", "text"]
 Among = Literal["inputs", "key and inputs", "positions", "coils", "devices"]  # what a job itself has to choose from
-Part = Literal["", "measured", "duty"]
+FieldPart = Literal["", "measured", "duty"]
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,7 @@ class Asked:
     label: str
     usual: str = ""
     more: bool = False
-    part: Part = ""
+    part: FieldPart = ""
     among: Among | None = None
     quantity: str | None = None  # of a field that is no typed quantity, but understood as one
     names: Mapping[str, str] = field(default_factory=dict)
@@ -61,7 +61,7 @@ class FormField:
     start: str
     optional: bool
     more: bool
-    part: Part
+    part: FieldPart
 
 
 def form_fields(model: type[BaseModel]) -> tuple[FormField, ...]:

@@ -271,6 +271,7 @@ class Shunt(Spec):
     full_scale_drop_v: Annotated[float, typed(VOLTAGE), Asked("Drops at full scale")] = 0.075
 
 
+Contact = Switch | SensorSwitch | RelayContact
 GUARDS = (Fuse, FusibleLink, Breaker)  # what protects a wire, over which no jumper ever lies
 SegmentSpec = Annotated[
     Wire

@@ -47,7 +47,7 @@ class KeepsTyped(BaseModel):
     """Values of which ``typed`` keeps, by field, the text a person typed for a quantity."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-    typed: dict[str, names.Typed] = {}
+    typed: dict[str, names.TypedName] = {}
 
     @model_validator(mode="before")
     @classmethod

@@ -17,6 +17,7 @@ from pydantic import ValidationError
 from percorso.errors import PercorsoError
 from percorso.faults.model import Fault
 from percorso.json_text import read_json
+from percorso.plain import plain_messages
 from percorso.vehicle.model import Vehicle
 from percorso.verification.instruments import Quantity, range_for
 from percorso.verification.measurements import Measurement
@@ -153,7 +154,7 @@ def _measurement(text: str) -> Measurement:
     try:
         return Measurement.model_validate(read_json(text))
     except ValidationError as error:
-        told = "; ".join(f"{'.'.join(map(str, each['loc']))}: {each['msg']}" for each in error.errors())
+        told = plain_messages(error.errors())
         raise ScpiError(-224, f"Illegal parameter value; {told}".replace('"', "'")) from error
     except ValueError as error:
         raise ScpiError(-104, "Data type error; no JSON") from error

@@ -5,7 +5,7 @@ A meter's limit of error is taken as what it keeps to 95 times of 100.
 
 from dataclasses import dataclass
 from functools import cache
-from typing import Literal, get_args
+from typing import Literal
 
 import numpy as np
 
@@ -13,7 +13,6 @@ from percorso import tables
 from percorso.arrays import Array
 
 Quantity = Literal["voltage", "current", "resistance", "continuity", "lamp", "seen", "wiggle"]
-QUANTITIES: tuple[Quantity, ...] = get_args(Quantity)
 Instrument = Literal["multimeter", "clamp", "test lamp", "LED tester", "eyes"]
 USUAL: dict[Quantity, Instrument] = {
     "voltage": "multimeter",
@@ -41,7 +40,7 @@ class Range:
     digit: float
     share: float
     at_least: float
-    loads_ohm: float | None
+    input_resistance_ohm: float | None
 
     def error(self, value: float) -> float:
         """How far a value read in this range may be off."""
@@ -95,9 +94,9 @@ def errors(instrument: Instrument, quantity: Quantity, values: Array) -> Array:
 
 
 @cache
-def loads_ohm(instrument: Instrument, quantity: Quantity) -> float:
+def input_resistance_ohm(instrument: Instrument, quantity: Quantity) -> float:
     """What an instrument opposes in its finest range, Ω: between its probes, or in series for a current."""
     if quantity == "lamp":
         row = next(row for row in tables.rows("instruments") if row["instrument"] == instrument)
         return float(row["loads_ohm"])
-    return ranges(instrument, quantity)[0].loads_ohm or 0.0
+    return ranges(instrument, quantity)[0].input_resistance_ohm or 0.0

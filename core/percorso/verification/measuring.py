@@ -14,7 +14,7 @@ from percorso.vehicle.stages import vehicle_at
 from percorso.verification.instruments import range_for
 from percorso.verification.measurements import Measurement, Situation, by_ids
 from percorso.verification.metering import Metering, Shown
-from percorso.verification.situation import prepared, still_bad
+from percorso.verification.situation import prepared, remaining_faults
 
 BLOWS_TIMES = 2.0  # of its rating: a blade fuse opens within seconds, ISO 8820-3, from memory
 
@@ -58,7 +58,7 @@ class Bench:
         try:
             sound = vehicle_at(replace(vehicle, opened=vehicle.opened | blown), situation.stage)
             faulty = with_faults(sound, faults)
-            left = still_bad(sound, situation.preparations, faults)
+            left = remaining_faults(sound, situation.preparations, faults)
             if len(left) < len(faults):
                 faulty = with_faults(sound, left)
         except PercorsoError as error:

@@ -24,7 +24,7 @@ from percorso.verification.instruments import (
     OHMMETER_V,
     TEST_LAMP_W,
     Instrument,
-    loads_ohm,
+    input_resistance_ohm,
     ranges,
 )
 from percorso.verification.measurements import Lit, Measurement
@@ -49,7 +49,7 @@ class Shown:
     phases: tuple["Shown", ...] = ()
 
 
-NOTHING = Shown()
+NOTHING_SHOWN = Shown()
 
 
 class Metering:
@@ -68,7 +68,7 @@ class Metering:
 
     def show(self, measurements: Sequence[Measurement]) -> list[Shown]:
         """What instruments show, one at a time; points and parts go by id. Raises StateError."""
-        shown: list[Shown] = [NOTHING] * len(measurements)
+        shown: list[Shown] = [NOTHING_SHOWN] * len(measurements)
         by_meter = [place for place, each in enumerate(measurements) if each.quantity == "voltage"]
         by_clamp = [
             place for place, each in enumerate(measurements) if each.quantity == "current" and each.with_what == "clamp"
@@ -89,7 +89,7 @@ class Metering:
         """What a meter or a clamp shows while something chatters: the mean of what it goes through, it is too slow."""
         phases = self._network.phases(self._state, self._chosen)
         if not phases:
-            return [NOTHING] * len(measurements)
+            return [NOTHING_SHOWN] * len(measurements)
         read = self._clamped if measurements[0].quantity == "current" else self._unloaded
         through = zip(*(read(measurements, one.solved) for one in phases), strict=True)
         return [Shown(float(np.mean([one.value for one in each])), phases=each) for each in through]
@@ -97,7 +97,7 @@ class Metering:
     def _voltages(self, measurements: Sequence[Measurement], rests: Solved) -> list[Shown]:
         """Voltages by a meter. Where it loads its points down the network is solved with it in its place."""
         pairs = [(each.red_point or "", each.black_point or "") for each in measurements]
-        ohm = loads_ohm("multimeter", "voltage")
+        ohm = input_resistance_ohm("multimeter", "voltage")
         try:
             value = self._network.across(self._state, pairs, ohm, self._chosen)
         except NotSettledError:  # one meter more and something chatters: each by itself
@@ -146,7 +146,7 @@ class Metering:
                 return Shown(outcome=seen(self._network, self._state, self._chosen, measurement))
             case "wiggle":
                 return Shown(outcome="steady")
-        return NOTHING
+        return NOTHING_SHOWN
 
     def _between(self, pair: tuple[str, str], law: LawOf | None, ohm: float | None = None) -> Shown:
         """The voltage over what hangs between two points."""
@@ -155,7 +155,7 @@ class Metering:
         try:
             solved = network.settled(self._state, self._chosen).solved
         except NotSettledError:
-            return NOTHING
+            return NOTHING_SHOWN
         start, end = (np.array([network.assembly.numbers[each]]) for each in pair)
         value = float(solved.potential[start[0]] - solved.potential[end[0]])
         return Shown(value, network=network, solved=solved, moved=sensitivity.of_voltages(solved, start, end))
@@ -166,10 +166,10 @@ class Metering:
         if self._is_apart(*pair):
             return Shown(outcome="open")
         for each in ranges("multimeter", "resistance"):
-            behind = each.loads_ohm or 1.0
+            behind = each.input_resistance_ohm or 1.0
             shown = self._between(pair, battery_law(OHMMETER_V, behind, behind))
             if shown.value is None or shown.moved is None:
-                return NOTHING
+                return NOTHING_SHOWN
             given_v = OHMMETER_V - shown.value
             if given_v * (each.up_to + behind) <= OHMMETER_V * behind:
                 continue  # more than this range shows
@@ -192,9 +192,9 @@ class Metering:
         if measurement.with_what == "test lamp":
             shown = self._between(pair, filament_law(nominal, TEST_LAMP_W / nominal))
         else:
-            shown = self._between(pair, None, loads_ohm("LED tester", "lamp"))
+            shown = self._between(pair, None, input_resistance_ohm("LED tester", "lamp"))
         if shown.value is None:
-            return NOTHING
+            return NOTHING_SHOWN
         return Shown(outcome=brightness(measurement.with_what, abs(shown.value), nominal))
 
     def _in_series(self, segment_id: str) -> Shown:
@@ -206,12 +206,12 @@ class Metering:
             points={**vehicle.points, between: Point(between, between)},
             segments={**vehicle.segments, segment_id: replace(segment, to_point=between)},
         )
-        ohm = loads_ohm("multimeter", "current")
+        ohm = input_resistance_ohm("multimeter", "current")
         network = Network(opened, [Branch("", "instrument", between, segment.to_point, resistance_ohm=ohm)])
         try:
             solved = network.settled(self._state, self._chosen).solved
         except NotSettledError:
-            return NOTHING
+            return NOTHING_SHOWN
         here = np.array([len(network.assembly.branches) - 1])
         value = float(solved.branch_a[here[0]])
         return Shown(value, network=network, solved=solved, moved=sensitivity.of_currents(solved, here))

@@ -22,7 +22,7 @@ class Pull(_Preparation):
 
 
 class Unplug(_Preparation):
-    """A connector or a device is unplugged."""
+    """A connector, a switch or a device is unplugged."""
 
     do: Literal["unplug"] = "unplug"
     part: str

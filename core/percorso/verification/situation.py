@@ -45,7 +45,7 @@ LAMP_W = 21.0  # an indicator bulb instead of a fuse lets less than 2 A through,
 LOAD_W = 55.0  # a headlamp bulb as a known load, common practice
 
 PULLED = (Fuse, FusibleLink, Breaker, RelayContact)
-UNPLUGGED = (Connector,)
+UNPLUGGED = (Connector, Switch, SensorSwitch)
 LIFTED = (Wire, Joint)
 SWAPPED = (RelayContact, Switch, SensorSwitch, Diode, Resistor)  # and every device; what is soldered or crimped is not
 LAMPED = (Fuse, FusibleLink, Breaker, Switch, SensorSwitch, RelayContact)  # in whose place a lamp can be put
@@ -87,7 +87,7 @@ def _unplugged(preparation: Unplug, vehicle: Vehicle) -> Vehicle:
         return _without(vehicle, devices)
     if preparation.part in vehicle.plugs:
         return _opened(vehicle, *vehicle.plugs[preparation.part])
-    connector = _segment_of(vehicle, preparation.part, UNPLUGGED, "only a connector or a device is unplugged")
+    connector = _segment_of(vehicle, preparation.part, UNPLUGGED, "only a connector, a switch or a device is unplugged")
     return _opened(vehicle, connector)
 
 
@@ -98,13 +98,13 @@ def _lifted(preparation: Lift, vehicle: Vehicle) -> Vehicle:
 
 @_made.register
 def _swapped(preparation: Swap, vehicle: Vehicle) -> Vehicle:
-    """What is described is there already; what was bad at the part is gone, see ``still_bad``."""
+    """What is described is there already; what was bad at the part is gone, see ``remaining_faults``."""
     if not named(vehicle.devices.values(), preparation.part):
         _segment_of(vehicle, preparation.part, SWAPPED, "only a device, a relay, a switch or a diode is swapped")
     return vehicle
 
 
-def still_bad(vehicle: Vehicle, preparations: Iterable[Preparation], faults: Iterable[Fault]) -> list[Fault]:
+def remaining_faults(vehicle: Vehicle, preparations: Iterable[Preparation], faults: Iterable[Fault]) -> list[Fault]:
     """The faults that are left where parts are swapped: not those of a part that is another one now, but for leads that
     sit on the wrong terminals of it.
     """

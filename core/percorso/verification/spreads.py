@@ -47,9 +47,9 @@ class Spreads:
         Cornish and Fisher (1938). Where one part with a spread to one side rules, nothing reaches beyond it.
         """
         less, more = self._sides(moved, solved)
-        shift, deviation, skewness = _moments(less / SIDE, more / SIDE, error / SIDE)
-        bend = deviation * (SIDE**2 - 1) * skewness / 6
-        low, high = shift + bend - SIDE * deviation, shift + bend + SIDE * deviation
+        shift, deviation, skewness = _moments(less / Z_95, more / Z_95, error / Z_95)
+        bend = deviation * (Z_95**2 - 1) * skewness / 6
+        low, high = shift + bend - Z_95 * deviation, shift + bend + Z_95 * deviation
         farthest = np.array([np.minimum(less, more), np.maximum(less, more)])
         down, up = np.sqrt(np.square(farthest).sum(axis=1) + error**2)
         if skewness > 0:
@@ -62,7 +62,7 @@ class Spreads:
         """
         less, more = self._sides(moved, solved)
         variance = (less**2 + more**2) / 2 - (less + more) ** 2 / (2 * np.pi)
-        return np.asarray(np.copysign(np.sqrt(variance), more - less) / SIDE)
+        return np.asarray(np.copysign(np.sqrt(variance), more - less) / Z_95)
 
     def _sides(self, moved: Sensitivity, solved: Solved) -> tuple[Array, Array]:
         """What less and what more of each part moves a value by, each of shape (parts,)."""
@@ -81,7 +81,7 @@ class Spreads:
         return less, more
 
 
-SIDE = 1.96  # standard deviations to each side that hold 95 of 100
+Z_95 = 1.96  # standard deviations to each side that hold 95 of 100
 
 
 def _moments(less: Array, more: Array, error: float) -> tuple[float, float, float]:

@@ -113,7 +113,7 @@ class EveryCase(TestCase):
 
     def test_8_a_relay_pulled_from_the_joined_bus_isolates_nothing(self) -> None:
         shown = Shown("school-minibus", "found", "idle")
-        self.assertIn("K6 and K7 feed one bus.", shown.said)
+        self.assertIn("K6 and K7 have their outputs joined.", shown.said)
         opened = Shown("school-minibus", "found", "idle", "pull K6", lift_door="open", parking_brake="on")
         self.assertTrue(opened.on("k7-coil"))
         self.assertGreater(opened.solution.devices["m3"].voltage_v or 0, 7)

@@ -255,7 +255,7 @@ class Mistakes(TestCase):
         }
         vehicle = feed(supply=("F1", "W1", "K1", "W3"), W2=None, **both)
         coil = small_vehicle({}, {"K1c": ({"86": "plus", "85": "minus"}, {"kind": "relay coil"})}).devices
-        self.caught(replace(vehicle, devices=vehicle.devices | dict(coil)), "87 and 87a of K1 feed one bus")
+        self.caught(replace(vehicle, devices=vehicle.devices | dict(coil)), "87 and 87a of K1 are joined")
 
     def test_two_relay_outputs_joined_on_one_bus(self) -> None:
         both: Parts = {
@@ -267,7 +267,7 @@ class Mistakes(TestCase):
         second = circuit("Reserve", ("F1", "K2", "W3"), ("W4",))
         vehicle = replace(vehicle, devices=vehicle.devices | dict(small_vehicle({}, coils).devices))
         vehicle = replace(vehicle, circuits={**vehicle.circuits, "Reserve": second})
-        self.caught(vehicle, "K1 and K2 feed one bus", "leaves M1 on", state="on")
+        self.caught(vehicle, "K1 and K2 have their outputs joined", "leaves M1 on", state="on")
 
     def test_two_devices_that_must_fail_alone_on_one_fuse(self) -> None:
         vehicle = feed()

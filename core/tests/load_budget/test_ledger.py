@@ -170,12 +170,12 @@ class LedgerFile(TestCase):
 
     def test_every_wrong_line_is_named(self) -> None:
         lines = (
-            ("A,motor,,5,,", "line 2, rated_v: Field required"),
+            ("A,motor,,5,,", "line 2, rated_v: this is needed"),
             ('B,motor,12,"7,5",,', 'line 3, rated_a: "7,5" has a comma, which could mean two things'),
-            ("C,motor,12,5,120,", "line 4, duty_percent: Input should be less than or equal to 100"),
+            ("C,motor,12,5,120,", "line 4, duty_percent: this must be at most 100"),
             ("D,battery,12,5,,", 'line 5, kind: "battery" is not a kind of consumer'),
             ("Battery,motor,12,5,,", "line 6, name: Battery is a battery in this job"),
-            ("E,motor,12,5,,moon", "line 7, used_in: Input should be 'off', 'accessory'"),
+            ("E,motor,12,5,,moon", "line 7, used_in: this must be one of 'off', 'accessory'"),
             ('F,motor,12,5,"1,5",', 'line 8, duty_percent: "1,5" is not a number; decimals have a point'),
             ("<b>,motor,12,5,,", 'line 9, name: the signs "<" and ">" are not allowed'),
             ("Horn,motor,12,5,,", ""),

@@ -286,7 +286,10 @@ class JoinedOutputs(TestCase):
                 "M2": ({"+": "bus2", "-": "minus"}, fan),
             },
         )
-        self.assertIn("K1 and K2 feed one bus. Pulling one of these relays leaves M1 and M2 on", titles(vehicle, "on"))
+        self.assertIn(
+            "K1 and K2 have their outputs joined. Pulling one of these relays leaves M1 and M2 on",
+            titles(vehicle, "on"),
+        )
         pulled = solved(vehicle_with(vehicle, "K1c", {"fitted": False}))
         self.assertEqual([pulled.devices[each].on for each in ("M1", "M2")], [True, True])
 

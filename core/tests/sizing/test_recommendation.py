@@ -21,7 +21,7 @@ from percorso.components.fuses import link_for
 from percorso.components.published_ampacity import table_ampacity_a
 from percorso.house_rules import HouseRules
 from percorso.sizing.advice import Recommendation
-from percorso.sizing.least_copper import Limit, allocate
+from percorso.sizing.least_copper import CopperLimit, allocate
 from percorso.sizing.search import recommend
 from percorso.targets import Target
 from percorso.vehicle.model import Circuit, Vehicle
@@ -161,7 +161,7 @@ class WholeCircuits(TestCase):
             limits = []
             for group in ("a", "a", "b", "b"):
                 use = {name: rng.uniform(2, 40) * ohm[name] for name in names if name[0] in ("s", group)}
-                limits.append(Limit(group, use, rng.uniform(0.3, 2)))
+                limits.append(CopperLimit(group, use, rng.uniform(0.3, 2)))
             places = np.array(list(product(range(len(sizes)), repeat=len(names)))).T
             picked = dict(zip(names, places, strict=True))
             kg = np.sum([mass[name][at] for name, at in picked.items()], axis=0)

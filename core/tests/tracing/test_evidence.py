@@ -3,8 +3,11 @@
 from unittest import TestCase
 
 from core.tests.support.demo import demo
+from percorso.faults.at_segments import with_resistor
 from percorso.faults.model import FAULTS
+from percorso.tracing.answer import beyond_says
 from percorso.tracing.left_out import LeftOut, WhyNot
+from percorso.tracing.next_test import NextTest
 from percorso.tracing.speaking import weighs
 from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
 from percorso.tracing.trace import Tracer
@@ -90,6 +93,30 @@ class Evidence(TestCase):
             drains = [each for each in found.suspects if each.fault.startswith("chafed") and each.severity]
             drawn.append(max(each.severity[1] for each in drains if each.severity))
         self.assertLess(drawn[0], drawn[1])
+
+    def test_a_contact_that_welded_is_told_from_what_lies_beside_it(self) -> None:
+        """The contact unplugged: what still runs is fed by something that nobody described. No look across it tells."""
+        welded = FAULTS.validate_python({"part": "s6", "fault": "welded"})
+        contact = self.van.segments["s6"]
+        beside = with_resistor(self.van, contact.from_point, contact.to_point, 0.03)
+        for metal, faults, is_it in ((self.van, welded, True), (beside, [], False)):
+            seen = Measurement(quantity="seen", device="m3", situation=Situation(stage="planned", state="on"))
+            known, found = measure(metal, [seen], faults), None
+            while found is None or (found.next and not found.stop):
+                found = self.tracer.trace(known)
+                known += measure(metal, [each.measurement for each in found.next[:1]], faults, noise=len(known))
+            self.assertEqual(bool(found.stop and found.stop.part == "s6"), is_it)
+            self.assertEqual(found.not_described > 0.95, not is_it)
+            self.assertLess(len(known), 7)
+            says = beyond_says(self.tracer.vehicle, found.beyond) if found.beyond else "nothing"
+            self.assertRegex(
+                says, "^nothing$" if is_it else "^something else (feeds|connects Ignition switch 15 and) K5 86$"
+            )
+
+    def test_how_much_a_test_tells_is_said_in_words(self) -> None:
+        volts = Measurement.model_validate(BLOWER)
+        said = [NextTest(volts, bits, 1.0, ()).how_much for bits in (0.9, 0.3, 0.1)]
+        self.assertEqual(said, ["a lot", "some", "a little"])
 
     def test_a_proof_tells_bad_from_good_by_three_times_what_a_meter_is_off(self) -> None:
         """Battery, starter, alternator and regulator, each measured bad and good by the general solver."""

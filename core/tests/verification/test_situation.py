@@ -55,6 +55,7 @@ class WhatStaysOn(TestCase):
             (("lift W9",), {"E2"}),
             (("lift J2",), {"E2"}),
             (("unplug E1",), {"E2"}),
+            (("unplug S1",), {"E3"}),
             (("lift W5",), {"E1", "E3"}),  # the coil drops out: at rest 87a is closed
             (("pull K1",), {"E1"}),
             (("pull C1",), {"E1"}),

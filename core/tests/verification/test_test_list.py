@@ -1,6 +1,7 @@
 """The tests a job asks for: in a safe order, each possible as asked, and adding up as Kirchhoff has it."""
 
 from collections import defaultdict
+from dataclasses import replace
 from itertools import groupby
 from unittest import TestCase
 
@@ -11,17 +12,17 @@ from percorso.network.mornings import cranked
 from percorso.study import Study
 from percorso.targets import Target
 from percorso.vehicle.model import STAGES, Circuit, Stage, Vehicle
-from percorso.vehicle.segments import Connector
+from percorso.vehicle.segments import Connector, Switch
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import ENGINE, Input
 from percorso.verification.expected import Expected
 from percorso.verification.preparations import BatteryOff
-from percorso.verification.test_list.asked import GROUPS, Asked
+from percorso.verification.test_list.asked import GROUPS, AskedTest
 
 JOBS = ("market-van", "vineyard-tractor", "school-minibus")
 
 
-def told(study: Study, stage: Stage = "planned") -> dict[str, tuple[Asked, Expected]]:
+def told(study: Study, stage: Stage = "planned") -> dict[str, tuple[AskedTest, Expected]]:
     """Every test by its title, and what is expected of it."""
     asked = study.tests(stage)
     expected = study.expected([one.measurement for one in asked])
@@ -90,6 +91,17 @@ class DemoJobs(TestCase):
         self.assertAlmostEqual(
             van["Alternator: lost from battery plus to its sense terminal"][1].value or 0.0, 0, delta=0.05
         )
+
+    def test_a_relay_that_is_switched_at_its_minus_takes_two_jumpers_by_hand(self) -> None:
+        van, title = demo("market-van"), "Cold box feed: Cold box with K3 energised by a jumper"
+        tests = told(Study(van, HouseRules()))
+        ground = next(each for each in van.segments.values() if "k3-85" in (each.from_point, each.to_point))
+        switched = replace(ground, spec=Switch(closed_in=("start",)))
+        minus = told(Study(replace(van, segments={**van.segments, ground.id: switched}), HouseRules()))
+        for found, jumpers in ((tests, 1), (minus, 2)):
+            one, expected = found[title]
+            self.assertEqual(len(one.measurement.situation.preparations), jumpers)
+            self.assertEqual(expected.outcome, "weak")  # the engine stands
 
     def test_a_plug_has_its_pin_sheet_feeds_and_grounds_first(self) -> None:
         study = Study(demo("school-minibus"), HouseRules())

@@ -12,7 +12,7 @@ from jobs.models import Job
 from network import solving
 from network.solving import network_for_reading
 from percorso.tracing.batch import Batch
-from verification.ahead import AHEAD
+from verification.ahead import PREFETCHER
 from workshop.models import Person
 from workshop.tests.case import ShopCase
 
@@ -117,7 +117,7 @@ class Traced(ShopCase):
         devices = self.call("GET", f"/jobs/{self.job}")["devices"]
         pump = next(each["designation"] for each in devices if each["spec"]["kind"] == "motor")
         self._traced()
-        AHEAD.wait()
+        PREFETCHER.wait()
         solve = Batch.solve_together
         with mock.patch.object(Batch, "solve_together", autospec=True, side_effect=solve) as solving:
             self._traced(said=[{"symptom": "gauges die when the key is turned", "device": pump}])

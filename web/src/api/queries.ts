@@ -110,7 +110,7 @@ export const useInstruments = () =>
 
 export type Series = "awg" | "metric";
 /** Edits that are tried and not yet kept: what they do in a few words, and where they were asked for. */
-export type Trial = Schemas["Cure"] & { from: "ladder" | "cure" | "sizes" | "slider" };
+export type Trial = Schemas["Remedy"] & { from: "ladder" | "cure" | "sizes" | "slider" };
 
 /** Something done to the metal for a test, never part of the plan. */
 export type Offer = Schemas["Offer"];

@@ -1550,16 +1550,6 @@ export interface components {
             fate?: ("kept" | "removed" | "stowed") | null;
         };
         /**
-         * Cure
-         * @description What to do about a finding, said in a few words, and the edits that do it.
-         */
-        Cure: {
-            /** Effect */
-            effect: string;
-            /** Edits */
-            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["SetAccess"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
-        };
-        /**
          * Finding
          * @description Something wrong or doubtful: what, where, why, and what cures it; ``rule`` names the rule that says so.
          */
@@ -1575,7 +1565,7 @@ export interface components {
             reason: string;
             /** Segment Ids */
             segment_ids: string[];
-            cure?: components["schemas"]["Cure"] | null;
+            cure?: components["schemas"]["Remedy"] | null;
             /**
              * Point Ids
              * @default []
@@ -1773,6 +1763,16 @@ export interface components {
             terminals: {
                 [key: string]: string;
             };
+        };
+        /**
+         * Remedy
+         * @description What to do about a finding, said in a few words, and the edits that do it.
+         */
+        Remedy: {
+            /** Effect */
+            effect: string;
+            /** Edits */
+            edits: (components["schemas"]["AddPoint"] | components["schemas"]["RenamePoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["AddSegment"] | components["schemas"]["InsertSegment"] | components["schemas"]["ChangeSegment"] | components["schemas"]["RemoveSegment"] | components["schemas"]["MoveSegment"] | components["schemas"]["MoveEnd"] | components["schemas"]["SplitWire"] | components["schemas"]["SetFate"] | components["schemas"]["SetAccess"] | components["schemas"]["AddDevice"] | components["schemas"]["ChangeDevice"] | components["schemas"]["RemoveDevice"] | components["schemas"]["MoveTerminals"] | components["schemas"]["ScaleAlternator"] | components["schemas"]["AddInput"] | components["schemas"]["ChangeInput"] | components["schemas"]["RemoveInput"] | components["schemas"]["LayCircuit"] | components["schemas"]["StartRoute"] | components["schemas"]["ChangeCircuit"] | components["schemas"]["LeadOver"] | components["schemas"]["RouteCircuit"] | components["schemas"]["SetDesignCurrent"] | components["schemas"]["ResizeCircuit"] | components["schemas"]["RemoveCircuit"] | components["schemas"]["SetScenario"] | components["schemas"]["RemoveScenario"] | components["schemas"]["SetDrive"] | components["schemas"]["RemoveDrive"])[];
         };
         /**
          * RemoveCircuit
@@ -3774,7 +3774,7 @@ export interface components {
             severity: "error" | "caution" | "hint";
             /** Said */
             said: string;
-            cure?: components["schemas"]["Cure"] | null;
+            cure?: components["schemas"]["Remedy"] | null;
         };
         /**
          * CircuitView
@@ -4456,10 +4456,10 @@ export interface components {
             /** Smaller Does */
             smaller_does: boolean;
             /** Cures */
-            cures: components["schemas"]["Cure"][];
+            cures: components["schemas"]["Remedy"][];
             /** Shed */
             shed: string[];
-            cable: components["schemas"]["ChargeCable"] | null;
+            cable: components["schemas"]["ChargeCircuitNeed"] | null;
             match: components["schemas"]["Match"] | null;
             /** Notes */
             notes: string[];
@@ -4543,12 +4543,12 @@ export interface components {
             rated_v: number;
         };
         /**
-         * ChargeCable
+         * ChargeCircuitNeed
          * @description What the charge circuit must carry with an alternator, A, and the least standard fuse for it.
          *
          *     ``cure`` hands that to the circuit where it is designed for less.
          */
-        ChargeCable: {
+        ChargeCircuitNeed: {
             /** Circuit Id */
             circuit_id: string;
             /** Carries A */
@@ -4557,7 +4557,7 @@ export interface components {
             designed_for_a: number;
             /** Fuse A */
             fuse_a: number | null;
-            cure: components["schemas"]["Cure"] | null;
+            cure: components["schemas"]["Remedy"] | null;
         };
         /**
          * Drawn
@@ -5258,7 +5258,7 @@ export interface components {
             gone_as_planned: boolean | null;
             why: components["schemas"]["WhyView"] | null;
             /** Cures */
-            cures: components["schemas"]["Cure"][];
+            cures: components["schemas"]["Remedy"][];
         };
         /**
          * OftenView
@@ -5728,7 +5728,7 @@ export interface components {
         };
         /**
          * Unplug
-         * @description A connector or a device is unplugged.
+         * @description A connector, a switch or a device is unplugged.
          */
         Unplug: {
             /**
@@ -5827,21 +5827,6 @@ export interface components {
             to_name: string;
         };
         /**
-         * Target
-         * @description What a measured value must keep to whatever is expected, in its own unit, and who says so.
-         */
-        Target: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "at most" | "at least";
-            /** Value */
-            value: number;
-            /** Source */
-            source: string;
-        };
-        /**
          * TestList
          * @description Tests in working order, and how many minutes those take that nothing was read of yet.
          */
@@ -5886,7 +5871,7 @@ export interface components {
             /** Words */
             words: components["schemas"]["WordOut"][];
             expected: components["schemas"]["Expected"];
-            target: components["schemas"]["Target"] | null;
+            target: components["schemas"]["TestTarget"] | null;
             /** Only If */
             only_if: string | null;
             /** Minutes */
@@ -5899,6 +5884,21 @@ export interface components {
             caution: string;
             found: components["schemas"]["Came"] | null;
             planned: components["schemas"]["Came"] | null;
+        };
+        /**
+         * TestTarget
+         * @description What a measured value must keep to whatever is expected, in its own unit, and who says so.
+         */
+        TestTarget: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "at most" | "at least";
+            /** Value */
+            value: number;
+            /** Source */
+            source: string;
         };
         /**
          * WordOut
@@ -6022,12 +6022,14 @@ export interface components {
         };
         /**
          * NextOut
-         * @description A measurement worth making, as a test, with how many bits it tells and what its outcomes would mean.
+         * @description A measurement worth making, as a test, with how many bits it tells, in words too, and what its outcomes mean.
          */
         NextOut: {
             test: components["schemas"]["TestOut"];
             /** Bits */
             bits: number;
+            /** How Much */
+            how_much: string;
             /** Tells */
             tells: components["schemas"]["ThenOut"][];
         };

@@ -107,7 +107,7 @@ export function Unexpected() {
     client.refetchQueries({ type: "active", predicate: ({ state }) => state.status === "error" });
   return (
     <div className="trouble" role="alert">
-      Part of this screen did not come: {message}. What is missing here is not known, not fine.
+      Part of this screen did not come: {message}. A blank here does not mean OK.
       <Button size="compact-sm" variant="default" onClick={() => void again()}>
         Ask again
       </Button>
@@ -160,7 +160,7 @@ export function ConflictDialog() {
         <Button variant="default" onClick={() => decideConflict(false)}>
           Keep theirs
         </Button>
-        <Button onClick={() => decideConflict(true)}>Write mine</Button>
+        <Button onClick={() => decideConflict(true)}>Keep mine</Button>
       </Group>
     </Modal>
   );

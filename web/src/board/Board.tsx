@@ -98,7 +98,7 @@ function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: Finding
   if (lists.length === 0) {
     // Its place is kept: no line of the board jumps away under a pointer when findings come.
     const still = asked.isPending ? "Looking for what is wrong …" : "";
-    const none = asked.isSuccess ? "Nothing to find fault with." : still;
+    const none = asked.isSuccess ? "No problems found." : still;
     return board.lines.length > 0 && <p className="noticed nothing quiet">{none}</p>;
   }
   const all = lists.flatMap(({ found }) => found);
@@ -107,7 +107,7 @@ function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: Finding
       <summary>
         <Counted findings={all} />
         {!open && <span className="first-found">{all[0]?.title}</span>}
-        <span className="link">{open ? "Less" : "All that was noticed"}</span>
+        <span className="link">{open ? "Less" : "Show all"}</span>
       </summary>
       <div className="noticed-lists">
         {lists.map(({ title, found }) => (
@@ -164,7 +164,7 @@ function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: number; boa
           <th>family</th>
           <th>circuit</th>
           <th>route and profile{is_fed && `, ${STATE_NAME[state]}`}</th>
-          <th>lost, of allowed</th>
+          <th>lost / allowed</th>
           <th className="number">volts</th>
           <th>last reading</th>
           <th className="last" title="at design current">

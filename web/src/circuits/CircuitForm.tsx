@@ -131,7 +131,7 @@ function Form({ board, forms, view, onClose }: Props & { forms: Forms }) {
   return (
     <FormModal
       title={view ? `Change ${view.circuit.name}` : "New circuit"}
-      action={view ? "Save" : "Lay it out"}
+      action={view ? "Save" : "Add it"}
       size="lg"
       busy={form.busy}
       remark={form.remark([...FIELDS, ...LENGTHS])}

@@ -26,7 +26,7 @@ export function MetalMenu({ jobId, circuitId, segmentId, points, opened, onOpen,
       <Menu position="bottom-start" opened={opened} onChange={onOpen}>
         <Menu.Target>
           <Button variant="default" size="compact-md">
-            Metal ▾
+            Try ▾
           </Button>
         </Menu.Target>
         <Menu.Dropdown>

@@ -58,7 +58,7 @@ function Chooser({ starters, onChoose, onClose }: ChooserProps) {
       closeButtonProps={{ "aria-label": "Close" }}
     >
       <TextInput
-        label="What is to be laid?"
+        label="What are you wiring?"
         placeholder="relay, ground, charge …"
         data-autofocus
         value={text}

@@ -38,7 +38,7 @@ export function RoomHeading({ view, board, onDialog, onSizes, onDelete, children
         <Menu position="bottom-start">
           <Menu.Target>
             <Button variant="default" size="compact-md">
-              Route ▾
+              Circuit ▾
             </Button>
           </Menu.Target>
           <Menu.Dropdown>

@@ -35,7 +35,7 @@ export function StarterForm({ board, starter, onBack, onClose }: Props) {
   return (
     <FormModal
       title={starter.title}
-      action="Lay it out"
+      action="Add it"
       size="lg"
       busy={form.busy}
       remark={form.remark(questions.map((each) => each.name))}

@@ -86,7 +86,12 @@ function Cable({
   );
 }
 
-const hours = (value: number | null) => (value === null ? "for ever" : `${value.toFixed(1)} h`);
+/** How long the battery alone starts the engine, and when it is flat. */
+function alone({ starts_until_h, empty_after_h }: Budget["endurances"][number]) {
+  const starts = starts_until_h === null ? "for ever" : `for up to ${starts_until_h.toFixed(1)} h`;
+  const flat = empty_after_h === null ? "never flat" : `flat after ${empty_after_h.toFixed(1)} h`;
+  return `can start the engine ${starts}; ${flat}`;
+}
 
 function Alone({ budget }: { budget: Budget }) {
   const name = (id: string) =>
@@ -94,13 +99,7 @@ function Alone({ budget }: { budget: Budget }) {
   return (
     <li>
       On the battery alone:{" "}
-      {budget.endurances
-        .map(
-          (each) =>
-            `${name(each.scenario_id)}: starts the engine for ${hours(each.starts_until_h)}, empty after ${hours(each.empty_after_h)}`,
-        )
-        .join("; ")}
-      .
+      {budget.endurances.map((each) => `${name(each.scenario_id)}: ${alone(each)}`).join("; ")}.
     </li>
   );
 }

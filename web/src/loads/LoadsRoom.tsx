@@ -163,7 +163,7 @@ function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
           <TrialBar trial={trial} onKeep={() => void keep()} onPutBack={() => setTrial(null)} />
         ) : (
           <div className="page-head">
-            <h2>Does the alternator carry it?</h2>
+            <h2>Can the alternator keep up?</h2>
             <Sources budget={shown} onDialog={setDialog} />
           </div>
         )}

@@ -20,7 +20,7 @@ export function AccessSelect({ value, reached, label, onChange }: Props) {
   const usual = reached && value === "" ? `usual: ${SAYS[reached]}` : USUAL;
   return (
     <Select
-      {...(label ? { "aria-label": label } : { label: "It is reached" })}
+      {...(label ? { "aria-label": label } : { label: "Access" })}
       data={[{ value: "", label: usual }, ...ACCESSES.map((each) => ({ value: each, label: SAYS[each] }))]}
       allowDeselect={false}
       value={value}

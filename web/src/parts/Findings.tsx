@@ -12,8 +12,7 @@ type Props = {
 };
 
 export function Findings({ findings, onShow, onTry, nothing }: Props) {
-  if (findings.length === 0)
-    return <p className="quiet">{nothing ?? "Nothing to find fault with on this route."}</p>;
+  if (findings.length === 0) return <p className="quiet">{nothing ?? "No problems found on this route."}</p>;
   return (
     <ul className="findings">
       {findings.map((finding) => (

@@ -27,7 +27,7 @@ export function ProofBox({ jobId, proof, failed, chosen, onShow, onWay, onTry }:
       <p>
         {proof.tried}{" "}
         {count === 0 ? (
-          <b className="verdict pass">● Nothing happens that must not.</b>
+          <b className="verdict pass">● Nothing forbidden can happen.</b>
         ) : (
           <b className="verdict fail">
             ■ {count === 1 ? "1 thing happens" : `${count} things happen`} that must not.
@@ -48,7 +48,7 @@ export function ProofBox({ jobId, proof, failed, chosen, onShow, onWay, onTry }:
             </button>
             {each.gone_as_planned !== null && (
               <span className="quiet">
-                {each.gone_as_planned ? "● gone as planned" : "▲ still so as planned"}
+                {each.gone_as_planned ? "● cured by the plan" : "▲ still there in the plan"}
               </span>
             )}
             {each.cures.map((cure) => (

@@ -16,7 +16,7 @@ export function PulledTable({ pulled, set }: { pulled: Pulled[]; set: boolean })
           ? "Switches stand as they are set, in every state."
           : "Switches stand so that everything runs that can, in each state."}
       </p>
-      <table className="sheet pulled" aria-label="Pull what?">
+      <table className="sheet pulled" aria-label="If pulled">
         <thead>
           <tr>
             <th>pulled</th>

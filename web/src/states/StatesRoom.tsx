@@ -22,14 +22,14 @@ import { WhyPanel } from "./WhyPanel";
 type Shown = "matrix" | "pull" | "time";
 const VIEWS: { value: Shown; label: string }[] = [
   { value: "matrix", label: "matrix" },
-  { value: "pull", label: "pull what?" },
-  { value: "time", label: "time line" },
+  { value: "pull", label: "if pulled" },
+  { value: "time", label: "key sequence" },
 ];
 
 export function StatesRoom() {
   const { jobId = "" } = useParams();
   const board = useBoard(jobId).data;
-  if (!board) return <p className="page quiet">Looking what is live …</p>;
+  if (!board) return <p className="page quiet">Working out what is live …</p>;
   if (!board.moment.is_fed)
     return (
       <p className="page empty">
@@ -112,8 +112,8 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
     { keys: "ArrowRight", does: "state", run: () => step(0, 1) },
     { keys: "Enter", does: "draw its path", run: () => (trial ? void keep() : step(0, 0)) },
     { keys: "m", does: "what is meant", run: () => chosenRow?.runs_in && setMeant(chosenRow) },
-    { keys: "p", does: "pull what?", run: toggle("pull") },
-    { keys: "t", does: "time line", run: toggle("time") },
+    { keys: "p", does: "if pulled", run: toggle("pull") },
+    { keys: "t", does: "key sequence", run: toggle("time") },
     { keys: "Escape", does: "back", run: leave },
     { keys: "Mod+p", does: "print", run: () => window.print() },
   ]);

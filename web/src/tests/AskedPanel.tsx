@@ -272,7 +272,7 @@ function Wiggled({
         aria-label="It moves when I wiggle"
         value=""
         data={[
-          { value: "", label: "it moves with …" },
+          { value: "", label: "it moves when I wiggle …" },
           ...still.map(({ id, designation }) => ({ value: id, label: designation })),
         ]}
         onChange={(event) => event.currentTarget.value && onWiggle(event.currentTarget.value)}
@@ -294,7 +294,7 @@ function Compared({ word }: { word: "as expected" | "higher" | "lower" }) {
   const fits = word === "as expected";
   return (
     <p className={`verdict ${fits ? "pass" : "marginal"} compared`}>
-      <span aria-hidden="true">{fits ? "●" : "▲"}</span> {fits ? word : `${word} than sound metal`}
+      <span aria-hidden="true">{fits ? "●" : "▲"}</span> {fits ? word : `${word} than on a good circuit`}
     </p>
   );
 }

@@ -20,6 +20,21 @@ type FoundProps = {
 
 type Cure = NonNullable<Traced["stop"]>["cures"][number];
 
+/** Where nothing tells more: what there is that is not described, or that no measurement is left. */
+export function NothingLeft({ beyond }: { beyond: string }) {
+  if (!beyond) return <p className="quiet">No measurement tells more than this.</p>;
+  return (
+    <section className="found" aria-label="Most likely">
+      <h2>Most likely something that this job does not describe</h2>
+      <p>
+        {beyond[0]?.toUpperCase()}
+        {beyond.slice(1)}. Follow every wire that ends there, and take off what does not belong, or describe
+        it in the Vehicle room.
+      </p>
+    </section>
+  );
+}
+
 /** What it most likely is, how to prove it, and what cures it at what price. */
 export function Found({ stop, otherwise, onProve, onMended, onPlan }: FoundProps) {
   return (
@@ -47,7 +62,7 @@ export function Found({ stop, otherwise, onProve, onMended, onPlan }: FoundProps
       {!stop.also && (
         <p className="quiet">
           If that shows it is not {stop.parts[0]}, look next at{" "}
-          {otherwise ? otherwise.name : "what is not in this description"}.
+          {otherwise ? otherwise.name : "what this job does not describe"}.
         </p>
       )}
       <table className="rows cures">
@@ -132,12 +147,12 @@ export function Next({ next, onChoose }: { next: Traced["next"]; onChoose: (at: 
         <tr>
           <th>measure</th>
           <th className="number">minutes</th>
-          <th className="number">tells</th>
+          <th>tells</th>
           <th>if it reads</th>
         </tr>
       </thead>
       <tbody>
-        {next.map(({ test, bits, tells }, at) => (
+        {next.map(({ test, how_much, tells }, at) => (
           <tr key={test.id}>
             <td>
               <button type="button" className="link" onClick={() => onChoose(at)}>
@@ -147,7 +162,7 @@ export function Next({ next, onChoose }: { next: Traced["next"]; onChoose: (at: 
               <span className="quiet">{test.situation}</span>
             </td>
             <td className="number minutes">{test.minutes}</td>
-            <td className="number">{bits.toFixed(1)} bit</td>
+            <td>{how_much}</td>
             <td>
               {tells.map(({ outcome, name, probability }) => (
                 <span key={`${outcome} ${name}`} className="then">

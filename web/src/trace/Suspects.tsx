@@ -35,7 +35,7 @@ export function Suspects({ traced, suspected, onSuspect }: SuspectsProps) {
             share={each.probability}
           />
         ))}
-        <Bar name="Something not in this description" says={traced.beyond} share={traced.not_described} />
+        <Bar name="Something this job does not describe" says={traced.beyond} share={traced.not_described} />
         {traced.sound > 0.005 && (
           <Bar
             name={isMended ? "Nothing more: it is mended" : "Nothing: the plan itself does this"}

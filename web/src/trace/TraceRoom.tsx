@@ -10,7 +10,7 @@ import { Still } from "../parts/Still";
 import { AskedPanel, type WhyNot } from "../tests/AskedPanel";
 import { about } from "../tests/say";
 import { useMeter } from "../tests/useMeter";
-import { Again, Found, Likely, Next } from "./Found";
+import { Again, Found, Likely, Next, NothingLeft } from "./Found";
 import { SayForm, saysOf } from "./SayForm";
 import { SuspectStrip } from "./SuspectStrip";
 import { Suspects } from "./Suspects";
@@ -86,7 +86,7 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
             The customer says …
           </Button>
           <Button variant="default" size="compact-md" onClick={beginAnew}>
-            Begin anew
+            Start again
           </Button>
         </div>
         {asked.isError && <p className="problem">{asked.error.message}</p>}
@@ -130,6 +130,9 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
             )}
             {traced?.likely && <Likely likely={traced.likely} />}
             {next.length > 0 && <Next next={next} onChoose={(at) => choose(next[at]?.test)} />}
+            {traced && !traced.stop && !traced.is_as_planned && next.length + again.length === 0 && (
+              <NothingLeft beyond={traced.beyond} />
+            )}
             {traced && <Strips board={board} traced={traced} />}
             <p className="caution-line">
               What is not looked at cannot be found: these are chances, not proofs. Prove it before anything
@@ -179,7 +182,7 @@ function Known(props: KnownProps) {
           className="count"
           value=""
           data={[
-            { value: "", label: "count a reading of the log …" },
+            { value: "", label: "use a logged reading …" },
             ...beside.map(({ says, reading_id }) => ({ value: reading_id ?? "", label: says })),
           ]}
           onChange={(event) => change.count(event.currentTarget.value)}

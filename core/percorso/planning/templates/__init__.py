@@ -8,7 +8,7 @@ from pydantic import ValidationError
 from percorso.components.conductors import Series
 from percorso.errors import AnswersError, PathError
 from percorso.house_rules import HouseRules
-from percorso.planning.templates.asking import Starter
+from percorso.planning.templates.asking import RouteStarter
 from percorso.planning.templates.charging import ChargeBypass, ChargeCable, ExciterLead, RegulatorConversion
 from percorso.planning.templates.feeds import IgnitionFeed, ModuleFeed, PressureInterlock, RelayFedDevice, TwoDevices
 from percorso.planning.templates.layout import LayingError, Layout
@@ -17,7 +17,7 @@ from percorso.quantities import CURRENT
 from percorso.vehicle.form_fields import form_fields
 from percorso.vehicle.model import Vehicle
 
-STARTERS: Mapping[str, type[Starter]] = {
+STARTERS: Mapping[str, type[RouteStarter]] = {
     "charge-cable": ChargeCable,
     "charge-bypass": ChargeBypass,
     "built-in-regulator": RegulatorConversion,
@@ -33,7 +33,7 @@ STARTERS: Mapping[str, type[Starter]] = {
 }
 
 
-def answered(starter_id: str, answers: Mapping[str, Any]) -> Starter:
+def answered(starter_id: str, answers: Mapping[str, Any]) -> RouteStarter:
     """A starter with its questions answered; what is left out is answered as usual.
 
     Raises PathError for an unknown starter and AnswersError for wrong answers.
@@ -47,7 +47,7 @@ def answered(starter_id: str, answers: Mapping[str, Any]) -> Starter:
 
 
 def lay_starter(
-    vehicle: Vehicle, starter: Starter, rules: HouseRules, new_id: Callable[[], str], series: Series
+    vehicle: Vehicle, starter: RouteStarter, rules: HouseRules, new_id: Callable[[], str], series: Series
 ) -> tuple[Vehicle, str]:
     """The vehicle with a starter's route laid and sized, and the id of the circuit to look at first.
 

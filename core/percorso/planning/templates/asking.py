@@ -15,7 +15,7 @@ def ask(label: str, default: Any = ..., hint: str = "") -> Any:
     return Field(default, title=label, description=hint, validate_default=True)
 
 
-class Starter(KeepsTyped):
+class RouteStarter(KeepsTyped):
     """A kind of route, described by the answers to its questions."""
 
     TITLE: ClassVar[str]

@@ -1,17 +1,14 @@
 """Starters of the charging side: charge cables and bypasses, regulator conversions, exciter leads."""
 
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
-from percorso.planning.templates.asking import Starter, ask
+from percorso.planning.templates.asking import RouteStarter, ask
 from percorso.planning.templates.layout import Layout, Path
-from percorso.quantities import CURRENT, LENGTH
 from percorso.targets import Family, Target
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.model import Device
-from percorso.vehicle.typed_fields import typed
+from percorso.vehicle.typed_fields import Current, Length
 
-Length = Annotated[float, typed(LENGTH)]
-Current = Annotated[float, typed(CURRENT)]
 Sensing = Literal["at the battery", "at the alternator"]
 Excitation = Literal["charge lamp", "resistor", "lamp with resistor beside it", "switched feed with diode"]
 BULB_A, EXCITER_OHM = 0.17, 470.0  # a 2 W bulb; common practice
@@ -122,7 +119,7 @@ def _free(layout: Layout) -> Target:
     return Target("min_device_v", 0.1)
 
 
-class ChargeCable(Starter):
+class ChargeCable(RouteStarter):
     """Alternator to battery, sensed at either end."""
 
     TITLE: ClassVar[str] = "Charge cable"
@@ -142,7 +139,7 @@ class ChargeCable(Starter):
         return circuit
 
 
-class ChargeBypass(Starter):
+class ChargeBypass(RouteStarter):
     """A second way beside an old charge path."""
 
     TITLE: ClassVar[str] = "Charge bypass"
@@ -159,7 +156,7 @@ class ChargeBypass(Starter):
         return charge_cable(layout, made, self.output_a, *lengths, "Charge bypass")
 
 
-class RegulatorConversion(Starter):
+class RegulatorConversion(RouteStarter):
     """From an external to a built-in regulator."""
 
     TITLE: ClassVar[str] = "Built-in regulator"
@@ -181,7 +178,7 @@ class RegulatorConversion(Starter):
         return circuit
 
 
-class ExciterLead(Starter):
+class ExciterLead(RouteStarter):
     """The lead that wakes the alternator up."""
 
     TITLE: ClassVar[str] = "Exciter lead"

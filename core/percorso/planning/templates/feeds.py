@@ -4,18 +4,16 @@ from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal
 
 from percorso.names import Name
-from percorso.planning.templates.asking import Starter, ask
+from percorso.planning.templates.asking import RouteStarter, ask
 from percorso.planning.templates.layout import LEAD_M, Layout, Path
-from percorso.quantities import CURRENT, LENGTH, VOLTAGE
+from percorso.quantities import VOLTAGE
 from percorso.targets import Family, Target
 from percorso.vehicle.model import Device
 from percorso.vehicle.states import State
-from percorso.vehicle.typed_fields import typed
+from percorso.vehicle.typed_fields import Current, Length, typed
 
-Length = Annotated[float, typed(LENGTH)]
-Current = Annotated[float, typed(CURRENT)]
 Voltage = Annotated[float, typed(VOLTAGE)]
-LoadKind = Literal["motor", "pump", "filament lamp", "resistive", "constant power", "constant current"]
+FedLoadKind = Literal["motor", "pump", "filament lamp", "resistive", "constant power", "constant current"]
 Trigger = Literal["with the ignition", "hand switch", "module to ground"]
 RUNS: tuple[State, ...] = ("idle", "road")
 FEED: Family = "feed"
@@ -109,14 +107,14 @@ def trigger(layout: Layout, name: str, coil: Device, way: Trigger) -> str:
     )
 
 
-class RelayFedDevice(Starter):
+class RelayFedDevice(RouteStarter):
     """One consumer over its own relay."""
 
     TITLE: ClassVar[str] = "Device over a relay"
     SAYS: ClassVar[str] = "Its own fuse and relay near the source, switched on the plus or on the minus side."
     FAMILY: ClassVar[Family] = FEED
     name: Name = ask("Device", "Fan")
-    kind: LoadKind = ask("It is a", "motor")
+    kind: FedLoadKind = ask("It is a", "motor")
     amps: Current = ask("It draws", "15 A")
     length_m: Length = ask("From the relay to the device", "3 m")
     trigger: Trigger = ask("Switched", "with the ignition")
@@ -128,14 +126,14 @@ class RelayFedDevice(Starter):
         return fed.circuit
 
 
-class TwoDevices(Starter):
+class TwoDevices(RouteStarter):
     """Two consumers that must not take each other down."""
 
     TITLE: ClassVar[str] = "Two devices, one trigger"
     SAYS: ClassVar[str] = "Each with its own fuse and relay, so that one keeps working when the other fails."
     FAMILY: ClassVar[Family] = FEED
     name: Name = ask("Both are called", "Fuel pump", "they become 1 and 2")
-    kind: LoadKind = ask("They are", "pump")
+    kind: FedLoadKind = ask("They are", "pump")
     amps: Current = ask("Each draws", "6 A")
     length_m: Length = ask("From the relays to the devices", "3.5 m")
     trigger: Trigger = ask("Switched", "with the ignition")
@@ -150,7 +148,7 @@ class TwoDevices(Starter):
         return first.circuit
 
 
-class PressureInterlock(Starter):
+class PressureInterlock(RouteStarter):
     """A pump that stops when the engine does."""
 
     TITLE: ClassVar[str] = "Runs while cranking, then with pressure"
@@ -193,7 +191,7 @@ class PressureInterlock(Starter):
         return fed.circuit
 
 
-class IgnitionFeed(Starter):
+class IgnitionFeed(RouteStarter):
     """Ignition at full voltage."""
 
     TITLE: ClassVar[str] = "Full-voltage ignition feed"
@@ -212,7 +210,7 @@ class IgnitionFeed(Starter):
         return fed.circuit
 
 
-class ModuleFeed(Starter):
+class ModuleFeed(RouteStarter):
     """A control module with its three leads."""
 
     TITLE: ClassVar[str] = "Module feed"

@@ -1,24 +1,21 @@
 """Starters of the starting and ground side: cables, solenoid triggers, grounds."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import ClassVar, Literal
 
-from percorso.planning.templates.asking import Starter, ask
+from percorso.planning.templates.asking import RouteStarter, ask
 from percorso.planning.templates.feeds import contact_for_a
 from percorso.planning.templates.layout import Layout, Path
-from percorso.quantities import CURRENT, LENGTH
 from percorso.targets import Family, Target
-from percorso.vehicle.devices import Starter as StarterMotor
+from percorso.vehicle.devices import Starter
 from percorso.vehicle.model import Device
-from percorso.vehicle.typed_fields import typed
+from percorso.vehicle.typed_fields import Current, Length
 
 RELAY_COIL_OHM = 90.0  # of a 12 V power relay, from memory
-Length = Annotated[float, typed(LENGTH)]
-Current = Annotated[float, typed(CURRENT)]
 
 
 def starter_motor(layout: Layout, cranking_a: float) -> Device:
     """The starter; one that turns with that current is laid where there is none."""
-    found = layout.existing(StarterMotor)
+    found = layout.existing(Starter)
     if found is not None:
         return found
     scale = layout.nominal_v / 12
@@ -37,7 +34,7 @@ def starter_motor(layout: Layout, cranking_a: float) -> Device:
     return layout.device("Starter", values, terminals)
 
 
-class StarterCables(Starter):
+class StarterCables(RouteStarter):
     """Plus cable and grounds of a starter, also with the battery moved."""
 
     TITLE: ClassVar[str] = "Battery and starter cables"
@@ -73,7 +70,7 @@ class StarterCables(Starter):
         return cable
 
 
-class SolenoidTrigger(Starter):
+class SolenoidTrigger(RouteStarter):
     """What makes the starter pull in."""
 
     TITLE: ClassVar[str] = "Start trigger"
@@ -175,7 +172,7 @@ class SolenoidTrigger(Starter):
         return starter, coil
 
 
-class GroundSet(Starter):
+class GroundSet(RouteStarter):
     """The four grounds an engine and a body need."""
 
     TITLE: ClassVar[str] = "Ground set"

@@ -8,9 +8,11 @@ from percorso.network.operating_point import Network
 from percorso.vehicle.devices import Battery, RelayCoil
 from percorso.vehicle.model import SIDES, Circuit, Segment, Side, Stage, Vehicle, stations
 from percorso.vehicle.segments import GUARDS, Connector, Diode, Fuse, RelayContact
+from percorso.vehicle.states import positions
 from percorso.verification.measurements import Measurement, Situation
 from percorso.verification.preparations import BatteryOff, Bridge, Preparation, Pull, Unplug
-from percorso.verification.test_list.asked import Asked, of_circuit, seen, voltage
+from percorso.verification.situation import prepared
+from percorso.verification.test_list.asked import AskedTest, of_circuit, seen, voltage
 
 
 def is_worked_on(vehicle: Vehicle, circuit: Circuit) -> bool:
@@ -20,7 +22,7 @@ def is_worked_on(vehicle: Vehicle, circuit: Circuit) -> bool:
     return any(each.origin == "new" for each in parts) or (device is not None and device.origin == "new")
 
 
-def before_power(vehicle: Vehicle, stage: Stage, circuit: Circuit) -> Iterator[Asked]:
+def before_power(vehicle: Vehicle, stage: Stage, circuit: Circuit) -> Iterator[AskedTest]:
     """Terminals seated, each new run continuous, and nothing between the supply and ground."""
     dead = Situation(stage=stage, state="off", preparations=(BatteryOff(),))
     for side in SIDES:
@@ -49,7 +51,7 @@ def _is_fuse(segment: Segment) -> bool:
 
 def _continuity(
     vehicle: Vehicle, circuit: Circuit, side: Side, run: Sequence[Segment], dead: Situation
-) -> Iterator[Asked]:
+) -> Iterator[AskedTest]:
     points = stations(vehicle, circuit, side)
     place = circuit.path(side).index(run[0].id)
     start, end = points[place], points[place + len(run)]
@@ -58,7 +60,7 @@ def _continuity(
     yield of_circuit(circuit, f"through-{run[0].id}", f"{names} continuous", "before power", through)
 
 
-def _isolation(vehicle: Vehicle, circuit: Circuit, stage: Stage) -> Asked:
+def _isolation(vehicle: Vehicle, circuit: Circuit, stage: Stage) -> AskedTest:
     """The supply against ground, with its fuses out and its device unplugged."""
     out = stations(vehicle, circuit, "supply")
     done: list[Preparation] = [BatteryOff()]
@@ -73,7 +75,7 @@ def _isolation(vehicle: Vehicle, circuit: Circuit, stage: Stage) -> Asked:
     return of_circuit(circuit, "isolation", "supply against ground", "before power", ground)
 
 
-def first_power(network: Network, stage: Stage, circuit: Circuit) -> Iterator[Asked]:
+def first_power(network: Network, stage: Stage, circuit: Circuit) -> Iterator[AskedTest]:
     """A lamp in place of each new fuse, what is live with the key off, and the relay by hand."""
     vehicle = network.vehicle
     off = Situation(stage=stage, state="off")
@@ -89,7 +91,7 @@ def first_power(network: Network, stage: Stage, circuit: Circuit) -> Iterator[As
     for each in (vehicle.segments[each] for each in circuit.supply):
         if isinstance(each.spec, RelayContact) and each.spec.coil in vehicle.devices and circuit.device_id:
             by_hand = _by_hand(vehicle, stage, out[0], each.spec.coil or "")
-            title = f"{circuit.device} with {each.designation} pulled in by hand"
+            title = f"{circuit.device} with {each.designation} energised by a jumper"
             yield of_circuit(circuit, f"by-hand-{each.id}", title, "first power", seen(circuit.device_id, by_hand))
 
 
@@ -97,5 +99,8 @@ def _by_hand(vehicle: Vehicle, stage: Stage, feed: str, coil: str) -> Situation:
     """The key off and a jumper from the feed to the coil's 86, and from its 85 to ground where a contact holds that."""
     device = vehicle.devices[coil]
     assert isinstance(device.spec, RelayCoil)
-    jumper = Bridge(from_point=feed, to_point=device.terminals["86"])
-    return Situation(stage=stage, state="off", preparations=(jumper,))
+    jumpers = [Bridge(from_point=feed, to_point=device.terminals["86"])]
+    fed = Network(prepared(vehicle, jumpers))
+    if fed.cannot_pull_in(coil, positions(vehicle.inputs, "off", {})):
+        jumpers.append(Bridge(from_point=device.terminals["85"], to_point=reference_point(vehicle)))
+    return Situation(stage=stage, state="off", preparations=tuple(jumpers))

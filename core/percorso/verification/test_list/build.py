@@ -10,7 +10,7 @@ from percorso.vehicle.model import Circuit, Stage, Vehicle
 from percorso.vehicle.states import STATES
 from percorso.verification.measurements import Situation
 from percorso.verification.minutes import minutes
-from percorso.verification.test_list.asked import GROUPS, Asked
+from percorso.verification.test_list.asked import GROUPS, AskedTest
 from percorso.verification.test_list.before_power import before_power, first_power, is_worked_on
 from percorso.verification.test_list.cold_morning import with_cold_morning
 from percorso.verification.test_list.contacts import independence_tests, interlock_tests, relay_tests
@@ -22,7 +22,7 @@ from percorso.verification.test_list.sources import source_tests
 from percorso.verification.test_list.wording import caution, how
 
 
-def list_tests(network: Network, stage: Stage, circuit_id: str | None, coldest_c: float) -> list[Asked]:
+def list_tests(network: Network, stage: Stage, circuit_id: str | None, coldest_c: float) -> list[AskedTest]:
     """The tests of a vehicle at a stage, or those of one of its circuits; nothing where nothing feeds it. Those of a
     starter say what they would come to at ``coldest_c``, °C.
     """
@@ -36,7 +36,7 @@ def list_tests(network: Network, stage: Stage, circuit_id: str | None, coldest_c
     return list(with_cold_morning(network.vehicle, told, coldest_c))
 
 
-def _of_circuits(network: Network, stage: Stage, circuits: Iterable[Circuit]) -> Iterator[Asked]:
+def _of_circuits(network: Network, stage: Stage, circuits: Iterable[Circuit]) -> Iterator[AskedTest]:
     vehicle = network.vehicle
     for circuit in one_by_one(list(circuits)):
         if stage == "planned" and is_worked_on(vehicle, circuit):
@@ -47,7 +47,7 @@ def _of_circuits(network: Network, stage: Stage, circuits: Iterable[Circuit]) ->
             yield from feed_tests(network, circuit, live)
 
 
-def _of_vehicle(network: Network, stage: Stage) -> Iterator[Asked]:
+def _of_vehicle(network: Network, stage: Stage) -> Iterator[AskedTest]:
     yield from source_tests(network, stage)
     yield from fuse_tests(network.vehicle, stage)
     yield from relay_tests(network, stage)
@@ -56,12 +56,12 @@ def _of_vehicle(network: Network, stage: Stage) -> Iterator[Asked]:
     yield from pin_tests(network, stage)
 
 
-def _once(asked: Iterable[Asked]) -> list[Asked]:
+def _once(asked: Iterable[AskedTest]) -> list[AskedTest]:
     """Each measurement once, however many ask for it; what it must come to is said by the first that says so.
 
     A piece stays with the side whose piece it is, under whatever circuit that is asked.
     """
-    found: dict[tuple[object, ...], Asked] = {}
+    found: dict[tuple[object, ...], AskedTest] = {}
     kept_as: dict[str, str] = {}
     for one in asked:
         whole = kept_as.get(one.only_if or "")
@@ -74,20 +74,20 @@ def _once(asked: Iterable[Asked]) -> list[Asked]:
     return list(found.values())
 
 
-def _by_situation(asked: Iterable[Asked]) -> list[Asked]:
+def _by_situation(asked: Iterable[AskedTest]) -> list[AskedTest]:
     """By group, in it by state, and what is measured in one situation together as situations first come up."""
     first: dict[tuple[object, ...], int] = {}
     for place, each in enumerate(asked):
         first.setdefault((each.group, each.measurement.situation.key), place)
 
-    def order(each: Asked) -> tuple[int, int, int]:
+    def order(each: AskedTest) -> tuple[int, int, int]:
         situation = each.measurement.situation
         return GROUPS.index(each.group), STATES.index(situation.state), first[each.group, situation.key]
 
     return sorted(asked, key=order)
 
 
-def _told(vehicle: Vehicle, asked: Iterable[Asked]) -> Iterator[Asked]:
+def _told(vehicle: Vehicle, asked: Iterable[AskedTest]) -> Iterator[AskedTest]:
     """Each test with how it is done and how long it takes after the one before it."""
     before: Situation | None = None
     for each in asked:

@@ -7,10 +7,10 @@ from percorso.network.mornings import cranked, posts_of
 from percorso.vehicle.devices import Battery, Starter
 from percorso.vehicle.model import Device, Vehicle
 from percorso.verification.measurements import Measurement
-from percorso.verification.test_list.asked import Asked
+from percorso.verification.test_list.asked import AskedTest
 
 
-def with_cold_morning(vehicle: Vehicle, asked: Iterable[Asked], outside_c: float) -> Iterator[Asked]:
+def with_cold_morning(vehicle: Vehicle, asked: Iterable[AskedTest], outside_c: float) -> Iterator[AskedTest]:
     """The same tests; those of a starter say what they would come to as cold as that, °C."""
     told: dict[Hashable, str] = {}
     if any(True for _ in vehicle.devices_of(Battery)):

@@ -6,10 +6,10 @@ from percorso.vehicle.devices import Battery
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import GUARDS
 from percorso.verification.measurements import Situation
-from percorso.verification.test_list.asked import Asked, voltage
+from percorso.verification.test_list.asked import AskedTest, voltage
 
 
-def fuse_tests(vehicle: Vehicle, stage: Stage) -> Iterator[Asked]:
+def fuse_tests(vehicle: Vehicle, stage: Stage) -> Iterator[AskedTest]:
     """Both sides of each against battery minus, with the key on."""
     minus = next((each.terminals["-"] for each, _ in vehicle.devices_of(Battery)), None)
     if minus is None:
@@ -18,4 +18,4 @@ def fuse_tests(vehicle: Vehicle, stage: Stage) -> Iterator[Asked]:
         for side, point in (("in", each.from_point), ("out", each.to_point)):
             if point != minus:
                 measured = voltage(point, minus, Situation(stage=stage, state="on"))
-                yield Asked(each.id, side, f"{each.designation}: {side}, key on", "at rest", measured)
+                yield AskedTest(each.id, side, f"{each.designation}: {side}, key on", "at rest", measured)

@@ -12,13 +12,13 @@ from percorso.vehicle.states import State
 from percorso.verification.measurements import Situation
 from percorso.verification.preparations import Preparation, Unplug
 from percorso.verification.situation import prepared
-from percorso.verification.test_list.asked import Asked, voltage
+from percorso.verification.test_list.asked import AskedTest, voltage
 from percorso.verification.test_list.sources import WHEN
 
 KEY_STATES: tuple[State, ...] = ("off", "accessory", "on", "cranking")
 
 
-def pin_tests(network: Network, stage: Stage) -> Iterator[Asked]:
+def pin_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
     """Every pin of every plug, at its loom side against battery minus."""
     black = reference_point(network.vehicle)
     for plug in network.vehicle.plugs:
@@ -34,7 +34,7 @@ def pin_tests(network: Network, stage: Stage) -> Iterator[Asked]:
                 pin = f"{plug} pin {_number(way)}"
                 title = f"{pin}, {WHEN[state]}, {plugged}"
                 measured = voltage(loom[way.id], black, situation)
-                yield Asked(plug, f"pin-{_number(way)}-{plugged}", title, "pins", measured)
+                yield AskedTest(plug, f"pin-{_number(way)}-{plugged}", title, "pins", measured)
 
 
 def _number(way: Segment) -> str:

@@ -1,4 +1,4 @@
-"""Tells the balancer whether a database node takes part: `python -m ops.synced PORT`, 200 while it does, 503 else.
+"""Tells the balancer whether a database node takes part: `python -m ops.node_health PORT`, 200 while it does, 503 else.
 
 A node that has lost the others, or is still catching up, accepts connections and then refuses every statement.
 """

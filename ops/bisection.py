@@ -16,7 +16,7 @@ Read = Callable[[Measurement], Measurement]
 LOST_V = 0.5  # more than on sound metal, from which a voltage counts as lost on the way
 
 
-class HalfSplitting:
+class Bisection:
     """One who looks for what is wrong with a device along its way, from the battery to it and back."""
 
     def __init__(self, vehicle: Vehicle, situation: Situation, read: Read) -> None:

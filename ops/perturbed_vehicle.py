@@ -13,10 +13,10 @@ from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.resistance import IDEAL_OHM
 from percorso.vehicle.segments import Diode, FusibleLink, SegmentSpec, Shunt, Wire
-from percorso.verification.spreads import SIDE, Spread, of_segment, spread
+from percorso.verification.spreads import Z_95, Spread, of_segment, spread
 
 
-def as_metal_is(vehicle: Vehicle, chance: random.Random) -> Vehicle:
+def perturbed(vehicle: Vehicle, chance: random.Random) -> Vehicle:
     """The same vehicle, with every segment and device otherwise by lot."""
     segments = {each.id: replace(each, spec=_segment(each, vehicle, chance)) for each in vehicle.segments.values()}
     devices = {each.id: replace(each, spec=_device(each, vehicle, chance)) for each in vehicle.devices.values()}
@@ -26,7 +26,7 @@ def as_metal_is(vehicle: Vehicle, chance: random.Random) -> Vehicle:
 def _drawn(of: Spread, chance: random.Random) -> float:
     """How far a part is off: half of all below, half above, normally distributed on either side."""
     less, more = of
-    by = chance.gauss() / SIDE
+    by = chance.gauss() / Z_95
     return by * more if by > 0 else -by * less
 
 

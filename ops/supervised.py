@@ -8,7 +8,7 @@ FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS = 0.5, 60.0
 STAYS_SECONDS = 60.0  # alive, after which what went wrong before is forgotten
 
 
-class Revived:
+class Supervised:
     """One part of the application: whether it is alive, and how it is started."""
 
     def __init__(
