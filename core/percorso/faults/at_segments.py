@@ -7,6 +7,7 @@ from typing import Literal
 
 from percorso.errors import FaultError
 from percorso.network.branches import reference_point
+from percorso.vehicle.devices import Alternator
 from percorso.vehicle.ids import free_id
 from percorso.vehicle.model import Point, Segment, Vehicle
 from percorso.vehicle.naming import segment_called
@@ -27,6 +28,7 @@ SegmentFault = Literal[
     "chafed near its end",
     "chafed to the ground cable",
     "touching its neighbour",
+    "lands on the wrong post",
     "welded",
     "shorted",
     "wrong way round",
@@ -84,6 +86,15 @@ def _touching(vehicle: Vehicle, segment: Segment, ohm: float | None, other: str 
     vehicle, here = with_inside(vehicle, segment)
     vehicle, there = with_inside(vehicle, segment_called(vehicle, other))
     return with_resistor(vehicle, here, there, ohm or 0.0)
+
+
+def _lands_elsewhere(vehicle: Vehicle, segment: Segment, _: float | None, other: str | None) -> Vehicle:
+    """A sense lead that reads the alternator's own post instead of where it should: its far end is there."""
+    if other is None or other not in vehicle.points:
+        raise FaultError("say at which point it lands", field=("other",))
+    senses = {each.terminals.get("S") for each, _ in vehicle.devices_of(Alternator)}
+    far_end = "from_point" if segment.to_point in senses else "to_point"
+    return _put(vehicle, replace(segment, **{far_end: other}))
 
 
 def _conducts(ohm: float) -> SegmentChange:
@@ -151,6 +162,7 @@ _AT: tuple[tuple[SegmentFault, tuple[str, ...], SegmentChange], ...] = (
     ("chafed near its end", ("wire",), _chafed_near_its_end),
     ("chafed to the ground cable", ("wire",), _chafed_to_the_ground_cable),
     ("touching its neighbour", ("wire",), _touching),
+    ("lands on the wrong post", ("wire",), _lands_elsewhere),
     ("welded", _CONTACTS, _welded),
     ("shorted", ("diode", "resistor"), _conducts(IDEAL_OHM)),
     ("wrong way round", ("diode",), _turned),

@@ -127,11 +127,15 @@ def unit_called(vehicle: Vehicle, name: str) -> str:
 
 
 def _others(fault: str, part: Segment | Device, vehicle: Vehicle) -> list[str | None]:
-    """What else a fault is of: the wires that a wire can touch, the next way of its plug, two leads of a device; none:
-    it is not met.
+    """What else a fault is of: the wires that a wire can touch, the post where a sense lead can land, the next way of a
+    plug, two leads of a device; none: it is not met.
     """
     if fault == "touching its neighbour" and isinstance(part, Segment):
         return [each.id for each in _neighbours(part, vehicle)]
+    if fault == "lands on the wrong post" and isinstance(part, Segment):
+        alternators = [each.terminals for each, _ in vehicle.devices_of(Alternator)]
+        ends = part.from_point, part.to_point
+        return [each["B+"] for each in alternators if each.get("S") in ends and each["B+"] not in ends]
     if fault == "ways swapped":
         plug = next((ways for ways in vehicle.plugs.values() if part in ways), ())
         return [after.id for way, after in pairwise(plug) if way == part]

@@ -19,8 +19,8 @@ class Fault(BaseModel):
     ``ohm`` is what a thin place or a bad contact adds, or what is left between a chafed wire and what it touches;
     ``times`` how much a device has of what it should: a battery of its charge or its resistance, an alternator of its
     output or the voltage it holds, a starter or a load of its current, a coil that pulls in of the nominal voltage.
-    ``other`` is the wire it touches, the way of a plug it is swapped with, or the two terminals whose leads are: ``D+
-    W``.
+    ``other`` is the wire it touches, the point where it lands, the way of a plug it is swapped with, or the two
+    terminals whose leads are: ``D+ W``.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
