@@ -9,7 +9,7 @@ from playwright.sync_api import Page, Response, expect
 from core.tests.support.demo import demo
 from e2e.browser_case import BrowserCase
 from ops.other_worlds import World, in_series
-from percorso.faults.at_segments import with_resistor
+from percorso.faults.changes import with_resistor
 from percorso.verification.measurements import Measurement
 
 MOST_TESTS = 10

@@ -4,7 +4,8 @@ from collections.abc import Iterator
 from typing import Literal
 
 from percorso.errors import FaultError
-from percorso.faults.at_segments import body_point, with_resistor
+from percorso.faults.at_segments import body_point
+from percorso.faults.changes import Bypass
 from percorso.network.branches import reference_point
 from percorso.vehicle.devices import Battery
 from percorso.vehicle.model import Vehicle
@@ -41,27 +42,22 @@ def points_beyond(vehicle: Vehicle) -> Iterator[tuple[str, BeyondFault, str | No
             yield AT + contact.to_point, "something else joins", contact.from_point
 
 
-def joined_by(vehicle: Vehicle, part: str, fault: str, other: str | None) -> tuple[str, str]:
-    """The two points that it joins. Raises FaultError."""
+def bypass_of(vehicle: Vehicle, part: str, fault: str, ohm: float | None, other: str | None) -> Bypass:
+    """What it joins. Raises FaultError."""
     point, plus = point_of(part), plus_point(vehicle)
     if point is None or point not in vehicle.points:
         raise FaultError(f'there is no point "{point}"', field=("part",))
     if fault == "something else draws":
-        return point, body_point(vehicle)
+        return Bypass(point, body_point(vehicle), ohm or 0.0)
     if fault == "something else draws to the battery":
-        return point, reference_point(vehicle)
+        return Bypass(point, reference_point(vehicle), ohm or 0.0)
     if fault == "something else joins":
         if other is None or other not in vehicle.points:
             raise FaultError("say which other point it leads to", field=("other",))
-        return point, other
+        return Bypass(point, other, ohm or 0.0)
     if plus is None:
         raise FaultError("no battery feeds this vehicle", field=("fault",))
-    return plus, point
-
-
-def with_beyond(vehicle: Vehicle, part: str, fault: str, ohm: float, other: str | None) -> Vehicle:
-    """The vehicle with it. Raises FaultError."""
-    return with_resistor(vehicle, *joined_by(vehicle, part, fault, other), ohm)
+    return Bypass(plus, point, ohm or 0.0)
 
 
 def plus_point(vehicle: Vehicle) -> str | None:

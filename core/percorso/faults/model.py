@@ -6,9 +6,10 @@ from typing import Annotated, Any, get_args
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter
 
 from percorso.errors import FaultError, UnknownNameError
-from percorso.faults.at_devices import AT_DEVICES, DeviceFault, with_swapped_leads
+from percorso.faults.at_devices import AT_DEVICES, DeviceFault, swapped_leads
 from percorso.faults.at_segments import AT_SEGMENTS, SegmentFault
-from percorso.faults.beyond import BeyondFault, point_of, with_beyond
+from percorso.faults.beyond import BeyondFault, bypass_of, point_of
+from percorso.faults.changes import FaultChange, with_change
 from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.naming import named, segment_called
 
@@ -42,7 +43,7 @@ def with_faults(vehicle: Vehicle, faults: Iterable[Fault]) -> Vehicle:
     """The vehicle with faults in it. Raises FaultError, whose ``field`` names the fault's place in the list."""
     for place, each in enumerate(faults):
         try:
-            vehicle = _with(vehicle, each)
+            vehicle = with_change(vehicle, change_of(vehicle, each))
         except UnknownNameError as error:
             raise FaultError(str(error), field=(place, "part")) from error
         except FaultError as error:
@@ -50,13 +51,13 @@ def with_faults(vehicle: Vehicle, faults: Iterable[Fault]) -> Vehicle:
     return vehicle
 
 
-def _with(vehicle: Vehicle, fault: Fault) -> Vehicle:
-    """The vehicle with one fault. Raises FaultError and UnknownNameError."""
+def change_of(vehicle: Vehicle, fault: Fault) -> FaultChange:
+    """What a fault is in the metal of a vehicle. Raises FaultError and UnknownNameError."""
     if fault.fault in get_args(BeyondFault) and point_of(fault.part) is not None:
-        return with_beyond(vehicle, fault.part, fault.fault, fault.ohm or 0.0, fault.other)
+        return bypass_of(vehicle, fault.part, fault.fault, fault.ohm, fault.other)
     devices = named(vehicle.devices.values(), fault.part)
     if devices:
-        return _at_device(vehicle, devices[0], fault)
+        return _of_device(vehicle, devices[0], fault)
     segment = segment_called(vehicle, fault.part)
     change = AT_SEGMENTS.get((fault.fault, segment.spec.kind))
     if change is None:
@@ -64,9 +65,9 @@ def _with(vehicle: Vehicle, fault: Fault) -> Vehicle:
     return change(vehicle, segment, fault.ohm, fault.other)
 
 
-def _at_device(vehicle: Vehicle, device: Device, fault: Fault) -> Vehicle:
+def _of_device(vehicle: Vehicle, device: Device, fault: Fault) -> FaultChange:
     if fault.fault == "two leads swapped":
-        return with_swapped_leads(vehicle, device, fault.other or "")
+        return swapped_leads(device, fault.other or "")
     change = next(
         (AT_DEVICES[fault.fault, kind] for kind in type(device.spec).__mro__ if (fault.fault, kind) in AT_DEVICES), None
     )

@@ -3,14 +3,25 @@
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import assert_never
 
 import numpy as np
 
 from percorso.arrays import Numbers
-from percorso.faults.at_devices import OPEN_OHM, SHORT_OHM
-from percorso.faults.at_segments import ADDED_OHM, OPENS, RESISTS, WELDED_OHM, body_point, with_inside
-from percorso.faults.beyond import joined_by, point_of
-from percorso.faults.model import Fault, with_faults
+from percorso.faults.changes import (
+    BrokenInside,
+    Bypass,
+    Inside,
+    Interrupted,
+    OtherValues,
+    OversizedFuse,
+    Rewired,
+    SeriesResistance,
+    ShortedThrough,
+    WeldedContact,
+    with_inside,
+)
+from percorso.faults.model import Fault, change_of, with_faults
 from percorso.kept import cached_property
 from percorso.network.branches import TURNING, Branch, branches_of, reference_point
 from percorso.network.following import InPhase, VariantGroup, settle_variants
@@ -19,8 +30,7 @@ from percorso.network.newton import NotSettledError
 from percorso.network.operating_point import Network
 from percorso.patience import go_on
 from percorso.tracing.settled import FaultEffect, Settled, branch_override_of, settled_of, worst_fuses
-from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
-from percorso.vehicle.loads import Load
+from percorso.vehicle.devices import Alternator, DeviceKind, RelayCoil
 from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.resistance import IDEAL_OHM
 from percorso.vehicle.segments import Diode, RelayContact, Wire
@@ -31,12 +41,7 @@ from percorso.verification.situation import prepared, remaining_faults
 
 LEAK_OHM = 1e10  # from every point to where voltages count from: what hangs on nothing reads nothing
 MOST_BLOWN = 4  # fuses one fault can take
-BY_LAW = (Battery, Load, Starter)  # devices whose faults are another law of theirs
-WHILE_TURNING = (
-    "does not wake up",
-    "regulates wrongly",
-    "gives too little",
-)  # of an alternator that stands nothing shows
+MIDDLE = Inside("").share  # of a wire, where the batch has a point in it
 OPEN_LAW = resistor_law(math.inf)
 
 Blown = Mapping[int, frozenset[str]]  # the fuses that some faults have blown, by the faults' places
@@ -60,7 +65,7 @@ class Batch:
         blown: Blown = NOTHING_BLOWN,
     ) -> None:
         """``blown``: the fuses that faults, by their places, have blown before, in other situations."""
-        self.situation, self._body, self._instruments = situation, body_point(vehicle), instruments
+        self.situation, self._instruments = situation, instruments
         self._given, self._blown_before = vehicle, blown
         self._vehicle, self._inside = _with_insides(vehicle)
         self._faults = faults
@@ -176,52 +181,60 @@ class Batch:
         """A fault as one thing otherwise; None where it is more than that."""
         if fault is None or not remaining_faults(self._vehicle, self.situation.preparations, [fault]):
             return self._no_effect
-        if point_of(fault.part) is not None:
-            return FaultEffect(
-                *joined_by(self._given, fault.part, fault.fault, fault.other), 1 / max(fault.ohm or 0.0, IDEAL_OHM)
-            )
-        if fault.part in self._vehicle.devices:
-            return self._of_device(self._vehicle.devices[fault.part], fault)
-        touches = self._touches(fault)
-        if touches is not None:
-            return FaultEffect(*touches, 1 / max(fault.ohm or 0.0, IDEAL_OHM))
-        return self._of_segment(self._vehicle.segments[fault.part], fault)
+        change = change_of(self._given, fault)
+        match change:
+            case Bypass(start, end, ohm):
+                return self._of_bypass(start, end, ohm)
+            case Interrupted(segment):
+                return FaultEffect(
+                    *self._ends(segment), owner=segment.id, law=OPEN_LAW if isinstance(segment.spec, Diode) else None
+                )
+            case SeriesResistance(segment, ohm):
+                return self._of_series(segment, ohm)
+            case WeldedContact(segment, ohm):
+                return self._no_effect if self._is_out(segment) else self._held(segment, ohm)
+            case ShortedThrough(segment) if isinstance(segment.spec, Diode):
+                return FaultEffect(*self._ends(segment), 1 / IDEAL_OHM)
+            case ShortedThrough(segment):
+                return self._held(segment, IDEAL_OHM)
+            case OversizedFuse(segment):
+                return replace(self._no_effect, never_blows=segment.id)
+            case BrokenInside(device):
+                return replace(self._branch(device, "", OPEN_LAW), is_broken=True)
+            case OtherValues(device, spec):
+                return self._of_values(device, spec)
+            case Rewired():
+                return None
+        assert_never(change)
 
-    def _touches(self, fault: Fault) -> tuple[str, str] | None:
-        """The two points that a wire that is rubbed through joins; None for any other fault."""
-        inside, wire = self._inside.get(fault.part), self._given.segments.get(fault.part)
-        if inside is None or wire is None:
-            return None
+    def _of_bypass(self, start: str | Inside, end: str | Inside, ohm: float) -> FaultEffect | None:
+        """A bypass between points that the batch has, those inside of wires too."""
+        ends = [each if isinstance(each, str) else self._nearest(each) for each in (start, end)]
+        return None if None in ends else FaultEffect(ends[0] or "", ends[1] or "", 1 / max(ohm, IDEAL_OHM))
+
+    def _nearest(self, place: Inside) -> str | None:
+        """The point nearest to a place inside a wire: in its middle, or at an end; None inside of anything else."""
+        wire, inside = self._given.segments[place.segment], self._inside.get(place.segment)
+        if inside is None or place.share == MIDDLE:
+            return inside
         is_lifted = Lift(part=wire.id) in self.situation.preparations  # at its start, and hangs on its end
-        joins = {
-            "chafed to ground": (inside, self._body),
-            "chafed near its start": (wire.to_point if is_lifted else wire.from_point, self._body),
-            "chafed near its end": (wire.to_point, self._body),
-            "chafed to the ground cable": (inside, reference_point(self._given)),
-            "touching its neighbour": (inside, self._inside.get(fault.other or "", inside)),
-        }
-        return joins.get(fault.fault)
+        return wire.from_point if place.share < MIDDLE and not is_lifted else wire.to_point
 
-    def _of_segment(self, segment: Segment, fault: Fault) -> FaultEffect | None:
-        """A segment that conducts otherwise than it should."""
-        ends = segment.from_point, segment.to_point
-        if fault.fault == "too large":
-            return replace(self._no_effect, never_blows=segment.id)
-        is_diode = isinstance(segment.spec, Diode)
-        if fault.fault in OPENS:
-            return FaultEffect(*ends, owner=segment.id, law=OPEN_LAW if is_diode else None)
-        if is_diode:
-            return FaultEffect(*ends, 1 / IDEAL_OHM) if fault.fault == "shorted" else None
-        if fault.fault == "welded" and self._is_out(segment):
-            return self._no_effect
-        ohm = {"welded": WELDED_OHM, "shorted": IDEAL_OHM}.get(fault.fault)
+    def _of_series(self, segment: Segment, ohm: float) -> FaultEffect | None:
         lamp_sits_there = LampInPlace(part=segment.id) in self.situation.preparations
-        if ohm is None and fault.fault in RESISTS and not lamp_sits_there:  # a holder is as bad with a lamp in it
-            has_ohm = self._sound.assembly.branches[self._sound.branch_of(segment.id)].resistance_ohm or 0.0
-            ohm = has_ohm + (ADDED_OHM if fault.ohm is None else max(fault.ohm, IDEAL_OHM))
-        if ohm is None:
+        if lamp_sits_there or isinstance(segment.spec, Diode):  # a holder is as bad with a lamp in it
             return None
-        return FaultEffect(*ends, 1 / ohm, segment.id, held=fault.fault not in RESISTS)
+        has_ohm = self._sound.assembly.branches[self._sound.branch_of(segment.id)].resistance_ohm or 0.0
+        return FaultEffect(*self._ends(segment), 1 / (has_ohm + max(ohm, IDEAL_OHM)), segment.id)
+
+    def _held(self, segment: Segment, ohm: float) -> FaultEffect:
+        """A segment that conducts at all times."""
+        return FaultEffect(*self._ends(segment), 1 / ohm, segment.id, held=True)
+
+    def _ends(self, segment: Segment) -> tuple[str, str]:
+        """Between which points of the batch a segment is: a wire ends in its own middle."""
+        here = self._vehicle.segments[segment.id]
+        return here.from_point, here.to_point
 
     def _is_out(self, contact: Segment) -> bool:
         """Whether a contact is unplugged here, or its relay not in its socket."""
@@ -240,33 +253,17 @@ class Batch:
     def _prepared(self) -> Vehicle:
         return prepared(self._vehicle, self.situation.preparations)
 
-    def _of_device(self, device: Device, fault: Fault) -> FaultEffect | None:
-        """A device that conducts otherwise than it should."""
-        spec = device.spec
-        if fault.fault in WHILE_TURNING and not self._turns:
-            return self._no_effect
+    def _of_values(self, device: Device, spec: DeviceKind) -> FaultEffect | None:
+        """A device with other values; a coil with other ones pulls in at another voltage too."""
+        if isinstance(spec, Alternator):
+            return None if self._turns else self._no_effect  # of one that stands nothing shows
         if isinstance(spec, RelayCoil):
-            return self._of_coil(device, spec, fault)
-        if fault.fault in ("open", "dead") and isinstance(spec, Load | Starter):
-            return replace(self._branch(device, "", OPEN_LAW), is_broken=True)
-        if not isinstance(spec, BY_LAW):
-            return None
-        changed = with_faults(self._vehicle, [fault]).devices[device.id]
+            return replace(
+                self._branch(device, "coil", resistor_law(spec.resistance_ohm), spec), pull_in_v=spec.pull_in_v
+            )
+        changed = replace(device, spec=spec)
         branch = next(each for each in branches_of(changed, self._vehicle) if each.part == "")
-        return self._branch(device, "", branch.law or resistor_law(branch.resistance_ohm or 0.0), changed.spec)
-
-    def _of_coil(self, device: Device, spec: RelayCoil, fault: Fault) -> FaultEffect | None:
-        """A coil that is broken pulls nothing; one that is stiff needs more."""
-        ohm = {"open": OPEN_OHM, "shorted": SHORT_OHM}.get(fault.fault)
-        if ohm is not None:
-            return replace(self._branch(device, "coil", resistor_law(ohm)), pull_in_v=math.inf)
-        if fault.fault != "needs too much to pull in":
-            return None
-        stiff = with_faults(self._vehicle, [fault]).devices[device.id].spec
-        assert isinstance(stiff, RelayCoil)
-        return replace(
-            self._branch(device, "coil", resistor_law(spec.resistance_ohm)), pull_in_v=stiff.pull_in_v, spec=stiff
-        )
+        return self._branch(device, "", branch.law or resistor_law(branch.resistance_ohm or 0.0), spec)
 
     def _branch(self, device: Device, part: str, law: LawOf, spec: DeviceKind | None = None) -> FaultEffect:
         """One branch of a device that conducts by another law; one without a law by another conductance."""
@@ -288,5 +285,5 @@ def _with_insides(vehicle: Vehicle) -> tuple[Vehicle, dict[str, str]]:
     inside: dict[str, str] = {}
     for segment, _ in list(vehicle.segments_of(Wire)):
         if segment.id not in vehicle.opened:
-            vehicle, inside[segment.id] = with_inside(vehicle, vehicle.segments[segment.id])
+            vehicle, inside[segment.id] = with_inside(vehicle, Inside(segment.id))
     return vehicle, inside

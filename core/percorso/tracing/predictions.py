@@ -10,26 +10,20 @@ from percorso.arrays import Array, Mask, Numbers
 from percorso.errors import PercorsoError
 from percorso.faults.model import Fault
 from percorso.kept import cached_property
-from percorso.network.branches import TURNING, Branch
-from percorso.network.device_results import GIVES_A, speed_of, works
-from percorso.network.laws import battery_law, filament_law
+from percorso.network.branches import TURNING
+from percorso.network.device_results import works
 from percorso.network.results import AGREE
 from percorso.tracing.batch import NOTHING_BLOWN, Batch, Blown
 from percorso.tracing.settled import Settled
 from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle
-from percorso.verification.instruments import (
-    BUZZES_BELOW_OHM,
-    OHMMETER_V,
-    TEST_LAMP_W,
-    input_resistance_ohm,
-    ranges,
-)
+from percorso.verification.appearance import appearance
+from percorso.verification.instrument_model import brightness, buzzes, instrument_branches, ohm_shown, probes
+from percorso.verification.instruments import input_resistance_ohm, ranges
 from percorso.verification.measurements import DEAD, Measurement, Situation
 from percorso.verification.measuring import Bench
-from percorso.verification.metering import NOTHING_SHOWN, Shown, brightness
-from percorso.verification.seen import load_looks, starter_looks
+from percorso.verification.metering import NOTHING_SHOWN, Shown
 
 OF_A_PHASE = 0.1  # of the time, one standard deviation of how long a phase lasts where something chatters; from memory
 TOGETHER = ("current", "seen", "wiggle")  # read off one batch without an instrument in it
@@ -164,7 +158,7 @@ class Predictions:
         """Voltages by a meter; those that are faint with the meter in the circuit."""
         if not asked:
             return
-        pairs = [_pair(each) for each, _ in asked]
+        pairs = [probes(each) for each, _ in asked]
         load_ohm = input_resistance_ohm("multimeter", "voltage")
         for settled, rows in self._settled(wanted):
             here = settled.places[rows]
@@ -187,19 +181,8 @@ class Predictions:
 
     def _with_instrument(self, measurement: Measurement, wanted: Numbers) -> list[Batch]:
         """The batch with an instrument that loads the circuit in it, in each of its ranges."""
-        pair = measurement.red_point or "", measurement.black_point or ""
-        nominal = self._vehicle.nominal_v
-        if measurement.quantity in DEAD:
-            laws = [
-                battery_law(OHMMETER_V, each.input_resistance_ohm or 1.0, each.input_resistance_ohm or 1.0)
-                for each in ranges("multimeter", "resistance")
-            ]
-            made = [Branch("", "instrument", *pair, law=law) for law in laws]
-        elif measurement.with_what == "test lamp":
-            made = [Branch("", "instrument", *pair, law=filament_law(nominal, TEST_LAMP_W / nominal))]
-        else:
-            made = [Branch("", "instrument", *pair, resistance_ohm=input_resistance_ohm("LED tester", "lamp"))]
-        batches = [Batch(self._vehicle, self._situation, self._faults, [each], self._blown_before) for each in made]
+        branches = instrument_branches(measurement, self._vehicle.nominal_v)
+        batches = [Batch(self._vehicle, self._situation, self._faults, [each], self._blown_before) for each in branches]
         for each in batches:
             each.solve(wanted)
         return batches
@@ -230,8 +213,7 @@ def _read(batches: Sequence[Batch], measurement: Measurement, into: Predicted) -
                     word[here] = _seen(settled, measurement)
                 case "lamp":
                     nominal = settled.network.vehicle.nominal_v
-                    lit = np.abs(settled.across(*_pair(measurement))).tolist()
-                    word[here] = [brightness(measurement.with_what, each, nominal) for each in lit]
+                    word[here] = brightness(measurement.with_what, settled.across(*probes(measurement)), nominal)
                 case "wiggle":
                     word[here] = "steady"
                 case _:
@@ -263,26 +245,20 @@ def _value(settled: Settled, measurement: Measurement) -> Array:
     """A voltage or a current with each fault here."""
     if measurement.quantity == "current":
         return settled.current_a(measurement.segment or "")
-    return settled.across(*_pair(measurement))
+    return settled.across(*probes(measurement))
 
 
 def _read_ohm(settled: Settled, measurement: Measurement, number: int, into: Predicted) -> None:
     """What an ohmmeter shows in one of its ranges, for those faults of which a finer one did not show it yet."""
     value, word, known = into.value, into.word, into.known
     scale = ranges("multimeter", "resistance")[number]
-    behind = scale.input_resistance_ohm or 1.0
-    volts = settled.across(*_pair(measurement))
-    given = OHMMETER_V - volts
-    shows = (given * (scale.up_to + behind) > OHMMETER_V * behind) & ~known[settled.places]
+    ohm, _, is_shown = ohm_shown(settled.across(*probes(measurement)), scale)
+    shows = is_shown & ~known[settled.places]
     here = settled.places[shows]
-    value[here] = volts[shows] * behind / given[shows]
+    value[here] = ohm[shows]
     if measurement.quantity == "continuity":
-        word[here] = np.where(value[here] < BUZZES_BELOW_OHM, "connected", "open")
+        word[here] = buzzes(ohm[shows])
     known[here] = True
-
-
-def _pair(measurement: Measurement) -> tuple[str, str]:
-    return measurement.red_point or "", measurement.black_point or ""
 
 
 def _seen(settled: Settled, measurement: Measurement) -> NDArray[np.object_] | str:
@@ -320,27 +296,18 @@ def _seen_chattering(phases: Sequence[Settled], measurement: Measurement) -> NDA
 
 def _looks(settled: Settled, device: Device, spec: DeviceKind) -> NDArray[np.object_]:
     """How a device looks, shape (faults here,)."""
-    modes, count = settled.group.modes, len(settled.places)
-    if isinstance(spec, RelayCoil):
-        return np.full(count, "works" if device.id in modes.pulled_in else "dead", dtype=object)
-    if isinstance(spec, Starter):
-        return _starter_looks(settled, device, spec)
-    if isinstance(spec, Load):
-        voltage = settled.across(device.terminals["+"], device.terminals["-"])
-        return load_looks(spec, voltage, settled.current_a(device.id))
-    return np.where(_given_a(settled, device) > GIVES_A, "works", "dead").astype(object)
+    first, second = (device.terminals[each] for each in spec.TERMINALS)
+    current = settled.current_a(device.id) if isinstance(spec, Load | Starter) else _given_a(settled, device)
+    is_in = device.id in settled.group.modes.pulled_in
+    return appearance(spec, settled.across(first, second), current, pulled_in=is_in)
 
 
 def _given_a(settled: Settled, device: Device) -> Array:
-    """What a battery or an alternator gives, A, shape (faults here,)."""
+    """What a battery or an alternator gives, A, shape (faults here,); a coil nothing."""
+    if isinstance(device.spec, RelayCoil):
+        return np.zeros(len(settled.places))
     if isinstance(device.spec, Battery):
         return -settled.current_a(device.id)
     makers = [each.owner for each in settled.network.assembly.generators]
     turning = settled.group.modes.engine in TURNING
     return settled.generated_a[:, makers.index(device.id)] * turning
-
-
-def _starter_looks(settled: Settled, device: Device, spec: Starter) -> NDArray[np.object_]:
-    current = settled.current_a(device.id)
-    speed = speed_of(spec, settled.across(device.terminals["30"], device.terminals["31"]), current)
-    return starter_looks(speed, pulls=device.id in settled.group.modes.pulled_in)

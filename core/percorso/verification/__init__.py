@@ -1,9 +1,11 @@
 """The metal held against what is computed: what is measured, what one should read, and what came says."""
 
 __all__ = [
+    "appearance",
     "bench_meter",
     "between",
     "expected",
+    "instrument_model",
     "instruments",
     "logged",
     "measurements",
@@ -15,7 +17,6 @@ __all__ = [
     "preparations",
     "readings",
     "renaming",
-    "seen",
     "situation",
     "spreads",
     "test_list",

@@ -8,27 +8,16 @@ import numpy as np
 from percorso.kept import cached_property
 from percorso.network import sensitivity
 from percorso.network.branches import Branch
-from percorso.network.laws import LawOf, battery_law, filament_law
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.operating_point import Network
 from percorso.network.sensitivity import Sensitivity
 from percorso.vehicle.ids import free_id
 from percorso.vehicle.model import Point
 from percorso.vehicle.states import State
-from percorso.verification.instruments import (
-    BRIGHT_SHARE,
-    BUZZES_BELOW_OHM,
-    GLOWS_SHARE,
-    LED_BRIGHT_V,
-    LED_GLOWS_V,
-    OHMMETER_V,
-    TEST_LAMP_W,
-    Instrument,
-    input_resistance_ohm,
-    ranges,
-)
-from percorso.verification.measurements import Lit, Measurement
-from percorso.verification.seen import seen
+from percorso.verification.appearance import seen
+from percorso.verification.instrument_model import brightness, buzzes, instrument_branches, meter, ohm_shown, probes
+from percorso.verification.instruments import input_resistance_ohm, ranges
+from percorso.verification.measurements import Measurement
 
 AGREES_V = 1e-3  # a meter that moves its point by no more is as good as not there
 
@@ -96,16 +85,14 @@ class Metering:
 
     def _voltages(self, measurements: Sequence[Measurement], rests: Solved) -> list[Shown]:
         """Voltages by a meter. Where it loads its points down the network is solved with it in its place."""
-        pairs = [(each.red_point or "", each.black_point or "") for each in measurements]
+        pairs = [probes(each) for each in measurements]
         ohm = input_resistance_ohm("multimeter", "voltage")
         try:
             value = self._network.across(self._state, pairs, ohm, self._chosen)
         except NotSettledError:  # one meter more and something chatters: each by itself
-            return [self._between(pair, None, ohm) for pair in pairs]
+            return [self._with(meter(pair)) for pair in pairs]
         return [
-            replace(free, value=volts)
-            if abs(volts - (free.value or 0.0)) <= AGREES_V
-            else self._between(pair, None, ohm)
+            replace(free, value=volts) if abs(volts - (free.value or 0.0)) <= AGREES_V else self._with(meter(pair))
             for pair, volts, free in zip(pairs, value.tolist(), self._unloaded(measurements, rests), strict=True)
         ]
 
@@ -148,35 +135,30 @@ class Metering:
                 return Shown(outcome="steady")
         return NOTHING_SHOWN
 
-    def _between(self, pair: tuple[str, str], law: LawOf | None, ohm: float | None = None) -> Shown:
-        """The voltage over what hangs between two points."""
-        instrument = Branch("", "instrument", *pair, resistance_ohm=ohm, law=law)
+    def _with(self, instrument: Branch) -> Shown:
+        """The voltage over an instrument that hangs between two points."""
         network = self._network.with_instrument(instrument)
         try:
             solved = network.settled(self._state, self._chosen).solved
         except NotSettledError:
             return NOTHING_SHOWN
-        start, end = (np.array([network.assembly.numbers[each]]) for each in pair)
+        start, end = (np.array([network.assembly.numbers[each]]) for each in (instrument.start, instrument.end))
         value = float(solved.potential[start[0]] - solved.potential[end[0]])
         return Shown(value, network=network, solved=solved, moved=sensitivity.of_voltages(solved, start, end))
 
     def _resistance(self, measurement: Measurement) -> Shown:
         """An ohmmeter in the finest range that shows something; beyond all of them it shows open."""
-        pair = measurement.red_point or "", measurement.black_point or ""
-        if self._is_apart(*pair):
+        if self._is_apart(*probes(measurement)):
             return Shown(outcome="open")
-        for each in ranges("multimeter", "resistance"):
-            behind = each.input_resistance_ohm or 1.0
-            shown = self._between(pair, battery_law(OHMMETER_V, behind, behind))
+        branches = instrument_branches(measurement, self._network.vehicle.nominal_v)
+        for scale, branch in zip(ranges("multimeter", "resistance"), branches, strict=True):
+            shown = self._with(branch)
             if shown.value is None or shown.moved is None:
                 return NOTHING_SHOWN
-            given_v = OHMMETER_V - shown.value
-            if given_v * (each.up_to + behind) <= OHMMETER_V * behind:
-                continue  # more than this range shows
-            ohm = shown.value * behind / given_v
-            by_volt = behind * OHMMETER_V / given_v**2
-            word = ("connected" if ohm < BUZZES_BELOW_OHM else "open") if measurement.quantity == "continuity" else None
-            return replace(shown, value=ohm, outcome=word, moved=_times(shown.moved, by_volt))
+            ohm, by_volt, is_shown = ohm_shown(np.array(shown.value), scale)
+            if is_shown:
+                word = buzzes(ohm).item() if measurement.quantity == "continuity" else None
+                return replace(shown, value=float(ohm), outcome=word, moved=_times(shown.moved, float(by_volt)))
         return Shown(outcome="open")
 
     def _is_apart(self, red_point: str, black_point: str) -> bool:
@@ -187,15 +169,12 @@ class Metering:
         return bool(island[numbers[red_point]] != island[numbers[black_point]])
 
     def _lamp(self, measurement: Measurement) -> Shown:
-        pair = measurement.red_point or "", measurement.black_point or ""
         nominal = self._network.vehicle.nominal_v
-        if measurement.with_what == "test lamp":
-            shown = self._between(pair, filament_law(nominal, TEST_LAMP_W / nominal))
-        else:
-            shown = self._between(pair, None, input_resistance_ohm("LED tester", "lamp"))
+        [branch] = instrument_branches(measurement, nominal)
+        shown = self._with(branch)
         if shown.value is None:
             return NOTHING_SHOWN
-        return Shown(outcome=brightness(measurement.with_what, abs(shown.value), nominal))
+        return Shown(outcome=brightness(measurement.with_what, np.array(shown.value), nominal).item())
 
     def _in_series(self, segment_id: str) -> Shown:
         """A meter between a segment and its second point, which takes all of its current."""
@@ -215,14 +194,6 @@ class Metering:
         here = np.array([len(network.assembly.branches) - 1])
         value = float(solved.branch_a[here[0]])
         return Shown(value, network=network, solved=solved, moved=sensitivity.of_currents(solved, here))
-
-
-def brightness(instrument: Instrument, voltage_v: float, nominal_v: float) -> Lit:
-    """How a test lamp or an LED tester is seen to light at a voltage across it."""
-    glows, bright = GLOWS_SHARE * nominal_v, BRIGHT_SHARE * nominal_v
-    if instrument == "LED tester":
-        glows, bright = LED_GLOWS_V, LED_BRIGHT_V
-    return "dark" if voltage_v < glows else "dim" if voltage_v < bright else "bright"
 
 
 def _row(moved: Sensitivity, place: int) -> Sensitivity:

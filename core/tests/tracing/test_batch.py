@@ -2,6 +2,7 @@
 
 import random
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 
@@ -10,6 +11,8 @@ from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
 from percorso.arrays import Array
 from percorso.errors import FaultError, PercorsoError
+from percorso.faults.at_segments import AT_SEGMENTS
+from percorso.faults.changes import SeriesResistance
 from percorso.faults.cures import cures_of
 from percorso.faults.library import library
 from percorso.faults.model import FAULTS, Fault, with_faults
@@ -116,6 +119,17 @@ class Together(TestCase):
                 with self.subTest(chafed, lifted=bool(done)):
                     self.assertEqual(one.value is None, bool(done))
                     self.assertAlmostEqual(shown.value[1] if one.value else 0.0, one.value or 0.0, delta=0.01)
+
+    def test_a_fault_written_once_is_in_one_vehicle_and_in_many(self) -> None:
+        whole, situation = demo("vineyard-tractor"), Situation(stage="found", state="cranking")
+        asked = Measurement(quantity="voltage", red_point="sol-stud", black_point="starter-case", situation=situation)
+        frayed = Fault(part="w2", fault="burnt")
+        with patch.dict(AT_SEGMENTS, {("burnt", "wire"): lambda _, segment, *__: SeriesResistance(segment, 0.004)}):
+            [one] = Bench(whole, situation, [frayed]).show_all([asked])
+            [shown] = Predictions(whole, vehicle_at(whole, "found"), situation, [None, frayed]).show([asked])
+        assert one.value is not None
+        self.assertAlmostEqual(shown.value[1], one.value, delta=AGREE_V)
+        self.assertLess(shown.value[1], shown.value[0] - 0.2)
 
     def test_on_generated_vehicles(self) -> None:
         for seed in range(40):

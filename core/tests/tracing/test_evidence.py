@@ -3,7 +3,7 @@
 from unittest import TestCase
 
 from core.tests.support.demo import demo
-from percorso.faults.at_segments import with_resistor
+from percorso.faults.changes import with_resistor
 from percorso.faults.model import FAULTS
 from percorso.tracing.answer import beyond_says
 from percorso.tracing.left_out import LeftOut, WhyNot

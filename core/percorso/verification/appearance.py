@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array
-from percorso.network.device_results import DeviceResult, least_drawn_a, works
+from percorso.network.device_results import GIVES_A, DeviceResult, least_drawn_a, speed_of, works
 from percorso.network.operating_point import Network
-from percorso.vehicle.devices import DeviceKind, Starter
+from percorso.vehicle.devices import DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.states import State
 from percorso.verification.measurements import Measurement, Seen
@@ -32,29 +32,33 @@ def looks(spec: DeviceKind, result: DeviceResult) -> Seen:
     """How a device looks and sounds that is not known to click."""
     if result.on is None:
         return "clicks"
-    if isinstance(spec, Starter):
-        return _word(starter_looks(result.speed or 0.0, pulls=bool(result.pulled_in)))
-    if isinstance(spec, Load):
-        if result.voltage_v is None:  # it flickers
-            return "weak" if result.on else "dead"
-        return _word(load_looks(spec, result.voltage_v, result.current_a or 0.0))
-    return "works" if result.on else "dead"
-
-
-def _word(found: NDArray[np.object_]) -> Seen:
-    word: Seen = found.item()
+    if isinstance(spec, Load) and result.voltage_v is None:  # it flickers
+        return "weak" if result.on else "dead"
+    if not isinstance(spec, Load | Starter):
+        return "works" if result.on else "dead"
+    voltage_v, current_a = result.voltage_v or 0.0, result.current_a or 0.0
+    word: Seen = appearance(spec, voltage_v, current_a, pulled_in=bool(result.pulled_in)).item()
     return word
 
 
-def starter_looks(speed: Array | float, *, pulls: bool) -> NDArray[np.object_]:
-    """How a starter is heard to turn at a share of its usual speed, shape (…,), with its solenoid pulled in or not."""
-    turns, at_speed = np.asarray(speed) > 0, np.asarray(speed) >= SLOW_SHARE
-    stands = "clicks once" if pulls else "dead"
-    return np.where(at_speed, "works", np.where(turns, "weak", stands)).astype(object)
+def appearance(
+    spec: DeviceKind, voltage_v: Array | float, current_a: Array | float, *, pulled_in: bool
+) -> NDArray[np.object_]:
+    """How a device looks and sounds at the voltage across it (V), shape (…,): a load or a starter with the current it
+    takes (A), a battery or an alternator with what it gives, a coil or a solenoid pulled in or not.
+    """
+    if isinstance(spec, RelayCoil):
+        return np.full(np.shape(voltage_v), "works" if pulled_in else "dead", dtype=object)
+    if isinstance(spec, Starter):
+        speed = speed_of(spec, voltage_v, current_a)
+        stands = "clicks once" if pulled_in else "dead"
+        return np.where(speed >= SLOW_SHARE, "works", np.where(speed > 0, "weak", stands)).astype(object)
+    if isinstance(spec, Load):
+        return _of_load(spec, voltage_v, current_a)
+    return np.where(np.asarray(current_a) > GIVES_A, "works", "dead").astype(object)
 
 
-def load_looks(spec: Load, voltage_v: Array | float, current_a: Array | float) -> NDArray[np.object_]:
-    """How a load looks at the voltage across it (V) and with the current it draws (A), shape (…,)."""
+def _of_load(spec: Load, voltage_v: Array | float, current_a: Array | float) -> NDArray[np.object_]:
     on = works(spec, voltage_v)
     too_little = np.abs(voltage_v) < WEAK_SHARE * spec.rated_v
     weak = np.where(on, too_little, np.abs(current_a) > least_drawn_a(spec))
