@@ -10,7 +10,7 @@ from core.tests.support.demo import demo
 from e2e.browser_case import BrowserCase
 from ops.other_worlds import World, in_series
 from percorso.faults.changes import with_resistor
-from percorso.verification.measurements import Measurement
+from percorso.verification.measured.measurements import Measurement
 
 MOST_TESTS = 10
 CALLED = {"red_point": "points", "black_point": "points", "segment": "segments", "device": "devices"}

@@ -18,8 +18,8 @@ from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.measuring import measure
+from percorso.verification.bench.virtual_bench import measure
+from percorso.verification.measured.measurements import Measurement, Situation
 
 STAGE: Stage = "planned"
 STATES: tuple[State, ...] = ("on", "idle")

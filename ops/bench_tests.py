@@ -12,7 +12,7 @@ from percorso.files.reading import read_job_file
 from percorso.house_rules import HouseRules
 from percorso.study import Study
 from percorso.vehicle.model import Vehicle
-from percorso.verification.logged import Logged
+from percorso.verification.judging.logged import Logged
 
 TURNS, CALLS = 5, 60
 Call = Callable[..., Any]

@@ -26,8 +26,8 @@ from percorso.tracing.mending import Mended
 from percorso.tracing.trace import Evidence, Tracer
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.states import State
-from percorso.verification.measurements import WORDS, Measurement, Situation
-from percorso.verification.measuring import measure
+from percorso.verification.bench.virtual_bench import measure
+from percorso.verification.measured.measurements import WORDS, Measurement, Situation
 
 JOBS = ("market-van", "vineyard-tractor", "school-minibus")
 MADE_UP = (3, 4, 5, 6)  # seeds of vehicles of 60 points, by which and by the jobs the doubts of tracing were chosen

@@ -23,8 +23,8 @@ from percorso.vehicle.devices import Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.states import State
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.measuring import measure
+from percorso.verification.bench.virtual_bench import measure
+from percorso.verification.measured.measurements import Measurement, Situation
 
 JOBS = ("market-van", "vineyard-tractor", "school-minibus")
 MADE_UP = 30

@@ -8,9 +8,9 @@ from percorso.network.operating_point import Network
 from percorso.vehicle.devices import Battery, RelayCoil
 from percorso.vehicle.model import Segment, Vehicle
 from percorso.vehicle.segments import RelayContact
-from percorso.verification.expected import expect
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.minutes import minutes
+from percorso.verification.checks.minutes import minutes
+from percorso.verification.judging.expected import expect
+from percorso.verification.measured.measurements import Measurement, Situation
 
 Read = Callable[[Measurement], Measurement]
 LOST_V = 0.5  # more than on sound metal, from which a voltage counts as lost on the way

@@ -29,10 +29,10 @@ from percorso.vehicle.segments import (
     Wire,
 )
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.measurements import WORDS, Measurement, Situation
-from percorso.verification.measuring import measure, without_blown
-from percorso.verification.preparations import Swap, Unplug
-from percorso.verification.situation import prepared
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.bench.virtual_bench import measure, without_blown
+from percorso.verification.measured.measurements import WORDS, Measurement, Situation
+from percorso.verification.measured.preparations import Swap, Unplug
 
 LIES_BY = 2.0  # V or A: what a reading that lies is off by at least
 COMES_IN = 1 / 3  # of all readings: what comes and goes

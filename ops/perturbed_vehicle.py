@@ -13,7 +13,7 @@ from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.resistance import IDEAL_OHM
 from percorso.vehicle.segments import Diode, FusibleLink, SegmentSpec, Shunt, Wire
-from percorso.verification.spreads import Z_95, Spread, of_segment, spread
+from percorso.verification.judging.spreads import Z_95, Spread, of_segment, spread
 
 
 def perturbed(vehicle: Vehicle, chance: random.Random) -> Vehicle:

@@ -10,9 +10,9 @@ from percorso.errors import PercorsoError
 from percorso.faults.model import FAULTS
 from percorso.json_text import read_json
 from percorso.plain import plain_messages
-from percorso.verification.instruments import UNITS
-from percorso.verification.measurements import MEASUREMENTS, Measurement
-from percorso.verification.measuring import measure as shown
+from percorso.verification.bench.virtual_bench import measure as shown
+from percorso.verification.measured.instruments import UNITS
+from percorso.verification.measured.measurements import MEASUREMENTS, Measurement
 from percorso_cli.options import JOB_PATH, as_json, job_argument, print_json, whole_vehicle_in
 
 MOST_BYTES = 5_000_000

@@ -12,8 +12,8 @@ from percorso.files.job_file import vehicle_of
 from percorso.files.reading import read_job_file
 from percorso.vehicle.model import Stage
 from percorso.vehicle.states import STATES, State
-from percorso.verification.bench_meter import BenchMeter
-from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.bench.scpi_meter import BenchMeter
+from percorso.verification.measured.measurements import Measurement, Situation
 from percorso_cli.main import run
 from percorso_cli.measure import read_listed
 from percorso_cli.options import JOB_PATH, inputs, stage_option

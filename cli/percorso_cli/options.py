@@ -22,7 +22,7 @@ from percorso.vehicle.copper import by_house
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import STATES
-from percorso.verification.preparations import EXAMPLES
+from percorso.verification.measured.preparations import EXAMPLES
 from percorso_cli.quantity import Doing, InputPosition, InsulationOrLimit, Quantity
 
 as_json = click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of text.")

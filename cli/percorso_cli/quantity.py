@@ -9,7 +9,7 @@ from percorso.components.insulation import Insulation, named_insulation
 from percorso.errors import PercorsoError
 from percorso.quantities import PERCENT, SIZE_EXAMPLE, TEMPERATURE, VOLTAGE, Kind, parse
 from percorso.targets import Target
-from percorso.verification.preparations import Preparation, preparation
+from percorso.verification.measured.preparations import Preparation, preparation
 
 
 class Quantity(click.ParamType[float]):

@@ -16,7 +16,7 @@ from percorso.quantities import TEMPERATURE
 from percorso.study import Study
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.states import ENGINE, State
-from percorso.verification.preparations import Preparation
+from percorso.verification.measured.preparations import Preparation
 from percorso_cli.options import (
     as_json,
     finding_line,

@@ -6,7 +6,7 @@ from percorso.errors import PercorsoError, PreparationError
 from percorso.study import SolvedStage, Study
 from percorso.vehicle.model import Stage
 from percorso.vehicle.states import State
-from percorso.verification.preparations import Preparation
+from percorso.verification.measured.preparations import Preparation
 
 
 def solved_in(

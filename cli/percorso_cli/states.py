@@ -16,7 +16,7 @@ from percorso.states.words import said, said_scope, said_way
 from percorso.study import Study
 from percorso.vehicle.model import Stage
 from percorso.vehicle.states import STATES, positions, read_way
-from percorso.verification.preparations import Preparation
+from percorso.verification.measured.preparations import Preparation
 from percorso_cli.options import (
     as_json,
     inputs,

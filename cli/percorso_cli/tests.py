@@ -8,9 +8,9 @@ import click
 from percorso.house_rules import HouseRules
 from percorso.study import Study
 from percorso.vehicle.model import Stage, Vehicle
-from percorso.verification.expected import Expected
-from percorso.verification.instruments import UNITS
-from percorso.verification.test_list.asked import AskedTest
+from percorso.verification.checks.asked import Check
+from percorso.verification.judging.expected import Expected
+from percorso.verification.measured.instruments import UNITS
 from percorso_cli.options import as_json, job_argument, print_json, rules, stage_option, whole_vehicle_in
 
 
@@ -47,7 +47,7 @@ def _circuit_id(vehicle: Vehicle, text: str | None) -> str | None:
     return found
 
 
-def _said(asked: AskedTest, expected: Expected) -> str:
+def _said(asked: Check, expected: Expected) -> str:
     if expected.low is None or expected.high is None:
         return expected.outcome or expected.why_not
     unit = UNITS[asked.measurement.quantity]
@@ -55,7 +55,7 @@ def _said(asked: AskedTest, expected: Expected) -> str:
     return f"{expected.low:.3g} to {expected.high:.3g} {unit}{limit}"
 
 
-def _row(asked: AskedTest, expected: Expected) -> dict[str, Any]:
+def _row(asked: Check, expected: Expected) -> dict[str, Any]:
     measurement = asked.measurement.model_dump(mode="json", by_alias=True, exclude={"value", "outcome"})
     return {
         "id": asked.id,

@@ -13,14 +13,14 @@ from percorso.faults.cures import Cure
 from percorso.faults.library import FaultMode
 from percorso.tracing.answer import Suspect, Trace, beyond_says
 from percorso.tracing.mending import Mended
-from percorso.tracing.next_test import NextTest
+from percorso.tracing.next_check import NextCheck
 from percorso.tracing.proof import Conclusion
 from percorso.tracing.speaking import weighs
 from percorso.tracing.symptoms import STILLS, SYMPTOMS, Still, Symptom, readings_of
 from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import Stage, Vehicle
-from percorso.verification.expected import Expected
-from percorso.verification.measurements import Measurement, places
+from percorso.verification.judging.expected import Expected
+from percorso.verification.measured.measurements import Measurement, places
 from percorso_cli.measure import read_listed, without_the_rest
 from percorso_cli.options import JOB_PATH, as_json, job_argument, names_of, print_json, stage_option, whole_vehicle_in
 
@@ -119,7 +119,7 @@ def _suspect(each: Suspect) -> dict[str, Any]:
     return told | {"other": each.other} | why
 
 
-def _test(each: NextTest) -> dict[str, Any]:
+def _test(each: NextCheck) -> dict[str, Any]:
     tells = [{"outcome": one.outcome, "parts": one.parts, "then": one.probability} for one in each.meanings]
     asked = each.measurement.model_dump(mode="json", by_alias=True, exclude={"value", "outcome"})
     return asked | {"minutes": each.minutes, "bits": each.bits, "tells": tells}
@@ -170,7 +170,7 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
         stop = stop.also
 
 
-def _print_test(vehicle: Vehicle, test: NextTest) -> None:
+def _print_test(vehicle: Vehicle, test: NextCheck) -> None:
     one = test.measurement
     where = " – ".join(places(vehicle, one))
     click.echo(f"next: {one.quantity} {where}, {one.situation.state}, {test.minutes:g} min, {test.bits:.2f} bit")

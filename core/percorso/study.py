@@ -29,15 +29,15 @@ from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.scenarios import Drive
 from percorso.vehicle.stages import is_changed, vehicle_at
 from percorso.vehicle.states import STATES, State, steps
-from percorso.verification.expected import Expected, expect
-from percorso.verification.logged import Judged, Logged, unjudged
-from percorso.verification.measurements import Measurement, by_ids
-from percorso.verification.outcomes import judge_outcome
-from percorso.verification.preparations import Preparation
-from percorso.verification.readings import Judgement, is_across, judge_reading, leg_at_device, own_drop_v
-from percorso.verification.situation import prepared
-from percorso.verification.test_list.asked import AskedTest, TestTarget
-from percorso.verification.test_list.build import list_tests
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.checks.asked import Check, CheckTarget
+from percorso.verification.checks.build import list_checks
+from percorso.verification.judging.expected import Expected, expect
+from percorso.verification.judging.logged import Judged, Logged, unjudged
+from percorso.verification.judging.outcomes import judge_outcome
+from percorso.verification.judging.readings import Judgement, is_across, judge_reading, leg_at_device, own_drop_v
+from percorso.verification.measured.measurements import Measurement, by_ids
+from percorso.verification.measured.preparations import Preparation
 
 Preparations = tuple[Preparation, ...]
 MOST_PREPARED, MOST_SOLVED = 40, 300  # networks prepared for a test, and solved states, that are kept
@@ -92,9 +92,9 @@ class Study:
         self._lives: dict[tuple[str, State, Stage, Chosen, Preparations], Profile | NotLive] = {}
         self._proofs: dict[tuple[Stage, Preparations], Proof] = {}
         self._expected: dict[tuple[object, ...], Expected] = {}
-        self._tests: dict[tuple[Stage, str | None], tuple[AskedTest, ...]] = {}
+        self._tests: dict[tuple[Stage, str | None], tuple[Check, ...]] = {}
         self._judged: dict[tuple[object, ...], Judged] = {}
-        self._targets: dict[Stage, dict[tuple[object, ...], TestTarget | None]] = {}
+        self._targets: dict[Stage, dict[tuple[object, ...], CheckTarget | None]] = {}
         self._budgets: dict[tuple[Stage, str | None], Budget] = {}
         self._tracers: dict[Stage, Tracer] = {}
 
@@ -235,10 +235,10 @@ class Study:
         solved = self.solved(state, stage, chosen)
         return solved.findings if solved and solved.is_fed else ()
 
-    def tests(self, stage: Stage, circuit_id: str | None = None) -> tuple[AskedTest, ...]:
+    def tests(self, stage: Stage, circuit_id: str | None = None) -> tuple[Check, ...]:
         """What the plan asks to be tested at a stage, of the whole vehicle or of one circuit. It needs a point."""
         key, coldest_c = (stage, circuit_id), self.rules.coldest_morning_c
-        return kept(self._tests, key, lambda: tuple(list_tests(self.at(stage), *key, coldest_c)), MOST_PREPARED)
+        return kept(self._tests, key, lambda: tuple(list_checks(self.at(stage), *key, coldest_c)), MOST_PREPARED)
 
     def tracer(self, stage: Stage) -> Tracer:
         """What traces faults at a stage. Raises TraceError where nothing feeds the vehicle."""
@@ -293,11 +293,11 @@ class Study:
         except PercorsoError as error:
             return Judged(expected, outcome, why_not=str(error))
 
-    def _target(self, logged: Logged) -> TestTarget | None:
+    def _target(self, logged: Logged) -> CheckTarget | None:
         """What a measurement must come to, where the plan asks for it."""
         stage = logged.measurement.situation.stage
 
-        def by_key() -> dict[tuple[object, ...], TestTarget | None]:
+        def by_key() -> dict[tuple[object, ...], CheckTarget | None]:
             return {each.measurement.key: each.target for each in reversed(self.tests(stage))}
 
         return kept(self._targets, stage, by_key, MOST_PREPARED).get(logged.measurement.key)

@@ -16,11 +16,11 @@ from percorso.errors import PathError
 from percorso.house_rules import HouseRules
 from percorso.quantities import CURRENT, LENGTH, RESISTANCE, VOLTAGE, parse, show
 from percorso.sizing.wire_size import WireTask, size_wire
-from percorso.vehicle.checks import check_circuit
 from percorso.vehicle.model import Point, Segment, Vehicle, stations
 from percorso.vehicle.resistance import segment_resistance_ohm
 from percorso.vehicle.segments import SEGMENT_SPEC
-from percorso.verification.readings import DropReading, judge_reading
+from percorso.vehicle.validity import check_circuit
+from percorso.verification.judging.readings import DropReading, judge_reading
 
 RULES = HouseRules()
 LIGHT = HouseRules(school="light", ampacity_rule="table")

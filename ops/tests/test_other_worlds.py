@@ -12,7 +12,7 @@ from percorso.faults.at_segments import RESISTS
 from percorso.network.operating_point import Network
 from percorso.tracing.trace import Tracer
 from percorso.vehicle.segments import Connector, Fuse, Joint, Wire
-from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.measured.measurements import Measurement, Situation
 
 
 class Believed(TestCase):

@@ -14,7 +14,7 @@ from percorso.tracing.trace import Evidence, Tracer
 from percorso.vehicle.devices import Starter
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import Wire
-from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.measured.measurements import Measurement, Situation
 
 MOST_TESTS = 10
 

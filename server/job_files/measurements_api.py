@@ -19,8 +19,8 @@ from percorso.files.job_file import FileReading
 from percorso.files.measurements_csv import FORM, MeasurementLine, measurements_csv, read_measurements_csv
 from percorso.vehicle.ids import Ids, with_ids
 from percorso.vehicle.model import Vehicle
-from percorso.verification.instruments import UNITS
-from percorso.verification.measurements import places
+from percorso.verification.measured.instruments import UNITS
+from percorso.verification.measured.measurements import places
 from verification.models import Reading
 from workshop.signed_in import SignedInRequest
 

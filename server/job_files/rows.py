@@ -21,7 +21,7 @@ from percorso.files.job_file import (
     vehicle_of,
 )
 from percorso.vehicle.ids import Ids, same_ids, with_ids
-from percorso.verification.renaming import renamed, with_new_ids
+from percorso.verification.measured.renaming import renamed, with_new_ids
 from verification.keeping import keep_photo
 from verification.models import Case, Photo, Reading
 from workshop.models import Person

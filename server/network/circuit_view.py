@@ -14,7 +14,7 @@ from percorso.circuits.verdict import Verdict
 from percorso.circuits.voltage_profile import NotLive, Profile
 from percorso.components.conductors import Series
 from percorso.findings.finding import Finding, concerns, gravest_first
-from percorso.findings.overcurrent import Check, guard_checks
+from percorso.findings.overcurrent import GuardCheck, guard_checks
 from percorso.findings.plan import circuit_findings
 from percorso.findings.wires import WireFigures, wire_figures
 from percorso.network.device_results import doing
@@ -50,7 +50,7 @@ class CircuitView(BaseModel):
     findings: list[Finding]
     ladders: list[Ladder]
     heat: dict[str, WireFigures]
-    checks: dict[str, list[Check]]
+    checks: dict[str, list[GuardCheck]]
 
 
 class BoardLine(BaseModel):
@@ -132,7 +132,7 @@ def _device_now(solved: SolvedStage | None, device_id: str) -> str:
     return f"{device.name}: {doing(device.spec, result)}, {volts}"
 
 
-def _checks(plan: Planned, circuit: Circuit, segment_id: str) -> tuple[Check, ...]:
+def _checks(plan: Planned, circuit: Circuit, segment_id: str) -> tuple[GuardCheck, ...]:
     """The rules of a guard on the supply side; nothing for another piece."""
     segment = plan.vehicle.segments[segment_id]
     is_guard = isinstance(segment.spec, Guarding) and segment_id in circuit.supply

@@ -26,7 +26,7 @@ from percorso.sizing.search import recommend
 from percorso.states.cold_start import ColdStart, cold_starts
 from percorso.vehicle.model import Stage
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.offers import Offer, offers
+from percorso.verification.checks.offers import Offer, offers
 from workshop.signed_in import SignedInRequest
 
 router = Router(tags=["circuits"])

@@ -19,7 +19,7 @@ from percorso.study import SolvedStage, Study
 from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.states import State
-from percorso.verification.preparations import Preparation, preparation
+from percorso.verification.measured.preparations import Preparation, preparation
 from workshop.signed_in import SignedInRequest
 from workshop.turns import LET_GO
 

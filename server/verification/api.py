@@ -30,9 +30,9 @@ from percorso.kept import kept
 from percorso.names import Note
 from percorso.quantities import CURRENT
 from percorso.vehicle.typed_fields import Typed, typed
-from percorso.verification.logged import Logged
-from percorso.verification.measurements import READ, Measurement
-from percorso.verification.readings import mark
+from percorso.verification.judging.logged import Logged
+from percorso.verification.judging.readings import mark
+from percorso.verification.measured.measurements import READ, Measurement
 from verification.models import Reading
 from verification.readings_told import ReadingOut, reading_of, readings_of
 from workshop.signed_in import SignedInRequest

@@ -11,7 +11,7 @@ from percorso.errors import PercorsoError
 from percorso.files.job_file import MOST_COUNTED, MOST_MENDED, MOST_SAID, MOST_SUSPECTED
 from percorso.tracing.left_out import WhyNot
 from percorso.tracing.symptoms import Said
-from percorso.verification.measurements import Measurement
+from percorso.verification.measured.measurements import Measurement
 
 Designation = Annotated[str, Field(min_length=1, max_length=100)]
 MOST = {

@@ -18,9 +18,9 @@ from django.conf import settings
 from pyvisa.errors import VisaIOError
 
 from percorso.errors import PercorsoError
-from percorso.verification.bench_meter import IDENTITY, NO_NUMBER, OVERLOAD
-from percorso.verification.instruments import Quantity
-from percorso.verification.measurements import DEAD, READ, Measurement
+from percorso.verification.bench.scpi_meter import IDENTITY, NO_NUMBER, OVERLOAD
+from percorso.verification.measured.instruments import Quantity
+from percorso.verification.measured.measurements import DEAD, READ, Measurement
 
 LONGEST_S = 2.5  # from the first step to the last
 STEP_MS = 1000  # that one answer may take

@@ -13,7 +13,7 @@ from jobs.asked import asked_job
 from jobs.schemas import Body
 from network.solving import JobNetwork, asked_network
 from percorso.files.job_file import JobHead, job_file_of
-from percorso.verification.measurements import Measurement
+from percorso.verification.measured.measurements import Measurement
 from verification.instruments import InstrumentError, LaidOut, Read, instruments, read
 from workshop.signed_in import SignedInRequest
 from workshop.turns import TURNS, turn_of

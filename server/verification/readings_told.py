@@ -11,9 +11,9 @@ from pydantic import BaseModel
 
 from jobs.models import Job
 from network.solving import JobNetwork
-from percorso.verification.logged import Judged, Logged
-from percorso.verification.measurements import Measurement
-from percorso.verification.readings import Mark
+from percorso.verification.judging.logged import Judged, Logged
+from percorso.verification.judging.readings import Mark
+from percorso.verification.measured.measurements import Measurement
 from verification.models import Reading
 
 LINKS = ("red_point", "black_point", "segment", "device")

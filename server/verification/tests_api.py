@@ -12,13 +12,13 @@ from jobs.schemas import as_json
 from network.solving import asked_network
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import SegmentSpec, describe
-from percorso.verification.between import metal_between
-from percorso.verification.expected import Expected
-from percorso.verification.logged import Judged
-from percorso.verification.measurements import Measurement, places
-from percorso.verification.minutes import reach_min
-from percorso.verification.test_list.asked import AskedTest, TestGroup, TestTarget
-from percorso.verification.test_list.wording import situation_says, words
+from percorso.verification.checks.asked import Check, CheckTarget, TestGroup
+from percorso.verification.checks.between import metal_between
+from percorso.verification.checks.minutes import reach_min
+from percorso.verification.checks.wording import situation_says, words
+from percorso.verification.judging.expected import Expected
+from percorso.verification.judging.logged import Judged
+from percorso.verification.measured.measurements import Measurement, places
 from verification.readings_told import ReadingOut, readings_of
 from workshop.signed_in import SignedInRequest
 
@@ -76,7 +76,7 @@ class TestOut(BaseModel):
     moves_with: list[str]
     words: list[WordOut]
     expected: Expected
-    target: TestTarget | None
+    target: CheckTarget | None
     only_if: str | None
     minutes: float
     reach_min: float
@@ -94,7 +94,7 @@ class TestList(BaseModel):
 
 
 @router.get("/jobs/{job_id}/tests", response=TestList)
-def list_tests(
+def list_checks(
     request: SignedInRequest, job_id: UUID, stage: Stage = "planned", circuit_id: UUID | None = None
 ) -> HttpResponse:
     """The tests of a job at a stage in working order, or those of one circuit."""
@@ -125,7 +125,7 @@ def came_of(readings: list[ReadingOut]) -> Latest:
     return found
 
 
-def test_out(vehicle: Vehicle, asked: AskedTest, expected: Expected, stage: Stage, came: Latest) -> TestOut:
+def test_out(vehicle: Vehicle, asked: Check, expected: Expected, stage: Stage, came: Latest) -> TestOut:
     """A test as it is shown, with what was read of it before and after."""
     measurement = asked.measurement
     circuit = vehicle.circuits.get(asked.circuit_id or "")

@@ -16,8 +16,8 @@ from percorso.tracing.symptoms import SYMPTOMS, readings_of, said_of
 from percorso.tracing.trace import Evidence
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.naming import named
-from percorso.verification.measurements import Measurement, by_ids
-from percorso.verification.situation import prepared
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.measured.measurements import Measurement, by_ids
 from verification.ahead import PREFETCHER
 from verification.case_steps import MendedIn
 from verification.readings_told import ReadingOut

@@ -10,18 +10,18 @@ from percorso.tracing.answer import Recheck, Suspect, Trace, beyond_says
 from percorso.tracing.complaints import Complaint
 from percorso.tracing.left_out import LeftOut
 from percorso.tracing.mending import Mended
-from percorso.tracing.next_test import NextTest
+from percorso.tracing.next_check import NextCheck
 from percorso.tracing.proof import Conclusion
 from percorso.tracing.speaking import weighs
 from percorso.tracing.trace import Evidence
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import RelayContact, describe
-from percorso.verification.instruments import UNITS
-from percorso.verification.measurements import Measurement, places
-from percorso.verification.minutes import minutes
-from percorso.verification.test_list.asked import AskedTest
-from percorso.verification.test_list.wording import caution, how, situation_says, words
+from percorso.verification.checks.asked import Check
+from percorso.verification.checks.minutes import minutes
+from percorso.verification.checks.wording import caution, how, situation_says, words
+from percorso.verification.measured.instruments import UNITS
+from percorso.verification.measured.measurements import Measurement, places
 from verification.case_steps import LeftOutIn
 from verification.tests_api import Latest, TestOut, test_out
 from verification.trace_schemas import (
@@ -127,7 +127,7 @@ class Telling:
             for place in doubtful.readings:
                 known[place].doubt = doubtful.why
 
-    def _next(self, test: NextTest) -> NextOut:
+    def _next(self, test: NextCheck) -> NextOut:
         """A measurement worth making, as the Tests room shows one."""
         tells = [
             ThenOut(
@@ -172,7 +172,7 @@ class Telling:
 
     def _test(self, measurement: Measurement, takes: float | None = None) -> TestOut:
         vehicle = self._vehicle
-        asked = AskedTest(
+        asked = Check(
             about="trace",
             what=".".join(str(each) for each in measurement.key_at_any_stage),
             title=_title(vehicle, measurement),

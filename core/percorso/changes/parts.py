@@ -3,12 +3,12 @@
 from dataclasses import replace
 
 from percorso.errors import PathError
-from percorso.vehicle.checks import check_device, check_drive, check_input, check_scenario, check_segment
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.scenarios import Drive, Scenario
 from percorso.vehicle.segments import RelayContact, SensorSwitch, Switch
 from percorso.vehicle.states import Input
+from percorso.vehicle.validity import check_device, check_drive, check_input, check_scenario, check_segment
 
 
 def with_input(vehicle: Vehicle, changed: Input) -> Vehicle:

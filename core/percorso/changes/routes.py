@@ -5,9 +5,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from percorso.errors import PathError
-from percorso.vehicle.checks import check_believable, check_circuit, check_segment
 from percorso.vehicle.model import SIDES, Circuit, Device, Point, Segment, Side, Vehicle, stations
 from percorso.vehicle.segments import Wire, changed_spec
+from percorso.vehicle.validity import check_believable, check_circuit, check_segment
 
 
 def check_circuits(vehicle: Vehicle) -> Vehicle:

@@ -8,9 +8,9 @@ from percorso.circuits.parallel_paths import Fork, forks, shared_flow
 from percorso.circuits.verdict import Verdict, judge_drop
 from percorso.house_rules import HouseRules
 from percorso.network.results import Solution
-from percorso.vehicle.checks import check_circuit
 from percorso.vehicle.copper import copper_c
 from percorso.vehicle.model import SIDES, Circuit, Side, Vehicle, stations
+from percorso.vehicle.validity import check_circuit
 
 NOTHING_A = 0.001  # less than this flows neither way
 

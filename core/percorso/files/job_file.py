@@ -27,8 +27,8 @@ from percorso.vehicle.values import (
     input_from,
     scenario_from,
 )
-from percorso.verification.instruments import USUAL
-from percorso.verification.measurements import Measurement, read_value
+from percorso.verification.measured.instruments import USUAL
+from percorso.verification.measured.measurements import Measurement, read_value
 
 FORMAT = "percorso-job"
 VERSION = 2

@@ -11,9 +11,9 @@ from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.files.job_file import FileReading
 from percorso.spreadsheet import csv_text
 from percorso.vehicle.model import Device, Segment, Vehicle
-from percorso.verification.instruments import UNITS
-from percorso.verification.measurements import by_ids
-from percorso.verification.preparations import preparation, written
+from percorso.verification.measured.instruments import UNITS
+from percorso.verification.measured.measurements import by_ids
+from percorso.verification.measured.preparations import preparation, written
 
 MOST_LINES = 2000
 

@@ -11,7 +11,8 @@ from percorso.files.job_file import FORMAT, VERSION, JobFile, vehicle_of
 from percorso.files.versions import carried_over
 from percorso.json_text import JsonTextError, read_json, short
 from percorso.plain import plain_message
-from percorso.vehicle.checks import (
+from percorso.vehicle.model import Circuit, Vehicle
+from percorso.vehicle.validity import (
     check_believable,
     check_circuit,
     check_device,
@@ -20,7 +21,6 @@ from percorso.vehicle.checks import (
     check_scenario,
     check_segment,
 )
-from percorso.vehicle.model import Circuit, Vehicle
 
 MAX_BYTES = 5_000_000
 MOST_PROBLEMS = 100

@@ -49,7 +49,7 @@ EVEN = 1 - 1e-9
 
 
 @dataclass(frozen=True)
-class Check:
+class GuardCheck:
     """One rule of a guard: whether it holds, the figure that says so, and how grave it is where it does not."""
 
     rule: str
@@ -60,14 +60,14 @@ class Check:
     cure: Remedy | None = None  # where another rating or size is not what mends it
 
 
-def guard_checks(plan: Planned, circuit: Circuit, guard: Segment) -> tuple[Check, ...]:
+def guard_checks(plan: Planned, circuit: Circuit, guard: Segment) -> tuple[GuardCheck, ...]:
     """Every rule for a guard on a circuit's supply side, in the order a fuse is chosen."""
     spec, asked = guard.spec, (circuit.id, guard.id)
     assert isinstance(spec, Guarding)
     if asked not in plan.checked:
         rules = (_carries, _carries_alternator, _holds_start, _protects, _opens_on_short, _survives, _close, _selective)
         plan.checked[asked] = tuple(check for rule in rules for check in rule(plan, circuit, guard, spec))
-    found: tuple[Check, ...] = plan.checked[asked]
+    found: tuple[GuardCheck, ...] = plan.checked[asked]
     return found
 
 
@@ -83,7 +83,7 @@ def guard_findings(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     yield from _bare_lead(plan, circuit)
 
 
-def _broken(checks: tuple[Check, ...]) -> list[Check]:
+def _broken(checks: tuple[GuardCheck, ...]) -> list[GuardCheck]:
     """The rules to speak of: a wire its guard does not protect is not said to be harmed too, a bare lead said once."""
     broken = [check for check in checks if not check.holds and check.rule != CLOSE]
     if any(check.rule == PROTECTS for check in broken):
@@ -113,25 +113,25 @@ def _better(plan: Planned, circuit: Circuit, guard: Segment) -> Remedy:
     return Remedy(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),))
 
 
-def _carries(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+def _carries(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[GuardCheck]:
     load_a, rating = flowing_a(plan.vehicle, plan.worst, guard.id, plan.rules), guard_rating_a(spec)
     if load_a < NOTHING_A and alternator_through_a(plan.vehicle, guard.id):
         return
     asked = load_a if isinstance(spec, FusibleLink) else lowest_rating_a(load_a, plan.rules)
     figure = f"{load_a:.3g} A ask for {asked:.3g} A; it has {rating:.3g} A"
     said = f"{_what(guard)} is too small for {load_a:.3g} A."
-    yield Check("carries the load", rating >= asked * EVEN, figure, "error", said)
+    yield GuardCheck("carries the load", rating >= asked * EVEN, figure, "error", said)
 
 
-def _carries_alternator(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+def _carries_alternator(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[GuardCheck]:
     makes, rating = alternator_through_a(plan.vehicle, guard.id), guard_rating_a(spec)
     if makes:
         figure = f"the alternator makes up to {makes:.3g} A; it has {rating:.3g} A"
         said = f"{_what(guard)} is smaller than what the alternator can make."
-        yield Check("carries the alternator", rating >= makes * EVEN, figure, "error", said)
+        yield GuardCheck("carries the alternator", rating >= makes * EVEN, figure, "error", said)
 
 
-def _holds_start(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+def _holds_start(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[GuardCheck]:
     inrush = inrush_through(plan.vehicle, guard.id)
     if inrush is None or isinstance(spec, FusibleLink):
         return
@@ -142,10 +142,10 @@ def _holds_start(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding
     )
     said = f"{_what(guard)} may open when its load starts."
     held = holds(spec.rating_a, inrush, kind)
-    yield Check("holds the start", held, figure, "caution", said)
+    yield GuardCheck("holds the start", held, figure, "caution", said)
 
 
-def _protects(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+def _protects(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[GuardCheck]:
     if isinstance(spec, FusibleLink):
         yield from _link_fits(plan, circuit, guard, spec)
         return
@@ -153,10 +153,10 @@ def _protects(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -
     if stands is not None:
         figure = f"the thinnest wire behind it stands {stands:.3g} A"
         said = f"{_what(guard)} does not protect the wire behind it."
-        yield Check(PROTECTS, spec.rating_a <= stands, figure, "error", said)
+        yield GuardCheck(PROTECTS, spec.rating_a <= stands, figure, "error", said)
 
 
-def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLink) -> Iterator[Check]:
+def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLink) -> Iterator[GuardCheck]:
     wires = guarded_wires(plan.vehicle, circuit, guard.id)
     if not wires:
         return
@@ -169,13 +169,13 @@ def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLin
         change = ChangeSegment(segment_id=guard.id, change={"size": fits.name})
         cure = Remedy(f"{guard.designation} as {fits.name}", (change,))
     thin_enough = fits is not None and find_size(spec.size).area_mm2 <= fits.area_mm2 * (1 + 1e-6)
-    yield Check(PROTECTS, thin_enough, figure, "error", said, cure)
+    yield GuardCheck(PROTECTS, thin_enough, figure, "error", said, cure)
     change = ChangeSegment(segment_id=guard.id, change={"length_m": LINK_M})
     shorter = Remedy(f"{guard.designation} as {LINK_M * 1000:.0f} mm", (change,))
     figure = f"{spec.length_m * 1000:.0f} mm; a link is {LONGEST_LINK_M * 1000:.0f} mm at most"
     said = f"{_what(guard)} is too long."
     short = spec.length_m <= LONGEST_LINK_M
-    yield Check("is short", short, figure, "caution", said, shorter)
+    yield GuardCheck("is short", short, figure, "caution", said, shorter)
 
 
 def _short_circuit_a(plan: Planned, circuit: Circuit) -> float:
@@ -183,7 +183,7 @@ def _short_circuit_a(plan: Planned, circuit: Circuit) -> float:
     return plan.vehicle.nominal_v / short_loop_ohm(plan.vehicle, plan.profiles[circuit.id].legs)
 
 
-def _opens_on_short(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+def _opens_on_short(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[GuardCheck]:
     flows = _short_circuit_a(plan, circuit)
     asks = link_clears_at_a(find_size(spec.size)) if isinstance(spec, FusibleLink) else _clears_a(spec)
     stands = thinnest_behind_a(plan.vehicle, circuit, guard.id, plan.rules)
@@ -192,14 +192,14 @@ def _opens_on_short(plan: Planned, circuit: Circuit, guard: Segment, spec: Guard
     if harmless and flows < asks:
         figure = f"{flows:.3g} A flow into a short at {circuit.device}, which the wires stand"
     said = f"{_what(guard)} would not open in time on a short at {circuit.device}."
-    yield Check("opens on a short at the far end", harmless or flows >= asks, figure, "error", said)
+    yield GuardCheck("opens on a short at the far end", harmless or flows >= asks, figure, "error", said)
 
 
 def _clears_a(spec: Fuse | Breaker) -> float:
     return spec.rating_a * clearing_share(guard_kind(spec))
 
 
-def _survives(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+def _survives(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[GuardCheck]:
     """The heat that passes before it opens, against what the thinnest wire behind it takes up (IEC 60364-4-43)."""
     wires = guarded_wires(plan.vehicle, circuit, guard.id)
     flows = _short_circuit_a(plan, circuit)
@@ -214,7 +214,7 @@ def _survives(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -
     stands, weakest = min((_withstand_a2s(plan, each, wire), each.designation) for each, wire in wires)
     figure = f"{weakest} stands {_heat(stands)}, {_heat(passes)} pass"
     said = f"{weakest} is harmed before {_what(guard)} opens."
-    yield Check(SURVIVES, passes <= stands, figure, "error", said)
+    yield GuardCheck(SURVIVES, passes <= stands, figure, "error", said)
 
 
 def _withstand_a2s(plan: Planned, segment: Segment, wire: Wire) -> float:
@@ -227,7 +227,7 @@ def _heat(a2s: float) -> str:
     return f"{a2s:,.0f} A²s".replace(",", " ")
 
 
-def _selective(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+def _selective(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[GuardCheck]:
     order = [each for each in guard_order(plan.vehicle, circuit) if isinstance(each.spec, Guarding)]
     before = order[order.index(guard) - 1] if order.index(guard) else None
     if before is None or circuit.family == "charging":
@@ -241,7 +241,7 @@ def _selective(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) 
     cure = None
     if not holds_apart:
         cure = _bigger_in_front(plan, circuit, before, SELECTIVE_RATIO * guard_rating_a(spec))
-    yield Check(SELECTIVE, holds_apart, figure, "hint", said, cure)
+    yield GuardCheck(SELECTIVE, holds_apart, figure, "hint", said, cure)
 
 
 def _bigger_in_front(plan: Planned, circuit: Circuit, before: Segment, asked_a: float) -> Remedy | None:
@@ -318,7 +318,7 @@ def _length_m(pieces: Iterable[Segment]) -> float:
     return sum(each.spec.length_m for each in pieces if isinstance(each.spec, Wire))
 
 
-def _close(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[Check]:
+def _close(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[GuardCheck]:
     """How much bare wire lies before the first guard; what to say of it is said once, by ``_bare_lead``."""
     order = [each for each in guard_order(plan.vehicle, circuit) if each.id in circuit.supply]
     first = next(each for each in order if isinstance(each.spec, Guarding))
@@ -326,7 +326,7 @@ def _close(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> I
         length = _length_m(each for each in order[: order.index(guard)] if _is_bare(plan, each))
         most = plan.rules.source_fuse_within_m
         figure = f"{length * 1000:.0f} mm of wire before it; at most {most * 1000:.0f} mm"
-        yield Check(CLOSE, length <= most * (1 + 1e-9), figure, "caution", "")
+        yield GuardCheck(CLOSE, length <= most * (1 + 1e-9), figure, "caution", "")
 
 
 def _moved(circuit: Circuit, guard: Segment, before: Segment, supply: list[Segment]) -> Remedy:

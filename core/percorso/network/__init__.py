@@ -2,18 +2,13 @@
 
 __all__ = [
     "branches",
-    "coils",
     "device_results",
-    "elimination",
     "following",
-    "gates",
-    "kernel",
     "laws",
     "mornings",
     "newton",
     "nodal",
     "operating_point",
-    "regulation",
     "results",
     "sensitivity",
     "spice",

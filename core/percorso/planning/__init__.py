@@ -1,3 +1,6 @@
 """Lays new circuits, from templates or from their ends, and carries out edits."""
 
-__all__ = ["apply", "new_circuit", "templates"]
+__all__ = [
+    "apply",
+    "templates",
+]

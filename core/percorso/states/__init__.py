@@ -2,7 +2,6 @@
 
 __all__ = [
     "cold_start",
-    "contacts",
     "cures",
     "exploration",
     "forbidden",

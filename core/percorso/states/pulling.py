@@ -16,8 +16,8 @@ from percorso.vehicle.devices import Alternator, Battery, RelayCoil
 from percorso.vehicle.model import Device, Segment, Vehicle, in_order
 from percorso.vehicle.segments import Breaker, Fuse, FusibleLink, Joint, RelayContact
 from percorso.vehicle.states import State, Step
-from percorso.verification.preparations import Lift, Preparation, Pull
-from percorso.verification.situation import prepared
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.measured.preparations import Lift, Preparation, Pull
 
 Effect = Literal[
     "goes dead", "stays on", "comes on", "gets too little", "gets enough", "never comes to rest", "as before"

@@ -2,10 +2,11 @@
 
 __all__ = [
     "answer",
+    "batch",
     "complaints",
     "left_out",
     "mending",
-    "next_test",
+    "next_check",
     "proof",
     "situations",
     "speaking",

@@ -7,13 +7,13 @@ import numpy as np
 from percorso.faults.beyond import point_of
 from percorso.faults.library import OUTSIDE, FaultMode, Measure
 from percorso.tracing.doubtful import Doubtful
-from percorso.tracing.next_test import NextTest
+from percorso.tracing.next_check import NextCheck
 from percorso.tracing.pairs import EXPLAINS, Pair
 from percorso.tracing.proof import Conclusion
 from percorso.tracing.speaking import Speaks
 from percorso.tracing.suspects import Posterior, posterior
 from percorso.vehicle.model import Vehicle
-from percorso.verification.expected import Expected
+from percorso.verification.judging.expected import Expected
 
 SHOWN = 0.001  # a suspect below is not shown
 ACQUITTED = 0.05  # of what it was before the readings, or less
@@ -101,7 +101,7 @@ class Trace:
 
     suspects: tuple[Suspect, ...]
     acquitted: tuple[Acquitted, ...]
-    next: tuple[NextTest, ...]
+    next: tuple[NextCheck, ...]
     stop: Conclusion | None
     not_described: float
     sound: float

@@ -35,9 +35,9 @@ from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.resistance import IDEAL_OHM
 from percorso.vehicle.segments import Diode, RelayContact, Wire
 from percorso.vehicle.states import ENGINE, WAY_TO, steps
-from percorso.verification.measurements import Situation
-from percorso.verification.preparations import LampInPlace, Lift
-from percorso.verification.situation import prepared, remaining_faults
+from percorso.verification.bench.prepared_vehicle import prepared, remaining_faults
+from percorso.verification.measured.measurements import Situation
+from percorso.verification.measured.preparations import LampInPlace, Lift
 
 LEAK_OHM = 1e10  # from every point to where voltages count from: what hangs on nothing reads nothing
 MOST_BLOWN = 4  # fuses one fault can take

@@ -4,13 +4,13 @@ from collections.abc import Collection, Iterator, Sequence
 
 from percorso.faults.beyond import point_of
 from percorso.network.branches import reference_point
-from percorso.tracing.next_test import HypothesisSample
+from percorso.tracing.next_check import HypothesisSample
 from percorso.tracing.suspects import Posterior
 from percorso.vehicle.devices import Alternator, Battery
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import Breaker, Connector, Fuse, FusibleLink, Wire
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.preparations import Bridge, LampInPlace, Lift, Preparation, Pull, Swap, Unplug
+from percorso.verification.measured.measurements import Measurement, Situation
+from percorso.verification.measured.preparations import Bridge, LampInPlace, Lift, Preparation, Pull, Swap, Unplug
 
 MOST_PARTS = 24  # suspects along which measurements are looked for
 MOST_LIFTED = 8  # and as many more that the readings point to, however rare they are

@@ -11,7 +11,7 @@ from percorso.tracing.candidates import at_itself, candidates, looks_at
 from percorso.tracing.complaints import Observation, looks_of
 from percorso.tracing.history import History, live_of
 from percorso.tracing.left_out import LeftOut, is_left_out
-from percorso.tracing.next_test import LEAST_BITS, HypothesisSample, NextTest, Weighed, best_of, weigh, worth
+from percorso.tracing.next_check import LEAST_BITS, HypothesisSample, NextCheck, Weighed, best_of, weigh, worth
 from percorso.tracing.pairs import SecondFault
 from percorso.tracing.predictions import Predicted
 from percorso.tracing.situations import CONDUCTS, Carries, looked_at, situations, trial_of, trials
@@ -19,8 +19,8 @@ from percorso.tracing.suspects import Posterior
 from percorso.vehicle.devices import Alternator, Battery, Starter
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.states import ENGINE
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.minutes import minutes
+from percorso.verification.checks.minutes import minutes
+from percorso.verification.measured.measurements import Measurement, Situation
 
 SHOWN_TESTS = 3
 MOST_LOOKS = 3  # readings that are looked at again with a part on trial
@@ -56,7 +56,7 @@ class Choosing:
         self._blown = self._blown_fuses()
         self._situations = situations(vehicle, stage, known, self._blown)
 
-    def best(self, second_faults: Sequence[SecondFault], used: Mapping[int, History]) -> tuple[NextTest, ...]:
+    def best(self, second_faults: Sequence[SecondFault], used: Mapping[int, History]) -> tuple[NextCheck, ...]:
         """The next best tests; ``used`` are the histories of what is beside each first fault."""
         sample = HypothesisSample.of(self._found, second_faults)
         histories = [self._history, *(used[each.first] for each in second_faults)]
@@ -71,7 +71,7 @@ class Choosing:
                 best = best_of(weighed, sample, SHOWN_TESTS)
         return best
 
-    def recheck(self) -> NextTest | None:
+    def recheck(self) -> NextCheck | None:
         """A reading that the likeliest fault does not explain, to be read once more before it is believed."""
         keys = [each.key for each in self._readings]
         for each in (self._known[place] for place in self._found.unexplained):
@@ -79,7 +79,7 @@ class Choosing:
                 return self._asked(each.model_copy(update={"value": None, "outcome": None}))
         return None
 
-    def at_the_posts(self) -> NextTest | None:
+    def at_the_posts(self) -> NextCheck | None:
         """The voltage at the battery's posts, before anything else is measured of a starter that is slow or of a
         battery that is flat: it is at hand, and everything is fed from there. Common practice.
         """
@@ -92,7 +92,7 @@ class Choosing:
         pair = {"red_point": batteries[0].terminals["+"], "black_point": batteries[0].terminals["-"]}
         return self._asked(Measurement(quantity="voltage", **pair, situation=looks[0].situation))
 
-    def look(self, share: float) -> NextTest | None:
+    def look(self, share: float) -> NextCheck | None:
         """A look at the likeliest part itself, or at its best rival, where that was not looked at yet and would tell.
 
         ``share``: how probable it is that one part alone is bad.
@@ -105,7 +105,7 @@ class Choosing:
                 return look
         return None
 
-    def _sense_of(self, unit: str) -> NextTest | None:
+    def _sense_of(self, unit: str) -> NextCheck | None:
         """What a regulator senses while it regulates: it is not condemned before that was read. Common practice."""
         device = self._vehicle.devices.get(unit)
         if device is None or not isinstance(device.spec, Alternator) or "S" not in device.terminals:
@@ -118,12 +118,12 @@ class Choosing:
         pair = {"red_point": pin, "black_point": device.terminals["B-"]}
         return self._asked(Measurement(quantity="voltage", **pair, situation=situation))
 
-    def _asked(self, measurement: Measurement) -> NextTest | None:
+    def _asked(self, measurement: Measurement) -> NextCheck | None:
         """A measurement as a test, however little it tells; None where it is left out."""
         sample = HypothesisSample.of(self._found, ())
         return next(iter(best_of(self._weighed_again([measurement], sample, [self._history], 0), sample, 1)), None)
 
-    def _look_at(self, unit: str) -> NextTest | None:
+    def _look_at(self, unit: str) -> NextCheck | None:
         mode, modes = self._likeliest_of(unit), self._found.hypotheses.modes
         parts = {each.part for each in modes if each.unit == unit}
         conducts = mode.fault in CONDUCTS

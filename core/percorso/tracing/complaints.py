@@ -9,7 +9,7 @@ from percorso.arrays import Array
 from percorso.faults.model import Fault
 from percorso.tracing.evidence import normal
 from percorso.tracing.predictions import Predicted
-from percorso.verification.measurements import Measurement
+from percorso.verification.measured.measurements import Measurement
 
 SAID_RIGHTLY = 0.95  # of those who have a sign of it, complain in these words, from memory
 SAID_WRONGLY = 0.02  # of those who have none, from memory

@@ -8,9 +8,9 @@ from percorso.network.branches import usual_resistance_ohm
 from percorso.tracing.complaints import Observation
 from percorso.vehicle.devices import Battery
 from percorso.vehicle.model import Vehicle
-from percorso.verification.instruments import error
-from percorso.verification.measurements import Measurement
-from percorso.verification.outcomes import are_alike
+from percorso.verification.judging.outcomes import are_alike
+from percorso.verification.measured.instruments import error
+from percorso.verification.measured.measurements import Measurement
 
 MOST_TIMES = 5  # the nominal voltage: more than an alternator that runs away gives, from memory
 CHARGING_TIMES = 1.25  # the nominal voltage: what drives a current into a short

@@ -10,9 +10,9 @@ from percorso import tables
 from percorso.arrays import Array, Mask
 from percorso.faults.at_segments import OPENS, RESISTS
 from percorso.tracing.predictions import Predicted
-from percorso.verification.instruments import errors
-from percorso.verification.measurements import DEAD, WORDS, Measurement
-from percorso.verification.spreads import Z_95, spread
+from percorso.verification.judging.spreads import Z_95, spread
+from percorso.verification.measured.instruments import errors
+from percorso.verification.measured.measurements import DEAD, WORDS, Measurement
 
 MISREAD = 0.01  # of readings: a probe slipped, a wrong range, a wrong terminal, from memory
 MOVES_SHARE, MOVES_ANYWAY = 0.5, 0.03  # a bad contact that is moved; a good one, by a probe that slips; from memory

@@ -11,7 +11,7 @@ from percorso.tracing.batch import Blown
 from percorso.tracing.complaints import Observation
 from percorso.tracing.predictions import Predicted, Predictions
 from percorso.vehicle.model import Vehicle
-from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.measured.measurements import Measurement, Situation
 
 MOST_PREDICTIONS = 64  # situations, after others, that are kept
 

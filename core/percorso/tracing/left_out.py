@@ -6,8 +6,8 @@ from typing import Literal
 
 from percorso.vehicle.devices import Battery
 from percorso.vehicle.model import Vehicle
-from percorso.verification.measurements import Measurement
-from percorso.verification.minutes import reach_min
+from percorso.verification.checks.minutes import reach_min
+from percorso.verification.measured.measurements import Measurement
 
 WhyNot = Literal["cannot reach", "not now", "don't know"]
 

@@ -17,9 +17,9 @@ from percorso.tracing.evidence import (
 from percorso.tracing.hypotheses import Grid, Hypotheses
 from percorso.tracing.predictions import Predicted
 from percorso.tracing.shared import Given
-from percorso.verification.instruments import errors
-from percorso.verification.measurements import Measurement
-from percorso.verification.spreads import Z_95
+from percorso.verification.judging.spreads import Z_95
+from percorso.verification.measured.instruments import errors
+from percorso.verification.measured.measurements import Measurement
 
 EXPLAINED_WITHIN = 3.0  # standard deviations: a reading that is off by more is not by the metal
 LEAST_SHARED = 1e-3  # of what another is off: with less two readings have nothing in common

@@ -18,12 +18,12 @@ from percorso.tracing.settled import Settled
 from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle
-from percorso.verification.appearance import appearance
-from percorso.verification.instrument_model import brightness, buzzes, instrument_branches, ohm_shown, probes
-from percorso.verification.instruments import input_resistance_ohm, ranges
-from percorso.verification.measurements import DEAD, Measurement, Situation
-from percorso.verification.measuring import Bench
-from percorso.verification.metering import NOTHING_SHOWN, Shown
+from percorso.verification.bench.appearance import appearance
+from percorso.verification.bench.instrument_model import brightness, buzzes, instrument_branches, ohm_shown, probes
+from percorso.verification.bench.metering import NOTHING_SHOWN, Shown
+from percorso.verification.bench.virtual_bench import Bench
+from percorso.verification.measured.instruments import input_resistance_ohm, ranges
+from percorso.verification.measured.measurements import DEAD, Measurement, Situation
 
 OF_A_PHASE = 0.1  # of the time, one standard deviation of how long a phase lasts where something chatters; from memory
 TOGETHER = ("current", "seen", "wiggle")  # read off one batch without an instrument in it

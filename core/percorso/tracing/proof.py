@@ -12,7 +12,7 @@ from percorso.tracing.situations import By, Carries, looked_at, prepared_again, 
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import GUARDS
 from percorso.vehicle.states import STATES
-from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.measured.measurements import Measurement, Situation
 
 PROVES_FROM = 3.0  # standard deviations between the part bad and sound, from which a reading proves which it is
 ENOUGH_APART = 8.0  # more make no better proof

@@ -17,7 +17,7 @@ from percorso.network.operating_point import Network
 from percorso.network.variation import BranchOverride, Laws, Loading, vary
 from percorso.vehicle.devices import DeviceKind
 from percorso.vehicle.segments import Breaker, Fuse
-from percorso.verification.measuring import BLOWS_TIMES
+from percorso.verification.bench.virtual_bench import BLOWS_TIMES
 
 FAINT_OHM, FAINT_V = 2e5, 0.001  # behind more than the highest resistance of a fault, and still a voltage
 

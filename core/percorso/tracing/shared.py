@@ -9,12 +9,12 @@ from percorso.arrays import Array
 from percorso.kept import kept
 from percorso.network.operating_point import Network
 from percorso.vehicle.model import Vehicle
-from percorso.verification.expected import Expected, deviations, expect
-from percorso.verification.instruments import errors
-from percorso.verification.measurements import Measurement
-from percorso.verification.preparations import Preparation
-from percorso.verification.situation import prepared
-from percorso.verification.spreads import Z_95, parts_of
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.judging.expected import Expected, deviations, expect
+from percorso.verification.judging.spreads import Z_95, parts_of
+from percorso.verification.measured.instruments import errors
+from percorso.verification.measured.measurements import Measurement
+from percorso.verification.measured.preparations import Preparation
 
 MOST_PREPARED = 16  # networks that are kept
 LEAST_VARIANCE = 1e-12  # V² or A²

@@ -15,9 +15,9 @@ from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import GUARDS, RelayContact, SensorSwitch, Switch, Wire
 from percorso.vehicle.states import State
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.preparations import Bridge, LampInPlace, Lift, Preparation, Pull, Swap, Unplug
-from percorso.verification.situation import JUMPER_A
+from percorso.verification.bench.prepared_vehicle import JUMPER_A
+from percorso.verification.measured.measurements import Measurement, Situation
+from percorso.verification.measured.preparations import Bridge, LampInPlace, Lift, Preparation, Pull, Swap, Unplug
 
 MOST_SITUATIONS = 4  # that were read in
 SPOKEN_OF: tuple[State, ...] = ("cranking", "idle", "on")

@@ -7,7 +7,7 @@ from typing import Literal
 
 from percorso.tracing.likelihood import ComplaintEvidence, Likelihood, Reading, predicted_at
 from percorso.tracing.suspects import Posterior
-from percorso.verification.instruments import UNITS
+from percorso.verification.measured.instruments import UNITS
 
 EvidenceSide = Literal["for", "against", "neither"]
 IN_THOUSANDTHS = 0.1  # V, A or Ω: less is said in mV, mA or mΩ

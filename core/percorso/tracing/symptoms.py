@@ -12,7 +12,7 @@ from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Device, Stage, Vehicle, passing
 from percorso.vehicle.naming import device_called, segment_called
 from percorso.vehicle.states import STATES, State
-from percorso.verification.measurements import Measurement, Seen, Situation
+from percorso.verification.measured.measurements import Measurement, Seen, Situation
 
 Symptom = Literal[
     "does nothing when cranked",

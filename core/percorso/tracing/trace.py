@@ -25,7 +25,7 @@ from percorso.tracing.hypotheses import Hypotheses
 from percorso.tracing.left_out import LeftOut
 from percorso.tracing.likelihood import Likelihood
 from percorso.tracing.mending import Mended, afterwards, faults_of
-from percorso.tracing.next_test import NextTest
+from percorso.tracing.next_check import NextCheck
 from percorso.tracing.pairs import SecondFault, is_lost, likely_of, pairs_of, second_fault_of, second_faults_of, seconds
 from percorso.tracing.proof import Conclusion, Read, stop_at
 from percorso.tracing.situations import spoken_of
@@ -34,8 +34,8 @@ from percorso.tracing.suspects import Posterior, posterior
 from percorso.tracing.weighing import Weighing
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.measurements import Measurement, Situation, by_ids
-from percorso.verification.situation import prepared
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.measured.measurements import Measurement, Situation, by_ids
 
 Evidence = Observation | Mended
 LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
@@ -281,7 +281,7 @@ class Tracer:
         return posterior(self._hypotheses, self._weighing.likelihoods(readings))
 
 
-def _beside(first: NextTest, others: Sequence[NextTest]) -> list[NextTest]:
+def _beside(first: NextCheck, others: Sequence[NextCheck]) -> list[NextCheck]:
     """What else tells something, beside the test that goes first."""
     return [each for each in others if each.measurement.key != first.measurement.key and each.bits > WORTH_BITS]
 

@@ -13,7 +13,7 @@ from percorso.tracing.hypotheses import Hypotheses
 from percorso.tracing.likelihood import Before, ComplaintEvidence, Likelihood, Off, Reading, likelihood_of, reading_of
 from percorso.tracing.shared import SoundMetal
 from percorso.vehicle.model import Vehicle
-from percorso.verification.measurements import Measurement
+from percorso.verification.measured.measurements import Measurement
 
 MOST_READINGS = 64  # readings and complaints that are kept, with what each fault predicts
 MOST_LIKELIHOODS = 128  # and how likely each is after others

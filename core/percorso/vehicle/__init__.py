@@ -3,7 +3,6 @@
 __all__ = [
     "access",
     "alternators",
-    "checks",
     "connectivity",
     "copper",
     "device_spec",
@@ -20,5 +19,6 @@ __all__ = [
     "stages",
     "states",
     "typed_fields",
+    "validity",
     "values",
 ]

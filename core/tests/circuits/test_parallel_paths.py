@@ -18,7 +18,7 @@ from percorso.vehicle.model import Circuit, Vehicle, in_order
 from percorso.vehicle.segments import changed_spec
 from percorso.vehicle.stages import is_changed, vehicle_at
 from percorso.vehicle.states import Input
-from percorso.verification.readings import DropReading, mark
+from percorso.verification.judging.readings import DropReading, mark
 
 RULES = HouseRules()
 LOAD = {"kind": "constant current", "rated_v": 12, "rated_a": 10}

@@ -21,10 +21,10 @@ from percorso.sizing.ladders import Ladder, ladders
 from percorso.sizing.protection_zones import fuse_in_front_a
 from percorso.sizing.wire_size import Duty, WireTask, refusals, size_wire
 from percorso.targets import FAMILIES, Target
-from percorso.vehicle.checks import check_circuit
 from percorso.vehicle.model import Circuit, Segment, Vehicle
 from percorso.vehicle.resistance import connection_ohm, segment_resistance_ohm
 from percorso.vehicle.segments import KINDS, SEGMENT_SPEC
+from percorso.vehicle.validity import check_circuit
 
 RULES = HouseRules()
 LIGHT = HouseRules(school="light")

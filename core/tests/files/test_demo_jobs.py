@@ -17,8 +17,8 @@ from percorso.network.results import Solution
 from percorso.vehicle.model import Segment, Stage, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import STATES, State
-from percorso.verification.preparations import preparation
-from percorso.verification.situation import prepared
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.measured.preparations import preparation
 
 RULES = HouseRules()
 SEEN: dict[str, Vehicle] = {path.stem: vehicle_of(read_job_file(path.read_bytes())) for path in DEMO.glob("*.json")}

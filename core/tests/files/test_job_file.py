@@ -26,8 +26,8 @@ from percorso.vehicle.devices import DEVICE_SPEC
 from percorso.vehicle.ids import new_ids, with_ids
 from percorso.vehicle.segments import SEGMENT_SPEC, ZONE_TEMPERATURE_C, changed_spec, describe
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.logged import Logged
-from percorso.verification.readings import DropReading, judge_reading
+from percorso.verification.judging.logged import Logged
+from percorso.verification.judging.readings import DropReading, judge_reading
 
 VAN = DEMO / "market-van.json"
 RULES = HouseRules()

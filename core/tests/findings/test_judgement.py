@@ -29,8 +29,8 @@ from percorso.targets import Target
 from percorso.vehicle.model import Circuit, Vehicle, passing
 from percorso.vehicle.segments import Wire, changed_spec
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.preparations import preparation
-from percorso.verification.situation import prepared
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.measured.preparations import preparation
 
 RULES = HouseRules()
 

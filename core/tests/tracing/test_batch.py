@@ -24,9 +24,9 @@ from percorso.tracing.predictions import Predictions
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.measuring import Bench
-from percorso.verification.preparations import Unplug, preparation
+from percorso.verification.bench.virtual_bench import Bench
+from percorso.verification.measured.measurements import Measurement, Situation
+from percorso.verification.measured.preparations import Unplug, preparation
 
 JOBS = ("market-van", "vineyard-tractor", "school-minibus")
 AGREE_V = 1e-3

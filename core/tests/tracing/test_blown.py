@@ -4,8 +4,8 @@ from unittest import TestCase
 
 from core.tests.support.demo import demo
 from percorso.tracing.trace import Tracer
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.preparations import LampInPlace
+from percorso.verification.measured.measurements import Measurement, Situation
+from percorso.verification.measured.preparations import LampInPlace
 
 
 class Blown(TestCase):

@@ -11,8 +11,8 @@ from percorso.tracing.trace import Trace, Tracer
 from percorso.vehicle.devices import DEVICE_SPEC
 from percorso.vehicle.model import Device, Point, Stage, Vehicle
 from percorso.vehicle.states import State
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.measuring import measure
+from percorso.verification.bench.virtual_bench import measure
+from percorso.verification.measured.measurements import Measurement, Situation
 
 MOST_TESTS = 12
 METER = {"kind": "resistive", "rated_v": 12, "rated_a": 0.05}

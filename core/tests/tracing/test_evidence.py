@@ -7,13 +7,13 @@ from percorso.faults.changes import with_resistor
 from percorso.faults.model import FAULTS
 from percorso.tracing.answer import beyond_says
 from percorso.tracing.left_out import LeftOut, WhyNot
-from percorso.tracing.next_test import NextTest
+from percorso.tracing.next_check import NextCheck
 from percorso.tracing.speaking import weighs
 from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
 from percorso.tracing.trace import Tracer
-from percorso.verification.instruments import error
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.measuring import measure
+from percorso.verification.bench.virtual_bench import measure
+from percorso.verification.measured.instruments import error
+from percorso.verification.measured.measurements import Measurement, Situation
 
 IDLE = Situation(stage="planned", state="idle")
 BLOWER = {"quantity": "voltage", "red_point": "blow-plus", "black_point": "blow-minus", "situation": IDLE}
@@ -115,7 +115,7 @@ class Evidence(TestCase):
 
     def test_how_much_a_test_tells_is_said_in_words(self) -> None:
         volts = Measurement.model_validate(BLOWER)
-        said = [NextTest(volts, bits, 1.0, ()).how_much for bits in (0.9, 0.3, 0.1)]
+        said = [NextCheck(volts, bits, 1.0, ()).how_much for bits in (0.9, 0.3, 0.1)]
         self.assertEqual(said, ["a lot", "some", "a little"])
 
     def test_a_proof_tells_bad_from_good_by_three_times_what_a_meter_is_off(self) -> None:

@@ -11,9 +11,9 @@ from percorso.tracing.trace import Evidence, Trace, Tracer
 from percorso.vehicle.model import Stage
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.measuring import measure
-from percorso.verification.preparations import Pull
+from percorso.verification.bench.virtual_bench import measure
+from percorso.verification.measured.measurements import Measurement, Situation
+from percorso.verification.measured.preparations import Pull
 
 MOST_STEPS = 24
 

@@ -21,11 +21,11 @@ from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
 from percorso.tracing.trace import Trace, Tracer
 from percorso.vehicle.model import STAGES, Vehicle
 from percorso.vehicle.segments import Wire
-from percorso.verification.expected import expect
-from percorso.verification.instruments import error
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.measuring import measure
-from percorso.verification.preparations import Swap
+from percorso.verification.bench.virtual_bench import measure
+from percorso.verification.judging.expected import expect
+from percorso.verification.measured.instruments import error
+from percorso.verification.measured.measurements import Measurement, Situation
+from percorso.verification.measured.preparations import Swap
 
 MOST_TESTS = 12
 OF_ITSELF = (

@@ -17,12 +17,12 @@ from percorso.vehicle.devices import DEVICE_SPEC
 from percorso.vehicle.model import Device, Point, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
-from percorso.verification.expected import Expected, expect
-from percorso.verification.measurements import MEASUREMENTS, Measurement, Situation, by_ids
-from percorso.verification.outcomes import Outcome, judge_outcome
-from percorso.verification.preparations import BatteryOff
-from percorso.verification.situation import prepared
-from percorso.verification.test_list.asked import TestTarget
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.checks.asked import CheckTarget
+from percorso.verification.judging.expected import Expected, expect
+from percorso.verification.judging.outcomes import Outcome, judge_outcome
+from percorso.verification.measured.measurements import MEASUREMENTS, Measurement, Situation, by_ids
+from percorso.verification.measured.preparations import BatteryOff
 
 METER = {"kind": "resistive", "rated_v": 10, "rated_a": 1e-6}  # 10 MΩ
 LAMP = {"kind": "filament lamp", "rated_v": 12, "rated_w": 4}
@@ -153,13 +153,13 @@ class Interval(TestCase):
 
 
 class Judged(TestCase):
-    def judged(self, value: float, low: float, high: float, target: TestTarget | None = None) -> Outcome:
+    def judged(self, value: float, low: float, high: float, target: CheckTarget | None = None) -> Outcome:
         measurement = Measurement(quantity="voltage", red_point="a", black_point="b", value=value)
         return judge_outcome(measurement, Expected((low + high) / 2, low, high), target)
 
     def test_against_what_is_expected_and_what_it_must_come_to(self) -> None:
         """A meter of ±(0.5 % + 2 digits) is 5 mV off at 0.6 V: 0.603 V of 0.6 V allowed is a matter of the meter."""
-        allowed = TestTarget("at most", 0.6, "allowed")
+        allowed = CheckTarget("at most", 0.6, "allowed")
         for value, compared, word in (
             (0.58, "as expected", "pass"),
             (0.603, "as expected", "marginal"),
@@ -170,7 +170,7 @@ class Judged(TestCase):
             self.assertEqual((found.compared, found.verdict and found.verdict.word), (compared, word), value)
             self.assertAlmostEqual(found.uncertainty or 0, 0.002 + 0.005 * value)
         self.assertAlmostEqual(self.judged(0.7, 0.5, 0.66).margin or 0, -0.04)
-        weak = self.judged(9.5, 9.9, 10.9, TestTarget("at least", 9.6, "")).verdict
+        weak = self.judged(9.5, 9.9, 10.9, CheckTarget("at least", 9.6, "")).verdict
         self.assertEqual(weak and weak.word, "fail")
 
     def test_an_ohmmeter_says_what_it_cannot_tell(self) -> None:

@@ -11,10 +11,10 @@ from percorso.faults.model import FAULTS
 from percorso.network.branches import usual_acceptance_a, usual_resistance_ohm
 from percorso.vehicle.devices import Battery
 from percorso.vehicle.model import Vehicle
-from percorso.verification.bench_meter import BenchMeter
-from percorso.verification.measurements import MEASUREMENTS, Measurement, Situation
-from percorso.verification.measuring import measure
-from percorso.verification.preparations import preparation
+from percorso.verification.bench.scpi_meter import BenchMeter
+from percorso.verification.bench.virtual_bench import measure
+from percorso.verification.measured.measurements import MEASUREMENTS, Measurement, Situation
+from percorso.verification.measured.preparations import preparation
 
 ON = {"state": "on"}
 

@@ -6,9 +6,9 @@ from core.tests.support.demo import demo
 from percorso.network.operating_point import Network
 from percorso.states.pulling import removable
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.preparations import Pull
-from percorso.verification.situation import prepared
-from percorso.verification.test_list.build import list_tests
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.checks.build import list_checks
+from percorso.verification.measured.preparations import Pull
 
 JOBS = ("market-van", "school-minibus", "vineyard-tractor")
 
@@ -17,12 +17,12 @@ class NotComputed(TestCase):
     def test_situations_that_cannot_be_are_not_tried_and_the_list_is_the_same(self) -> None:
         for name in JOBS:
             network = Network(vehicle_at(demo(name), "planned"))
-            found = list_tests(network, "planned", None, -10)
+            found = list_checks(network, "planned", None, -10)
             with (
                 mock.patch.object(Network, "cannot_pull_in", return_value=False),
                 mock.patch("percorso.network.branches.Gate.is_held_open", return_value=False),
             ):
-                self.assertEqual(found, list_tests(network, "planned", None, -10))
+                self.assertEqual(found, list_checks(network, "planned", None, -10))
 
     def test_what_is_left_alone_is_taken_over_and_all_else_made_anew(self) -> None:
         for name in JOBS:

@@ -11,9 +11,9 @@ from percorso.house_rules import HouseRules
 from percorso.study import Study
 from percorso.targets import Target
 from percorso.vehicle.model import Circuit
-from percorso.verification.logged import Logged
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.readings import DropReading, Judgement, judge_reading
+from percorso.verification.judging.logged import Logged
+from percorso.verification.judging.readings import DropReading, Judgement, judge_reading
+from percorso.verification.measured.measurements import Measurement, Situation
 
 RULES = HouseRules()
 

@@ -11,9 +11,9 @@ from percorso.network.operating_point import Network
 from percorso.study import Study
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import GUARDS
-from percorso.verification.offers import offers
-from percorso.verification.preparations import preparation
-from percorso.verification.situation import prepared
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.checks.offers import offers
+from percorso.verification.measured.preparations import preparation
 
 
 def bench() -> Vehicle:

@@ -15,14 +15,14 @@ from percorso.vehicle.model import STAGES, Circuit, Stage, Vehicle
 from percorso.vehicle.segments import Connector, Switch
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import ENGINE, Input
-from percorso.verification.expected import Expected
-from percorso.verification.preparations import BatteryOff
-from percorso.verification.test_list.asked import GROUPS, AskedTest
+from percorso.verification.checks.asked import GROUPS, Check
+from percorso.verification.judging.expected import Expected
+from percorso.verification.measured.preparations import BatteryOff
 
 JOBS = ("market-van", "vineyard-tractor", "school-minibus")
 
 
-def told(study: Study, stage: Stage = "planned") -> dict[str, tuple[AskedTest, Expected]]:
+def told(study: Study, stage: Stage = "planned") -> dict[str, tuple[Check, Expected]]:
     """Every test by its title, and what is expected of it."""
     asked = study.tests(stage)
     expected = study.expected([one.measurement for one in asked])

@@ -12,7 +12,7 @@ from uuid import uuid4
 from django.test import override_settings
 
 from core.tests.support.in_time import in_time
-from percorso.verification.bench_meter import BenchMeter
+from percorso.verification.bench.scpi_meter import BenchMeter
 from percorso_cli.meter import Server
 from verification.instruments_api import one_at_a_time
 from workshop.tests.case import ShopCase

@@ -6,14 +6,14 @@ from itertools import pairwise
 
 from percorso.network.operating_point import Network
 from percorso.vehicle.model import SIDES, Circuit, Side, Vehicle, stations
-from percorso.verification.measurements import Situation
-from percorso.verification.test_list.asked import AskedTest, TestGroup, TestTarget, of_circuit, voltage, with_target
+from percorso.verification.checks.asked import Check, CheckTarget, TestGroup, of_circuit, voltage, with_target
+from percorso.verification.measured.measurements import Situation
 
 SIDE_NAMES: dict[Side, str] = {"supply": "supply drop", "return": "return drop"}
 BY_ITSELF = ("exciter", "sense")  # families that have tests of their own
 
 
-def feed_tests(network: Network, circuit: Circuit, live: Situation) -> Iterator[AskedTest]:
+def feed_checks(network: Network, circuit: Circuit, live: Situation) -> Iterator[Check]:
     """Tests of a circuit where it is loaded."""
     vehicle = network.vehicle
     allowed = circuit.target.allowed_drop_v(circuit.source_v, vehicle.nominal_v)
@@ -24,18 +24,18 @@ def feed_tests(network: Network, circuit: Circuit, live: Situation) -> Iterator[
         yield of_circuit(circuit, "source", "at its source", group, source)
         at_device = of_circuit(circuit, "device", f"at {circuit.device}", group, voltage(out[-1], back[0], live))
         least = circuit.target.value if circuit.target.kind == "min_device_v" else None
-        yield with_target(at_device, None if least is None else TestTarget("at least", least, "the circuit's target"))
+        yield with_target(at_device, None if least is None else CheckTarget("at least", least, "the circuit's target"))
     for side in SIDES:
         if circuit.path(side):
-            yield from _side_tests(vehicle, circuit, side, allowed, live, group)
+            yield from _side_checks(vehicle, circuit, side, allowed, live, group)
 
 
-def _side_tests(
+def _side_checks(
     vehicle: Vehicle, circuit: Circuit, side: Side, allowed_v: float, live: Situation, group: TestGroup
-) -> Iterator[AskedTest]:
+) -> Iterator[Check]:
     """The drop of one side, and of each piece of it where the whole is not within."""
     points = stations(vehicle, circuit, side)
-    limit = TestTarget("at most", allowed_v, "allowed out and back")
+    limit = CheckTarget("at most", allowed_v, "allowed out and back")
     whole = of_circuit(circuit, side, SIDE_NAMES[side], group, voltage(points[0], points[-1], live))
     yield with_target(whole, limit)
     pieces = list(zip(circuit.path(side), pairwise(points), strict=True))

@@ -14,10 +14,17 @@ from percorso.network.sensitivity import Sensitivity
 from percorso.vehicle.ids import free_id
 from percorso.vehicle.model import Point
 from percorso.vehicle.states import State
-from percorso.verification.appearance import seen
-from percorso.verification.instrument_model import brightness, buzzes, instrument_branches, meter, ohm_shown, probes
-from percorso.verification.instruments import input_resistance_ohm, ranges
-from percorso.verification.measurements import Measurement
+from percorso.verification.bench.appearance import seen
+from percorso.verification.bench.instrument_model import (
+    brightness,
+    buzzes,
+    instrument_branches,
+    meter,
+    ohm_shown,
+    probes,
+)
+from percorso.verification.measured.instruments import input_resistance_ohm, ranges
+from percorso.verification.measured.measurements import Measurement
 
 AGREES_V = 1e-3  # a meter that moves its point by no more is as good as not there
 

@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 
 from percorso.circuits.verdict import Verdict
-from percorso.verification.expected import Expected
-from percorso.verification.measurements import Measurement
-from percorso.verification.outcomes import Outcome
-from percorso.verification.readings import DropReading, Judgement
+from percorso.verification.judging.expected import Expected
+from percorso.verification.judging.outcomes import Outcome
+from percorso.verification.judging.readings import DropReading, Judgement
+from percorso.verification.measured.measurements import Measurement
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from percorso.arrays import Array, Mask
 from percorso.network.branches import Branch
 from percorso.network.laws import LawOf, battery_law, filament_law
-from percorso.verification.instruments import (
+from percorso.verification.measured.instruments import (
     BRIGHT_SHARE,
     BUZZES_BELOW_OHM,
     GLOWS_SHARE,
@@ -19,7 +19,7 @@ from percorso.verification.instruments import (
     input_resistance_ohm,
     ranges,
 )
-from percorso.verification.measurements import DEAD, Measurement
+from percorso.verification.measured.measurements import DEAD, Measurement
 
 
 def probes(measurement: Measurement) -> tuple[str, str]:

@@ -8,7 +8,7 @@ from percorso.circuits.voltage_profile import Leg, Profile
 from percorso.errors import ReadingError
 from percorso.house_rules import HouseRules
 from percorso.vehicle.model import SIDES, Circuit, Vehicle, stations
-from percorso.verification.measurements import Measurement
+from percorso.verification.measured.measurements import Measurement
 
 METER_SHARE = 0.005  # hand-held meter on a DC volt range: ±(0.5 % + 2 counts of 1 mV), common practice
 METER_COUNTS_V = 0.002

@@ -14,9 +14,9 @@ from percorso.tracing.pairs import SecondFault
 from percorso.tracing.predictions import Predicted
 from percorso.tracing.suspects import Posterior
 from percorso.vehicle.model import Vehicle
-from percorso.verification.instruments import UNITS
-from percorso.verification.measurements import WORDS, Measurement, Situation
-from percorso.verification.minutes import minutes
+from percorso.verification.checks.minutes import minutes
+from percorso.verification.measured.instruments import UNITS
+from percorso.verification.measured.measurements import WORDS, Measurement, Situation
 
 MOST_FAULTS = 160  # hypotheses that a measurement is weighed with
 LEAST = 1e-5  # of the most probable one: with less a hypothesis is left out
@@ -43,7 +43,7 @@ class OutcomeMeaning:
 
 
 @dataclass(frozen=True)
-class NextTest:
+class NextCheck:
     """A measurement worth making: how many bits it should tell of the part to be mended, and in how many minutes."""
 
     measurement: Measurement
@@ -181,11 +181,11 @@ def weigh(
     return weighed
 
 
-def best_of(weighed: Sequence[Weighed], sample: HypothesisSample, count: int) -> tuple[NextTest, ...]:
+def best_of(weighed: Sequence[Weighed], sample: HypothesisSample, count: int) -> tuple[NextCheck, ...]:
     """Those that tell most for each minute, the best first, with what each outcome would mean."""
     best = sorted(weighed, key=lambda each: -worth(each.bits, each.minutes))[:count]
     return tuple(
-        NextTest(each.measurement, each.bits, round(each.minutes, 1), _meanings(sample, each)) for each in best
+        NextCheck(each.measurement, each.bits, round(each.minutes, 1), _meanings(sample, each)) for each in best
     )
 
 

@@ -26,7 +26,7 @@ from percorso.vehicle.segments import (
     Switch,
     Wire,
 )
-from percorso.verification.preparations import (
+from percorso.verification.measured.preparations import (
     BatteryOff,
     Bridge,
     LampInPlace,

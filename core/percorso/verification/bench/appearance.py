@@ -11,7 +11,7 @@ from percorso.network.operating_point import Network
 from percorso.vehicle.devices import DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.states import State
-from percorso.verification.measurements import Measurement, Seen
+from percorso.verification.measured.measurements import Measurement, Seen
 
 WEAK_SHARE = 0.8  # of its rated voltage, below which a load is seen or heard to be weak, from memory
 SLOW_SHARE = 0.6  # of its usual speed, below which a starter is heard to crank slowly, from memory

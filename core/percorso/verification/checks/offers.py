@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from percorso.network.branches import reference_point
 from percorso.vehicle.model import Circuit, Segment, Vehicle
 from percorso.vehicle.segments import GUARDS, Connector, RelayContact
-from percorso.verification.preparations import (
+from percorso.verification.bench.prepared_vehicle import LAMPED, LIFTED, PULLED, UNPLUGGED
+from percorso.verification.measured.preparations import (
     BatteryOff,
     Bridge,
     LampInPlace,
@@ -18,7 +19,6 @@ from percorso.verification.preparations import (
     Unplug,
     written,
 )
-from percorso.verification.situation import LAMPED, LIFTED, PULLED, UNPLUGGED
 
 
 @dataclass(frozen=True)

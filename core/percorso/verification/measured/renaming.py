@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from typing import TypeVar
 
 from percorso.vehicle.ids import Ids
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.preparations import Preparation
+from percorso.verification.measured.measurements import Measurement, Situation
+from percorso.verification.measured.preparations import Preparation
 
 _Measurement = TypeVar("_Measurement", bound=Measurement)
 

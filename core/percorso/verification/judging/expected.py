@@ -7,10 +7,10 @@ import numpy as np
 
 from percorso.arrays import Array
 from percorso.network.operating_point import Network
-from percorso.verification.instruments import UNITS, error, range_for, ranges
-from percorso.verification.measurements import DEAD, Measurement, Situation
-from percorso.verification.metering import Metering, Shown
-from percorso.verification.spreads import Spreads, parts_of, spreads
+from percorso.verification.bench.metering import Metering, Shown
+from percorso.verification.judging.spreads import Spreads, parts_of, spreads
+from percorso.verification.measured.instruments import UNITS, error, range_for, ranges
+from percorso.verification.measured.measurements import DEAD, Measurement, Situation
 
 
 @dataclass(frozen=True)

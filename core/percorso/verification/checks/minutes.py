@@ -8,8 +8,8 @@ from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.naming import named, point_called
 from percorso.vehicle.segments import RelayContact, Wire
 from percorso.vehicle.states import State
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.preparations import (
+from percorso.verification.measured.measurements import Measurement, Situation
+from percorso.verification.measured.preparations import (
     BatteryOff,
     Bridge,
     LampInPlace,

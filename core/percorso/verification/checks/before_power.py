@@ -9,10 +9,10 @@ from percorso.vehicle.devices import Battery, RelayCoil
 from percorso.vehicle.model import SIDES, Circuit, Segment, Side, Stage, Vehicle, stations
 from percorso.vehicle.segments import GUARDS, Connector, Diode, Fuse, RelayContact
 from percorso.vehicle.states import positions
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.preparations import BatteryOff, Bridge, Preparation, Pull, Unplug
-from percorso.verification.situation import prepared
-from percorso.verification.test_list.asked import AskedTest, of_circuit, seen, voltage
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.checks.asked import Check, of_circuit, seen, voltage
+from percorso.verification.measured.measurements import Measurement, Situation
+from percorso.verification.measured.preparations import BatteryOff, Bridge, Preparation, Pull, Unplug
 
 
 def is_worked_on(vehicle: Vehicle, circuit: Circuit) -> bool:
@@ -22,7 +22,7 @@ def is_worked_on(vehicle: Vehicle, circuit: Circuit) -> bool:
     return any(each.origin == "new" for each in parts) or (device is not None and device.origin == "new")
 
 
-def before_power(vehicle: Vehicle, stage: Stage, circuit: Circuit) -> Iterator[AskedTest]:
+def before_power(vehicle: Vehicle, stage: Stage, circuit: Circuit) -> Iterator[Check]:
     """Terminals seated, each new run continuous, and nothing between the supply and ground."""
     dead = Situation(stage=stage, state="off", preparations=(BatteryOff(),))
     for side in SIDES:
@@ -51,7 +51,7 @@ def _is_fuse(segment: Segment) -> bool:
 
 def _continuity(
     vehicle: Vehicle, circuit: Circuit, side: Side, run: Sequence[Segment], dead: Situation
-) -> Iterator[AskedTest]:
+) -> Iterator[Check]:
     points = stations(vehicle, circuit, side)
     place = circuit.path(side).index(run[0].id)
     start, end = points[place], points[place + len(run)]
@@ -60,7 +60,7 @@ def _continuity(
     yield of_circuit(circuit, f"through-{run[0].id}", f"{names} continuous", "before power", through)
 
 
-def _isolation(vehicle: Vehicle, circuit: Circuit, stage: Stage) -> AskedTest:
+def _isolation(vehicle: Vehicle, circuit: Circuit, stage: Stage) -> Check:
     """The supply against ground, with its fuses out and its device unplugged."""
     out = stations(vehicle, circuit, "supply")
     done: list[Preparation] = [BatteryOff()]
@@ -75,7 +75,7 @@ def _isolation(vehicle: Vehicle, circuit: Circuit, stage: Stage) -> AskedTest:
     return of_circuit(circuit, "isolation", "supply against ground", "before power", ground)
 
 
-def first_power(network: Network, stage: Stage, circuit: Circuit) -> Iterator[AskedTest]:
+def first_power(network: Network, stage: Stage, circuit: Circuit) -> Iterator[Check]:
     """A lamp in place of each new fuse, what is live with the key off, and the relay by hand."""
     vehicle = network.vehicle
     off = Situation(stage=stage, state="off")

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from percorso.circuits.verdict import Verdict
-from percorso.verification.expected import Expected
-from percorso.verification.instruments import UNITS, Quantity, error
-from percorso.verification.measurements import DEAD, Measurement
-from percorso.verification.test_list.asked import TestTarget
+from percorso.verification.checks.asked import CheckTarget
+from percorso.verification.judging.expected import Expected
+from percorso.verification.measured.instruments import UNITS, Quantity, error
+from percorso.verification.measured.measurements import DEAD, Measurement
 
 Compared = Literal["as expected", "higher", "lower", "otherwise", "not known"]
 SAME_WORDS: tuple[frozenset[str], ...] = (frozenset(("works", "stays on")),)  # of one thing seen, meant well or ill
@@ -29,7 +29,7 @@ class Outcome:
     proves_nothing: str = ""
 
 
-def judge_outcome(measurement: Measurement, expected: Expected, target: TestTarget | None = None) -> Outcome:
+def judge_outcome(measurement: Measurement, expected: Expected, target: CheckTarget | None = None) -> Outcome:
     """Judge what a measurement came to."""
     if measurement.value is None:
         return Outcome(_compare_words(measurement.outcome, expected.outcome))
@@ -65,7 +65,7 @@ def _compare(value: float, expected: Expected) -> tuple[Compared, float | None]:
     return "higher" if value > expected.high else "lower", margin
 
 
-def _verdict(value: float, target: TestTarget, uncertainty: float, unit: str) -> Verdict:
+def _verdict(value: float, target: CheckTarget, uncertainty: float, unit: str) -> Verdict:
     """Within, or over by less than the instrument can tell, or over."""
     margin = target.margin(value)
     wanted = f"{target.kind} {target.value:g} {unit}"

@@ -7,7 +7,7 @@ from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.vehicle.model import Circuit, Stage, Vehicle
 from percorso.vehicle.states import State, positions
-from percorso.verification.measurements import Situation
+from percorso.verification.measured.measurements import Situation
 
 MOST_MOVED = 2  # switches away from where they usually stand
 LEAST_SHARE = 0.2  # of its design current, from which a circuit counts as loaded

@@ -19,9 +19,9 @@ from percorso.faults.model import Fault
 from percorso.json_text import read_json
 from percorso.plain import plain_messages
 from percorso.vehicle.model import Vehicle
-from percorso.verification.instruments import Quantity, range_for
-from percorso.verification.measurements import Measurement
-from percorso.verification.measuring import Bench
+from percorso.verification.bench.virtual_bench import Bench
+from percorso.verification.measured.instruments import Quantity, range_for
+from percorso.verification.measured.measurements import Measurement
 
 IDENTITY = "Percorso,Simulated meter,0,1"
 OVERLOAD, NO_NUMBER = "9.9E37", "9.91E37"

@@ -5,11 +5,11 @@ from collections.abc import Iterator
 from percorso.vehicle.devices import Battery
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import GUARDS
-from percorso.verification.measurements import Situation
-from percorso.verification.test_list.asked import AskedTest, voltage
+from percorso.verification.checks.asked import Check, voltage
+from percorso.verification.measured.measurements import Situation
 
 
-def fuse_tests(vehicle: Vehicle, stage: Stage) -> Iterator[AskedTest]:
+def fuse_checks(vehicle: Vehicle, stage: Stage) -> Iterator[Check]:
     """Both sides of each against battery minus, with the key on."""
     minus = next((each.terminals["-"] for each, _ in vehicle.devices_of(Battery)), None)
     if minus is None:
@@ -18,4 +18,4 @@ def fuse_tests(vehicle: Vehicle, stage: Stage) -> Iterator[AskedTest]:
         for side, point in (("in", each.from_point), ("out", each.to_point)):
             if point != minus:
                 measured = voltage(point, minus, Situation(stage=stage, state="on"))
-                yield AskedTest(each.id, side, f"{each.designation}: {side}, key on", "at rest", measured)
+                yield Check(each.id, side, f"{each.designation}: {side}, key on", "at rest", measured)

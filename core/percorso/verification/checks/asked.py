@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Literal, get_args
 
 from percorso.vehicle.model import Circuit, Vehicle
-from percorso.verification.measurements import Measurement, Situation
+from percorso.verification.measured.measurements import Measurement, Situation
 
 TestGroup = Literal[
     "before power", "first power", "at rest", "under load", "cranking", "charging", "interlocks", "independence", "pins"
@@ -14,7 +14,7 @@ GROUPS: tuple[TestGroup, ...] = get_args(TestGroup)  # in a safe and cheap order
 
 
 @dataclass(frozen=True)
-class TestTarget:
+class CheckTarget:
     """What a measured value must keep to whatever is expected, in its own unit, and who says so."""
 
     kind: Literal["at most", "at least"]
@@ -27,7 +27,7 @@ class TestTarget:
 
 
 @dataclass(frozen=True)
-class AskedTest:
+class Check:
     """A test. ``about`` is what it is of (a circuit, a device, a plug), ``what`` tells it apart there.
 
     ``only_if``: the test after whose failure alone it is worth its while.
@@ -39,7 +39,7 @@ class AskedTest:
     group: TestGroup
     measurement: Measurement
     circuit_id: str | None = None
-    target: TestTarget | None = None
+    target: CheckTarget | None = None
     only_if: str | None = None
     how: str = ""
     caution: str = ""
@@ -52,9 +52,9 @@ class AskedTest:
         return ".".join([self.about, self.what, situation.state])
 
 
-def of_circuit(circuit: Circuit, what: str, title: str, group: TestGroup, measurement: Measurement) -> AskedTest:
+def of_circuit(circuit: Circuit, what: str, title: str, group: TestGroup, measurement: Measurement) -> Check:
     """A test of a circuit."""
-    return AskedTest(circuit.id, what, f"{circuit.name}: {title}", group, measurement, circuit_id=circuit.id)
+    return Check(circuit.id, what, f"{circuit.name}: {title}", group, measurement, circuit_id=circuit.id)
 
 
 def voltage(red: str, black: str, situation: Situation) -> Measurement:
@@ -67,7 +67,7 @@ def seen(device_id: str, situation: Situation) -> Measurement:
     return Measurement(quantity="seen", device=device_id, situation=situation)
 
 
-def with_target(asked: AskedTest, target: TestTarget | None) -> AskedTest:
+def with_target(asked: Check, target: CheckTarget | None) -> Check:
     """A test that must come to something."""
     return replace(asked, target=target)
 

@@ -7,8 +7,8 @@ from percorso.vehicle.loads import FilamentLamp, IndicatorLamp
 from percorso.vehicle.model import Device, Segment, Vehicle
 from percorso.vehicle.naming import point_called
 from percorso.vehicle.states import State
-from percorso.verification.measurements import DEAD, WORDS, Measurement, Situation
-from percorso.verification.preparations import (
+from percorso.verification.measured.measurements import DEAD, WORDS, Measurement, Situation
+from percorso.verification.measured.preparations import (
     BatteryOff,
     Bridge,
     LampInPlace,

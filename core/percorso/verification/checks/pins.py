@@ -9,16 +9,16 @@ from percorso.vehicle.connectivity import buses
 from percorso.vehicle.model import Segment, Stage
 from percorso.vehicle.segments import Connector
 from percorso.vehicle.states import State
-from percorso.verification.measurements import Situation
-from percorso.verification.preparations import Preparation, Unplug
-from percorso.verification.situation import prepared
-from percorso.verification.test_list.asked import AskedTest, voltage
-from percorso.verification.test_list.sources import WHEN
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.checks.asked import Check, voltage
+from percorso.verification.checks.sources import WHEN
+from percorso.verification.measured.measurements import Situation
+from percorso.verification.measured.preparations import Preparation, Unplug
 
 KEY_STATES: tuple[State, ...] = ("off", "accessory", "on", "cranking")
 
 
-def pin_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
+def pin_checks(network: Network, stage: Stage) -> Iterator[Check]:
     """Every pin of every plug, at its loom side against battery minus."""
     black = reference_point(network.vehicle)
     for plug in network.vehicle.plugs:
@@ -34,7 +34,7 @@ def pin_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
                 pin = f"{plug} pin {_number(way)}"
                 title = f"{pin}, {WHEN[state]}, {plugged}"
                 measured = voltage(loom[way.id], black, situation)
-                yield AskedTest(plug, f"pin-{_number(way)}-{plugged}", title, "pins", measured)
+                yield Check(plug, f"pin-{_number(way)}-{plugged}", title, "pins", measured)
 
 
 def _number(way: Segment) -> str:

@@ -6,11 +6,11 @@ from dataclasses import replace
 from percorso.network.mornings import cranked, posts_of
 from percorso.vehicle.devices import Battery, Starter
 from percorso.vehicle.model import Device, Vehicle
-from percorso.verification.measurements import Measurement
-from percorso.verification.test_list.asked import AskedTest
+from percorso.verification.checks.asked import Check
+from percorso.verification.measured.measurements import Measurement
 
 
-def with_cold_morning(vehicle: Vehicle, asked: Iterable[AskedTest], outside_c: float) -> Iterator[AskedTest]:
+def with_cold_morning(vehicle: Vehicle, asked: Iterable[Check], outside_c: float) -> Iterator[Check]:
     """The same tests; those of a starter say what they would come to as cold as that, °C."""
     told: dict[Hashable, str] = {}
     if any(True for _ in vehicle.devices_of(Battery)):

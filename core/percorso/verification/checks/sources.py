@@ -10,23 +10,23 @@ from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Device, Stage, Vehicle
 from percorso.vehicle.segments import Wire
 from percorso.vehicle.states import State
-from percorso.verification.measurements import Measurement, Situation
-from percorso.verification.test_list.asked import AskedTest, TestGroup, TestTarget, seen, voltage, with_target
-from percorso.verification.test_list.live import device_on
+from percorso.verification.checks.asked import Check, CheckTarget, TestGroup, seen, voltage, with_target
+from percorso.verification.checks.live import device_on
+from percorso.verification.measured.measurements import Measurement, Situation
 
 A_LOAD_A = 0.5  # from there on a switch counts as one of a load, from memory
 MOST_DRAIN_A = 0.05  # of a vehicle at rest, common practice
 CHARGED_SHARE = 12.4 / 12  # at rest: from there on a lead battery may be judged by cranking, common practice
 
 
-def source_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
+def source_checks(network: Network, stage: Stage) -> Iterator[Check]:
     """At rest, while charging and while cranking."""
     vehicle = network.vehicle
     battery = next((each for each, _ in vehicle.devices_of(Battery)), None)
     for each, spec in vehicle.devices_of(Battery):
         rest = _of(each, "rest", "at rest", "at rest", _between(each, "+", "-", Situation(stage=stage, state="off")))
         least = CHARGED_SHARE * (spec.nominal_v or vehicle.nominal_v)
-        enough = TestTarget("at least", round(least, 2), "charged enough to be judged, common practice")
+        enough = CheckTarget("at least", round(least, 2), "charged enough to be judged, common practice")
         yield with_target(rest, enough if spec.chemistry != "LiFePO4" else None)
         yield from _drain(network, stage, each)
     for each, alternator in vehicle.devices_of(Alternator):
@@ -35,7 +35,7 @@ def source_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
         yield from _starting(network, stage, each, starter, battery)
 
 
-def _drain(network: Network, stage: Stage, battery: Device) -> Iterator[AskedTest]:
+def _drain(network: Network, stage: Stage, battery: Device) -> Iterator[Check]:
     """What is drawn from a battery at rest with everything switched off, in the leads at its minus."""
     off = Situation(stage=stage, state="off")
     off = off.model_copy(update={"inputs": {name: at[0] for name, at in _by_load(network, "off").items()}})
@@ -44,12 +44,12 @@ def _drain(network: Network, stage: Stage, battery: Device) -> Iterator[AskedTes
         flow = Measurement(quantity="current", segment=each.id, situation=off)
         drain = _of(battery, f"drain-{each.id}", f"drain at rest, in {each.designation}", "at rest", flow)
         is_meant = abs(rests.flow_a.get(each.id, 0.0)) > MOST_DRAIN_A  # something runs with the key off
-        most = TestTarget("at most", MOST_DRAIN_A, "once its modules sleep, common practice")
+        most = CheckTarget("at most", MOST_DRAIN_A, "once its modules sleep, common practice")
         yield with_target(drain, None if is_meant else most)
 
 
-def _of(device: Device, what: str, title: str, group: TestGroup, measurement: Measurement) -> AskedTest:
-    return AskedTest(device.id, what, f"{device.name}: {title}", group, measurement)
+def _of(device: Device, what: str, title: str, group: TestGroup, measurement: Measurement) -> Check:
+    return Check(device.id, what, f"{device.name}: {title}", group, measurement)
 
 
 def _between(device: Device, red: str, black: str, situation: Situation) -> Measurement:
@@ -58,7 +58,7 @@ def _between(device: Device, red: str, black: str, situation: Situation) -> Meas
 
 def _charging(
     network: Network, stage: Stage, device: Device, spec: Alternator, battery: Device | None
-) -> Iterator[AskedTest]:
+) -> Iterator[Check]:
     """Its voltage at post and battery, what is lost on both ways, what it gives, its sense lead and its exciter."""
     idling = device_on(network, stage, device.id, ("idle", "road"))
     running = idling or Situation(stage=stage, state="idle")
@@ -112,7 +112,7 @@ def _drawn_a(network: Network, state: State, chosen: Mapping[str, str]) -> float
     return sum(abs(devices[each.id].current_a or 0.0) for each, _ in network.vehicle.devices_of(Load))
 
 
-def _exciter(vehicle: Vehicle, stage: Stage, device: Device, running: Situation) -> Iterator[AskedTest]:
+def _exciter(vehicle: Vehicle, stage: Stage, device: Device, running: Situation) -> Iterator[Check]:
     """D+ and its lamp with the key off, on, and while the alternator gives."""
     off, on = (Situation(stage=stage, state=state) for state in ("off", "on"))
     lamp = _charge_lamp(vehicle, device)
@@ -121,7 +121,7 @@ def _exciter(vehicle: Vehicle, stage: Stage, device: Device, running: Situation)
         when = WHEN[situation.state]
         yield _of(device, "exciter", f"D+, {when}", group, _between(device, "D+", "B-", situation))
         if lamp is not None:
-            looks = AskedTest(lamp.id, "lamp", f"{lamp.name}, {when}", group, seen(lamp.id, situation))
+            looks = Check(lamp.id, "lamp", f"{lamp.name}, {when}", group, seen(lamp.id, situation))
             yield looks
 
 
@@ -148,19 +148,17 @@ def _charge_lamp(vehicle: Vehicle, alternator: Device) -> Device | None:
     return next((each for each, _ in lamps if reached.intersection(each.terminals.values())), None)
 
 
-def _starting(
-    network: Network, stage: Stage, device: Device, spec: Starter, battery: Device | None
-) -> Iterator[AskedTest]:
+def _starting(network: Network, stage: Stage, device: Device, spec: Starter, battery: Device | None) -> Iterator[Check]:
     """All while cranking: battery, trigger, what is lost out and back, and the current."""
     cranking = device_on(network, stage, device.id, ("cranking",)) or Situation(stage=stage, state="cranking")
     nominal = network.vehicle.nominal_v
     if battery is not None:
         posts = _of(device, "battery", "battery while cranking", "cranking", _between(battery, "+", "-", cranking))
         least = round(LEAST_POSTS_V * nominal / 12, 2)
-        yield with_target(posts, TestTarget("at least", least, "common practice"))
+        yield with_target(posts, CheckTarget("at least", least, "common practice"))
     if "50" in device.terminals:
         trigger = _of(device, "trigger", "trigger at 50", "cranking", _between(device, "50", "31", cranking))
-        yield with_target(trigger, TestTarget("at least", spec.pull_in_v, "what its solenoid pulls in at"))
+        yield with_target(trigger, CheckTarget("at least", spec.pull_in_v, "what its solenoid pulls in at"))
     leads = [each for each in network.vehicle.meeting.get(device.terminals["30"], ()) if isinstance(each.spec, Wire)]
     flow_a = network.solve("cranking", cranking.inputs, look_ahead=False).flow_a
     for each in sorted(leads, key=lambda lead: -abs(flow_a.get(lead.id, 0.0)))[:1]:

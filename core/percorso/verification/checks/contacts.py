@@ -8,16 +8,16 @@ from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Circuit, Device, Stage, Vehicle
 from percorso.vehicle.segments import Breaker, Fuse, FusibleLink, RelayContact
 from percorso.vehicle.states import ENGINE, STATES, State, positions
-from percorso.verification.measurements import Situation
-from percorso.verification.preparations import Pull
-from percorso.verification.test_list.asked import AskedTest, TestTarget, seen, voltage, with_target
-from percorso.verification.test_list.live import device_on
-from percorso.verification.test_list.sources import WHEN
+from percorso.verification.checks.asked import Check, CheckTarget, seen, voltage, with_target
+from percorso.verification.checks.live import device_on
+from percorso.verification.checks.sources import WHEN
+from percorso.verification.measured.measurements import Situation
+from percorso.verification.measured.preparations import Pull
 
 RELAY_STATES: tuple[State, ...] = ("off", "on", "cranking", "idle")
 
 
-def relay_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
+def relay_checks(network: Network, stage: Stage) -> Iterator[Check]:
     """Each coil where it pulls in, its contacts there, and whether it is in or out in each state."""
     vehicle = network.vehicle
     for device, spec in vehicle.devices_of(RelayCoil):
@@ -25,19 +25,19 @@ def relay_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
         in_at = device_on(network, stage, device.id, ("on", "accessory", "idle", "cranking", "off", "road"))
         if in_at is not None:
             coil = voltage(device.terminals["86"], device.terminals["85"], in_at)
-            enough = TestTarget("at least", spec.pull_in_v, "what it pulls in at")
-            yield with_target(AskedTest(device.id, "coil", f"{named}: coil", "under load", coil), enough)
+            enough = CheckTarget("at least", spec.pull_in_v, "what it pulls in at")
+            yield with_target(Check(device.id, "coil", f"{named}: coil", "under load", coil), enough)
             for contact, its in vehicle.segments_of(RelayContact):
                 if its.coil == device.id and its.form == "NO":
                     drop = voltage(contact.from_point, contact.to_point, in_at)
                     title = f"{named}: contact {contact.designation}"
-                    yield AskedTest(device.id, f"contact-{contact.id}", title, "under load", drop)
+                    yield Check(device.id, f"contact-{contact.id}", title, "under load", drop)
         for state in RELAY_STATES:
             situation = Situation(stage=stage, state=state)
-            yield AskedTest(device.id, "pulled-in", f"{named}, {WHEN[state]}", "interlocks", seen(device.id, situation))
+            yield Check(device.id, "pulled-in", f"{named}, {WHEN[state]}", "interlocks", seen(device.id, situation))
 
 
-def interlock_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
+def interlock_checks(network: Network, stage: Stage) -> Iterator[Check]:
     """What must run and what must not, state by state; without the engine where that comes to the same."""
     for device, spec in network.vehicle.devices_of(Load):
         for state in STATES:
@@ -46,7 +46,7 @@ def interlock_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
                 situation = _without_engine(network, stage, device, state)
                 when = WHEN[state] if situation.state == state else f"switches as when {WHEN[state]}"
                 title = f"{device.name} {must}, {when}"
-                yield AskedTest(
+                yield Check(
                     device.id, f"{must.replace(' ', '-')}-{state}", title, "interlocks", seen(device.id, situation)
                 )
 
@@ -66,7 +66,7 @@ def _without_engine(network: Network, stage: Stage, device: Device, state: State
     return Situation(stage=stage, state="on", inputs=moved) if same else itself
 
 
-def independence_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
+def independence_checks(network: Network, stage: Stage) -> Iterator[Check]:
     """Pull one of two, the other must run."""
     vehicle = network.vehicle
     fed = {each.device_id: each for each in vehicle.circuits.values() if each.device_id and each.supply}
@@ -80,7 +80,7 @@ def independence_tests(network: Network, stage: Stage) -> Iterator[AskedTest]:
             continue
         pulled = runs.model_copy(update={"preparations": (Pull(part=guard),)})
         title = f"{device.name} runs with {vehicle.segments[guard].designation} of {other.name} out"
-        yield AskedTest(device.id, f"without-{other.id}", title, "independence", seen(device.id, pulled))
+        yield Check(device.id, f"without-{other.id}", title, "independence", seen(device.id, pulled))
 
 
 def _own_guard(vehicle: Vehicle, circuit: Circuit, beside: Circuit | None) -> str | None:

@@ -21,8 +21,8 @@ from percorso.vehicle.model import Device, Point, Segment, Stage, Vehicle
 from percorso.vehicle.naming import device_called, point_called, segment_called
 from percorso.vehicle.states import ENGINE, State
 from percorso.vehicle.typed_fields import Typed
-from percorso.verification.instruments import UNITS, USUAL, Instrument, Quantity, measures
-from percorso.verification.preparations import BatteryOff, Preparation
+from percorso.verification.measured.instruments import UNITS, USUAL, Instrument, Quantity, measures
+from percorso.verification.measured.preparations import BatteryOff, Preparation
 
 Lit = Literal["dark", "dim", "bright"]
 Through = Literal["connected", "open"]

@@ -11,10 +11,10 @@ from percorso.network.operating_point import Network
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import Breaker, Fuse
 from percorso.vehicle.stages import vehicle_at
-from percorso.verification.instruments import range_for
-from percorso.verification.measurements import Measurement, Situation, by_ids
-from percorso.verification.metering import Metering, Shown
-from percorso.verification.situation import prepared, remaining_faults
+from percorso.verification.bench.metering import Metering, Shown
+from percorso.verification.bench.prepared_vehicle import prepared, remaining_faults
+from percorso.verification.measured.instruments import range_for
+from percorso.verification.measured.measurements import Measurement, Situation, by_ids
 
 BLOWS_TIMES = 2.0  # of its rating: a blade fuse opens within seconds, ISO 8820-3, from memory
 

@@ -1,0 +1,9 @@
+"""What one should read on sound metal, and what a reading that came says of it."""
+
+__all__ = [
+    "expected",
+    "logged",
+    "outcomes",
+    "readings",
+    "spreads",
+]
