@@ -31,9 +31,9 @@ from sheets.api import router as sheets_router
 from states.api import router as states_router
 from verification.api import router as readings_router
 from verification.cases_api import router as cases_router
+from verification.checks_api import router as checks_router
 from verification.instruments_api import router as instruments_router
 from verification.photos_api import router as photos_router
-from verification.tests_api import router as tests_router
 from verification.trace_api import router as trace_router
 from workshop.api import router as session_router
 from workshop.rules_api import router as rules_router
@@ -65,7 +65,7 @@ api.add_router("", sheets_router)
 api.add_router("", states_router)
 api.add_router("", starters_router)
 api.add_router("", readings_router)
-api.add_router("", tests_router)
+api.add_router("", checks_router)
 api.add_router("", trace_router)
 api.add_router("", cases_router)
 api.add_router("", photos_router)

@@ -100,7 +100,7 @@ class OfPart(Body):
         return {} if is_known else {"mended": [*others, MendedIn(part=self.part, before=case.readings)]}
 
 
-class OfTest(Body):
+class OfCheck(Body):
     """A test is left out, or offered again after all."""
 
     do: Literal["leave out", "take up"]
@@ -122,10 +122,10 @@ class Begin(Body):
         return {name: [] for name in MOST}
 
 
-CaseStep = Annotated[OfSaid | OfReading | OfPart | OfTest | Begin, Field(discriminator="do")]
+CaseStep = Annotated[OfSaid | OfReading | OfPart | OfCheck | Begin, Field(discriminator="do")]
 
 
-def after(case: CaseOut, step: OfSaid | OfReading | OfPart | OfTest | Begin) -> CaseOut:
+def after(case: CaseOut, step: OfSaid | OfReading | OfPart | OfCheck | Begin) -> CaseOut:
     """The case after a step. Raises PercorsoError where it would hold more than a case does."""
     changed = case.model_copy(update={**step.change(case), "version": case.version + 1})
     for name, most in MOST.items():

@@ -20,9 +20,9 @@ from percorso.verification.bench.prepared_vehicle import prepared
 from percorso.verification.measured.measurements import Measurement, by_ids
 from verification.ahead import PREFETCHER
 from verification.case_steps import MendedIn
+from verification.checks_api import came_of
 from verification.readings_told import ReadingOut
 from verification.readings_told import readings_of as logged_readings_of
-from verification.tests_api import came_of
 from verification.trace_schemas import (
     KnownOut,
     SymptomOut,

@@ -13,7 +13,7 @@ from percorso.tracing.speaking import EvidenceSide
 from percorso.tracing.symptoms import Said, Symptom, SymptomOf
 from percorso.vehicle.model import Stage
 from verification.case_steps import Designation, LeftOutIn, MendedIn
-from verification.tests_api import TestOut
+from verification.checks_api import CheckOut
 
 
 class TraceIn(Body):
@@ -113,7 +113,7 @@ class ThenOut(BaseModel):
 class NextOut(BaseModel):
     """A measurement worth making, as a test, with how many bits it tells, in words too, and what its outcomes mean."""
 
-    test: TestOut
+    test: CheckOut
     bits: float
     how_much: str
     tells: list[ThenOut]
@@ -141,7 +141,7 @@ class StopOut(BaseModel):
 
     name: str
     parts: list[str]
-    prove: TestOut | None
+    prove: CheckOut | None
     by: By | None
     cures: list[CureOut]
     also: str | None
@@ -173,7 +173,7 @@ class TraceOut(BaseModel):
     likely: LikelyOut | None
     stop: StopOut | None
     fits: bool
-    again: list[TestOut]
+    again: list[CheckOut]
     not_described: float
     beyond: str
     left_out: list[LeftOutOut]

@@ -23,7 +23,7 @@ from percorso.verification.checks.wording import caution, how, situation_says, w
 from percorso.verification.measured.instruments import UNITS
 from percorso.verification.measured.measurements import Measurement, places
 from verification.case_steps import LeftOutIn
-from verification.tests_api import Latest, TestOut, test_out
+from verification.checks_api import CheckOut, Latest, check_out
 from verification.trace_schemas import (
     AcquittedOut,
     CureOut,
@@ -163,14 +163,14 @@ class Telling:
             probability=found.pairs[0].probability if stop.also else _most(found),
         )
 
-    def _again(self, again: Recheck) -> TestOut:
+    def _again(self, again: Recheck) -> CheckOut:
         """A reading that was not as on sound metal, to be measured once more."""
         reading = self.readings[again.reading]
         if not isinstance(reading, Measurement):
             raise TypeError("only what was measured is measured again")
         return self._test(reading.model_copy(update={"value": None, "outcome": None}))
 
-    def _test(self, measurement: Measurement, takes: float | None = None) -> TestOut:
+    def _test(self, measurement: Measurement, takes: float | None = None) -> CheckOut:
         vehicle = self._vehicle
         asked = Check(
             about="trace",
@@ -183,7 +183,7 @@ class Telling:
             minutes=minutes(vehicle, measurement, None) if takes is None else takes,
         )
         [expected] = self.network.expected([measurement])
-        return test_out(vehicle, asked, expected, self.stage, self.came)
+        return check_out(vehicle, asked, expected, self.stage, self.came)
 
 
 def _most(found: Trace) -> float:

@@ -5,7 +5,7 @@ import "@mantine/core/styles.css";
 import "./app/app.css";
 import "./app/print.css";
 import "./loads/loads.css";
-import "./tests/tests.css";
+import "./checks/checks.css";
 import "./trace/trace.css";
 import { MantineProvider } from "@mantine/core";
 import { PersistQueryClientProvider } from "@tanstack/react-query-persist-client";
@@ -19,6 +19,7 @@ import { startSaving, useTakenUp } from "./api/saving";
 import { Shell } from "./app/Shell";
 import { cssVariables, theme } from "./app/theme";
 import { Board } from "./board/Board";
+import { ChecksRoom } from "./checks/ChecksRoom";
 import { CircuitRoom, FirstCircuit } from "./circuits/CircuitRoom";
 import { JobList } from "./jobs/JobList";
 import { LoadsRoom } from "./loads/LoadsRoom";
@@ -26,7 +27,6 @@ import { forgetAllBut, keptAnswers, startOffline } from "./offline/kept";
 import { SheetsRoom } from "./sheets/SheetsRoom";
 import { SignIn } from "./signin/SignIn";
 import { StatesRoom } from "./states/StatesRoom";
-import { TestsRoom } from "./tests/TestsRoom";
 import { TraceRoom } from "./trace/TraceRoom";
 import { VehicleRoom } from "./vehicle/VehicleRoom";
 import { HouseRules } from "./workshop/HouseRules";
@@ -43,7 +43,7 @@ const router = createBrowserRouter([
       { path: "/jobs/:jobId/circuits", element: <FirstCircuit /> },
       { path: "/jobs/:jobId/circuits/:circuitId", element: <CircuitRoom /> },
       { path: "/jobs/:jobId/states", element: <StatesRoom /> },
-      { path: "/jobs/:jobId/tests", element: <TestsRoom /> },
+      { path: "/jobs/:jobId/tests", element: <ChecksRoom /> },
       { path: "/jobs/:jobId/trace", element: <TraceRoom /> },
       { path: "/jobs/:jobId/sheets", element: <SheetsRoom /> },
       { path: "*", element: <Navigate to="/" replace /> },

@@ -13,7 +13,7 @@ from verification.models import Photo
 from workshop.tests.case import ShopCase
 
 
-class TestList(ShopCase):
+class CheckList(ShopCase):
     def test_before_and_after_stand_side_by_side(self) -> None:
         job = self.new_job()
         battery = {"kind": "battery", "capacity_ah": 70, "cold_cranking_a": 600}

@@ -90,7 +90,7 @@ export function useReadings(jobId: string) {
 }
 
 /** The tests of a job at the stage that is looked at, or of one of its circuits. */
-export function useTests(jobId: string, circuitId: string | null) {
+export function useChecks(jobId: string, circuitId: string | null) {
   const query = { stage: useStage(jobId), ...(circuitId ? { circuit_id: circuitId } : {}) };
   return useQuery({
     queryKey: ["tests", jobId, query],
@@ -348,7 +348,7 @@ export type LedgerLoad = Schemas["LoadOut"];
 export type Balance = Schemas["Balance"];
 export type Driven = Schemas["Driven"];
 export type Reading = Schemas["ReadingOut"];
-export type AskedTest = Schemas["TestOut"];
+export type AskedTest = Schemas["CheckOut"];
 export type Traced = Schemas["TraceOut"];
 export type Came = Schemas["Came"];
 export type { Stage };

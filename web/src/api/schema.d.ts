@@ -696,10 +696,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Tests
+         * List Checks
          * @description The tests of a job at a stage in working order, or those of one circuit.
          */
-        get: operations["verification_tests_api_list_tests"];
+        get: operations["verification_checks_api_list_checks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3757,26 +3757,6 @@ export interface components {
             rule: "lower of both" | "table" | "thermal model";
         };
         /**
-         * Check
-         * @description One rule of a guard: whether it holds, the figure that says so, and how grave it is where it does not.
-         */
-        Check: {
-            /** Rule */
-            rule: string;
-            /** Holds */
-            holds: boolean;
-            /** Figure */
-            figure: string;
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "error" | "caution" | "hint";
-            /** Said */
-            said: string;
-            cure?: components["schemas"]["Remedy"] | null;
-        };
-        /**
          * CircuitView
          * @description A circuit computed, with its profile as it runs in a state or at its design current (``basis``).
          *
@@ -3821,7 +3801,7 @@ export interface components {
             };
             /** Checks */
             checks: {
-                [key: string]: components["schemas"]["Check"][];
+                [key: string]: components["schemas"]["GuardCheck"][];
             };
         };
         /**
@@ -3869,6 +3849,26 @@ export interface components {
             drop_v: number;
             /** Power W */
             power_w: number;
+        };
+        /**
+         * GuardCheck
+         * @description One rule of a guard: whether it holds, the figure that says so, and how grave it is where it does not.
+         */
+        GuardCheck: {
+            /** Rule */
+            rule: string;
+            /** Holds */
+            holds: boolean;
+            /** Figure */
+            figure: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "caution" | "hint";
+            /** Said */
+            said: string;
+            cure?: components["schemas"]["Remedy"] | null;
         };
         /**
          * Ladder
@@ -5809,41 +5809,23 @@ export interface components {
             judged: components["schemas"]["Judged"];
         };
         /**
-         * PieceOut
-         * @description A piece of the metal between two probes, as the route strip draws it.
-         */
-        PieceOut: {
-            /** Id */
-            id: string;
-            /** Designation */
-            designation: string;
-            /** Description */
-            description: string;
-            /** Spec */
-            spec: components["schemas"]["Wire"] | components["schemas"]["Fuse"] | components["schemas"]["FusibleLink"] | components["schemas"]["Breaker"] | components["schemas"]["Switch"] | components["schemas"]["SensorSwitch"] | components["schemas"]["RelayContact"] | components["schemas"]["Connector"] | components["schemas"]["Splice"] | components["schemas"]["Joint"] | components["schemas"]["Body"] | components["schemas"]["Diode"] | components["schemas"]["Resistor"] | components["schemas"]["Shunt"];
-            /** From Name */
-            from_name: string;
-            /** To Name */
-            to_name: string;
-        };
-        /**
-         * TestList
+         * CheckList
          * @description Tests in working order, and how many minutes those take that nothing was read of yet.
          */
-        TestList: {
+        CheckList: {
             /** Tests */
-            tests: components["schemas"]["TestOut"][];
+            tests: components["schemas"]["CheckOut"][];
             /** Minutes Left */
             minutes_left: number;
         };
         /**
-         * TestOut
+         * CheckOut
          * @description A test: where and in what situation, what one should read, and what was read ``found`` and ``planned``.
          *
          *     ``path`` is the metal between the probes; ``place`` names the points or the part that is measured; with the pieces
          *     ``moves_with`` the reading moved when they were wiggled.
          */
-        TestOut: {
+        CheckOut: {
             /** Id */
             id: string;
             /** About */
@@ -5871,7 +5853,7 @@ export interface components {
             /** Words */
             words: components["schemas"]["WordOut"][];
             expected: components["schemas"]["Expected"];
-            target: components["schemas"]["TestTarget"] | null;
+            target: components["schemas"]["CheckTarget"] | null;
             /** Only If */
             only_if: string | null;
             /** Minutes */
@@ -5886,10 +5868,10 @@ export interface components {
             planned: components["schemas"]["Came"] | null;
         };
         /**
-         * TestTarget
+         * CheckTarget
          * @description What a measured value must keep to whatever is expected, in its own unit, and who says so.
          */
-        TestTarget: {
+        CheckTarget: {
             /**
              * Kind
              * @enum {string}
@@ -5899,6 +5881,24 @@ export interface components {
             value: number;
             /** Source */
             source: string;
+        };
+        /**
+         * PieceOut
+         * @description A piece of the metal between two probes, as the route strip draws it.
+         */
+        PieceOut: {
+            /** Id */
+            id: string;
+            /** Designation */
+            designation: string;
+            /** Description */
+            description: string;
+            /** Spec */
+            spec: components["schemas"]["Wire"] | components["schemas"]["Fuse"] | components["schemas"]["FusibleLink"] | components["schemas"]["Breaker"] | components["schemas"]["Switch"] | components["schemas"]["SensorSwitch"] | components["schemas"]["RelayContact"] | components["schemas"]["Connector"] | components["schemas"]["Splice"] | components["schemas"]["Joint"] | components["schemas"]["Body"] | components["schemas"]["Diode"] | components["schemas"]["Resistor"] | components["schemas"]["Shunt"];
+            /** From Name */
+            from_name: string;
+            /** To Name */
+            to_name: string;
         };
         /**
          * WordOut
@@ -6025,7 +6025,7 @@ export interface components {
          * @description A measurement worth making, as a test, with how many bits it tells, in words too, and what its outcomes mean.
          */
         NextOut: {
-            test: components["schemas"]["TestOut"];
+            test: components["schemas"]["CheckOut"];
             /** Bits */
             bits: number;
             /** How Much */
@@ -6092,7 +6092,7 @@ export interface components {
             name: string;
             /** Parts */
             parts: string[];
-            prove: components["schemas"]["TestOut"] | null;
+            prove: components["schemas"]["CheckOut"] | null;
             /** By */
             by: ("bridged" | "out of the way" | "swapped" | "measured") | null;
             /** Cures */
@@ -6170,7 +6170,7 @@ export interface components {
             /** Fits */
             fits: boolean;
             /** Again */
-            again: components["schemas"]["TestOut"][];
+            again: components["schemas"]["CheckOut"][];
             /** Not Described */
             not_described: number;
             /** Beyond */
@@ -6270,6 +6270,18 @@ export interface components {
             do: "begin";
         };
         /**
+         * OfCheck
+         * @description A test is left out, or offered again after all.
+         */
+        OfCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "leave out" | "take up";
+            left_out: components["schemas"]["LeftOutIn"];
+        };
+        /**
          * OfPart
          * @description A part was mended, after what counted by then, or somebody suspects it; or neither after all.
          */
@@ -6309,18 +6321,6 @@ export interface components {
              */
             do: "say" | "unsay";
             said: components["schemas"]["Said"];
-        };
-        /**
-         * OfTest
-         * @description A test is left out, or offered again after all.
-         */
-        OfTest: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "leave out" | "take up";
-            left_out: components["schemas"]["LeftOutIn"];
         };
         /**
          * PhotoOut
@@ -9912,7 +9912,7 @@ export interface operations {
             };
         };
     };
-    verification_tests_api_list_tests: {
+    verification_checks_api_list_checks: {
         parameters: {
             query?: {
                 stage?: "found" | "planned";
@@ -9932,7 +9932,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TestList"];
+                    "application/json": components["schemas"]["CheckList"];
                 };
             };
             /** @description what was sent cannot be read at all */
@@ -10272,7 +10272,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OfSaid"] | components["schemas"]["OfReading"] | components["schemas"]["OfPart"] | components["schemas"]["OfTest"] | components["schemas"]["Begin"];
+                "application/json": components["schemas"]["OfSaid"] | components["schemas"]["OfReading"] | components["schemas"]["OfPart"] | components["schemas"]["OfCheck"] | components["schemas"]["Begin"];
             };
         };
         responses: {

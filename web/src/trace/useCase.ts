@@ -15,7 +15,7 @@ type Step =
   | Schemas["OfSaid"]
   | Schemas["OfReading"]
   | Schemas["OfPart"]
-  | Schemas["OfTest"]
+  | Schemas["OfCheck"]
   | Schemas["Begin"];
 const NOTHING: Case = {
   version: 0,

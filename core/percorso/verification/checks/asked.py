@@ -7,10 +7,10 @@ from typing import Literal, get_args
 from percorso.vehicle.model import Circuit, Vehicle
 from percorso.verification.measured.measurements import Measurement, Situation
 
-TestGroup = Literal[
+CheckGroup = Literal[
     "before power", "first power", "at rest", "under load", "cranking", "charging", "interlocks", "independence", "pins"
 ]
-GROUPS: tuple[TestGroup, ...] = get_args(TestGroup)  # in a safe and cheap order
+GROUPS: tuple[CheckGroup, ...] = get_args(CheckGroup)  # in a safe and cheap order
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,7 @@ class Check:
     about: str
     what: str
     title: str
-    group: TestGroup
+    group: CheckGroup
     measurement: Measurement
     circuit_id: str | None = None
     target: CheckTarget | None = None
@@ -52,7 +52,7 @@ class Check:
         return ".".join([self.about, self.what, situation.state])
 
 
-def of_circuit(circuit: Circuit, what: str, title: str, group: TestGroup, measurement: Measurement) -> Check:
+def of_circuit(circuit: Circuit, what: str, title: str, group: CheckGroup, measurement: Measurement) -> Check:
     """A test of a circuit."""
     return Check(circuit.id, what, f"{circuit.name}: {title}", group, measurement, circuit_id=circuit.id)
 

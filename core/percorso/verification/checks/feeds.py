@@ -6,7 +6,7 @@ from itertools import pairwise
 
 from percorso.network.operating_point import Network
 from percorso.vehicle.model import SIDES, Circuit, Side, Vehicle, stations
-from percorso.verification.checks.asked import Check, CheckTarget, TestGroup, of_circuit, voltage, with_target
+from percorso.verification.checks.asked import Check, CheckGroup, CheckTarget, of_circuit, voltage, with_target
 from percorso.verification.measured.measurements import Situation
 
 SIDE_NAMES: dict[Side, str] = {"supply": "supply drop", "return": "return drop"}
@@ -17,7 +17,7 @@ def feed_checks(network: Network, circuit: Circuit, live: Situation) -> Iterator
     """Tests of a circuit where it is loaded."""
     vehicle = network.vehicle
     allowed = circuit.target.allowed_drop_v(circuit.source_v, vehicle.nominal_v)
-    group: TestGroup = "cranking" if live.state == "cranking" else "under load"
+    group: CheckGroup = "cranking" if live.state == "cranking" else "under load"
     out, back = stations(vehicle, circuit, "supply"), stations(vehicle, circuit, "return")
     if out and back:
         source = voltage(out[0], back[-1], live)
@@ -31,7 +31,7 @@ def feed_checks(network: Network, circuit: Circuit, live: Situation) -> Iterator
 
 
 def _side_checks(
-    vehicle: Vehicle, circuit: Circuit, side: Side, allowed_v: float, live: Situation, group: TestGroup
+    vehicle: Vehicle, circuit: Circuit, side: Side, allowed_v: float, live: Situation, group: CheckGroup
 ) -> Iterator[Check]:
     """The drop of one side, and of each piece of it where the whole is not within."""
     points = stations(vehicle, circuit, side)

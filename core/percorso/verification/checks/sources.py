@@ -10,7 +10,7 @@ from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Device, Stage, Vehicle
 from percorso.vehicle.segments import Wire
 from percorso.vehicle.states import State
-from percorso.verification.checks.asked import Check, CheckTarget, TestGroup, seen, voltage, with_target
+from percorso.verification.checks.asked import Check, CheckGroup, CheckTarget, seen, voltage, with_target
 from percorso.verification.checks.live import device_on
 from percorso.verification.measured.measurements import Measurement, Situation
 
@@ -48,7 +48,7 @@ def _drain(network: Network, stage: Stage, battery: Device) -> Iterator[Check]:
         yield with_target(drain, None if is_meant else most)
 
 
-def _of(device: Device, what: str, title: str, group: TestGroup, measurement: Measurement) -> Check:
+def _of(device: Device, what: str, title: str, group: CheckGroup, measurement: Measurement) -> Check:
     return Check(device.id, what, f"{device.name}: {title}", group, measurement)
 
 
@@ -116,7 +116,7 @@ def _exciter(vehicle: Vehicle, stage: Stage, device: Device, running: Situation)
     """D+ and its lamp with the key off, on, and while the alternator gives."""
     off, on = (Situation(stage=stage, state=state) for state in ("off", "on"))
     lamp = _charge_lamp(vehicle, device)
-    moments: tuple[tuple[Situation, TestGroup], ...] = ((off, "at rest"), (on, "at rest"), (running, "charging"))
+    moments: tuple[tuple[Situation, CheckGroup], ...] = ((off, "at rest"), (on, "at rest"), (running, "charging"))
     for situation, group in moments:
         when = WHEN[situation.state]
         yield _of(device, "exciter", f"D+, {when}", group, _between(device, "D+", "B-", situation))

@@ -12,7 +12,7 @@ from jobs.schemas import as_json
 from network.solving import asked_network
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import SegmentSpec, describe
-from percorso.verification.checks.asked import Check, CheckTarget, TestGroup
+from percorso.verification.checks.asked import Check, CheckGroup, CheckTarget
 from percorso.verification.checks.between import metal_between
 from percorso.verification.checks.minutes import reach_min
 from percorso.verification.checks.wording import situation_says, words
@@ -56,7 +56,7 @@ class WordOut(BaseModel):
     says: str
 
 
-class TestOut(BaseModel):
+class CheckOut(BaseModel):
     """A test: where and in what situation, what one should read, and what was read ``found`` and ``planned``.
 
     ``path`` is the metal between the probes; ``place`` names the points or the part that is measured; with the pieces
@@ -66,7 +66,7 @@ class TestOut(BaseModel):
     id: str
     about: str
     title: str
-    group: TestGroup
+    group: CheckGroup
     circuit_id: str | None
     circuit: str
     measurement: Measurement
@@ -86,14 +86,14 @@ class TestOut(BaseModel):
     planned: Came | None
 
 
-class TestList(BaseModel):
+class CheckList(BaseModel):
     """Tests in working order, and how many minutes those take that nothing was read of yet."""
 
-    tests: list[TestOut]
+    tests: list[CheckOut]
     minutes_left: float
 
 
-@router.get("/jobs/{job_id}/tests", response=TestList)
+@router.get("/jobs/{job_id}/tests", response=CheckList)
 def list_checks(
     request: SignedInRequest, job_id: UUID, stage: Stage = "planned", circuit_id: UUID | None = None
 ) -> HttpResponse:
@@ -101,14 +101,14 @@ def list_checks(
     job = asked_job(request, job_id)
     network = asked_network(request, job)
     if not network.vehicle.points:
-        return as_json(TestList(tests=[], minutes_left=0.0))
+        return as_json(CheckList(tests=[], minutes_left=0.0))
     asked = network.tests(stage, None if circuit_id is None else str(circuit_id))
     came = came_of(readings_of(job, network))
     expected = network.expected([each.measurement for each in asked])
     vehicle = network.at(stage).vehicle
-    told = [test_out(vehicle, *each, stage, came) for each in zip(asked, expected, strict=True)]
+    told = [check_out(vehicle, *each, stage, came) for each in zip(asked, expected, strict=True)]
     left = sum(each.minutes for each in told if each.only_if is None and getattr(each, stage) is None)
-    return as_json(TestList(tests=told, minutes_left=round(left, 1)))
+    return as_json(CheckList(tests=told, minutes_left=round(left, 1)))
 
 
 Latest = dict[tuple[object, ...], Came]
@@ -125,13 +125,13 @@ def came_of(readings: list[ReadingOut]) -> Latest:
     return found
 
 
-def test_out(vehicle: Vehicle, asked: Check, expected: Expected, stage: Stage, came: Latest) -> TestOut:
+def check_out(vehicle: Vehicle, asked: Check, expected: Expected, stage: Stage, came: Latest) -> CheckOut:
     """A test as it is shown, with what was read of it before and after."""
     measurement = asked.measurement
     circuit = vehicle.circuits.get(asked.circuit_id or "")
     red, black = measurement.red_point, measurement.black_point
     path = [measurement.segment or ""] if red is None or black is None else metal_between(vehicle, red, black, circuit)
-    return TestOut(
+    return CheckOut(
         id=asked.id,
         about=asked.about,
         title=asked.title,

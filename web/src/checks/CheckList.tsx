@@ -12,7 +12,7 @@ type Props = {
   onChoose: (id: string) => void;
 };
 
-export function TestList({ tests, waiting, chosen, stage, onChoose }: Props) {
+export function CheckList({ tests, waiting, chosen, stage, onChoose }: Props) {
   const row = useRef<HTMLLIElement>(null);
   useEffect(() => {
     if (chosen) row.current?.scrollIntoView({ block: "nearest" });

@@ -3,7 +3,7 @@ import { Fragment } from "react";
 import type { AskedTest, Came } from "../api/queries";
 import { cameText, expectedText, GROUP_NAME, lookOf, targetText } from "./say";
 
-export function TestSheet({ tests, title }: { tests: AskedTest[]; title: string }) {
+export function CheckSheet({ tests, title }: { tests: AskedTest[]; title: string }) {
   const groups = [...new Set(tests.map(({ group }) => group))];
   const twice = tests.some(({ found }) => found !== null);
   return (

@@ -3,20 +3,20 @@ import { Button, NativeSelect } from "@mantine/core";
 import { useMediaQuery } from "@mantine/hooks";
 import { useState } from "react";
 import { useParams } from "react-router";
-import { type AskedTest, useBoard, useInstruments, useStage, useTests } from "../api/queries";
+import { type AskedTest, useBoard, useChecks, useInstruments, useStage } from "../api/queries";
 import { useSaving, useWaiting } from "../api/saving";
 import type { KeyBinding } from "../app/keys";
 import { FilePick } from "../parts/FilePick";
 import { Still } from "../parts/Still";
 import { AskedPanel } from "./AskedPanel";
 import { BeforeAfter } from "./BeforeAfter";
+import { CheckList } from "./CheckList";
+import { CheckSheet } from "./CheckSheet";
 import { ImportMeasurements } from "./ImportMeasurements";
 import { about, lookOf } from "./say";
-import { TestList } from "./TestList";
-import { TestSheet } from "./TestSheet";
 import { useMeter } from "./useMeter";
 
-export function TestsRoom() {
+export function ChecksRoom() {
   const { jobId = "" } = useParams();
   const board = useBoard(jobId).data;
   if (!board) return <p className="page quiet">Looking what is to be measured …</p>;
@@ -48,7 +48,7 @@ function Room({ jobId, title, circuits }: RoomProps) {
   const [only, setOnly] = useState<Only>("all");
   const [file, setFile] = useState<File | null>(null);
   const small = useMediaQuery("(max-width: 700px)", undefined, { getInitialValueInEffect: false }) ?? false;
-  const asked = useTests(jobId, circuit || null);
+  const asked = useChecks(jobId, circuit || null);
   const all = asked.data?.tests ?? [];
   const here = all.find((test) => test.id === chosen);
   const whole = here?.only_if ?? here?.id;
@@ -122,7 +122,7 @@ function Room({ jobId, title, circuits }: RoomProps) {
           />
         </div>
         {!small && (
-          <TestList
+          <CheckList
             tests={shown}
             waiting={waiting}
             chosen={test?.id ?? null}
@@ -194,7 +194,7 @@ function Room({ jobId, title, circuits }: RoomProps) {
           </div>
         </aside>
       )}
-      <TestSheet tests={shown} title={`${title}. ${subject.charAt(0).toUpperCase()}${subject.slice(1)}`} />
+      <CheckSheet tests={shown} title={`${title}. ${subject.charAt(0).toUpperCase()}${subject.slice(1)}`} />
       {file && <ImportMeasurements jobId={jobId} file={file} onClose={() => setFile(null)} />}
     </div>
   );
