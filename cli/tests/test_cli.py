@@ -3,15 +3,18 @@
 import json
 import subprocess
 import sys
+from contextlib import redirect_stderr, redirect_stdout
+from io import StringIO
 from pathlib import Path
 from tempfile import NamedTemporaryFile, TemporaryDirectory
 from typing import Any
 from unittest import TestCase
+from unittest.mock import patch
 
 from click.testing import CliRunner
 
 from core.tests.support.simulator import simulated_v
-from percorso_cli.main import cli
+from percorso_cli.main import cli, main
 
 PERCORSO = Path(sys.executable).with_name("percorso")
 DEMO = Path(__file__).parents[2] / "demo"
@@ -19,7 +22,12 @@ MINIBUS, VAN = str(DEMO / "school-minibus.json"), str(DEMO / "market-van.json")
 
 
 def run(*arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([PERCORSO, *arguments], capture_output=True, text=True, check=False)
+    """The command as it is called, in this process: test_samples and test_wheel call it in its own."""
+    out, err = StringIO(), StringIO()
+    called = patch.object(sys, "argv", ["percorso", *arguments])
+    with called, redirect_stdout(out), redirect_stderr(err), TestCase().assertRaises(SystemExit) as ended:
+        main()
+    return subprocess.CompletedProcess(arguments, int(ended.exception.code or 0), out.getvalue(), err.getvalue())
 
 
 class CommandLine(TestCase):
