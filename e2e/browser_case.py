@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expec
 
 from ops.application import ROOT, Application
 from ops.database import free_port
+from ops.started import lay_started
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 WAIT_MS = 20_000  # a slow machine is not a fault
@@ -40,6 +41,7 @@ class BrowserCase(unittest.TestCase):
     def setUpClass(cls) -> None:
         state = Path(tempfile.mkdtemp(prefix="percorso-e2e-"))
         cls.addClassCleanup(shutil.rmtree, state, ignore_errors=True)
+        lay_started(state)
         cls.application = Application(state, free_port(), demo=True)
         cls.addClassCleanup(cls.application.stop)
         cls.application.start()

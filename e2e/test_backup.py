@@ -27,7 +27,7 @@ from ops.backup import BEFORE_UPGRADE, KEPT, LIST, BackupError, check, clear_unf
 from ops.database import AnyDatabase, Database, DatabaseElsewhere, DatabaseError, free_port
 from ops.dump import DumpError, check_dump
 from ops.galera import FirstData
-from ops.started import end, said_until_served, start
+from ops.started import end, lay_started, said_until_served, start
 from ops.tests.test_ops import run_ops
 from ops.tests.test_upgrade import RELEASES
 
@@ -57,6 +57,7 @@ class Backup(TestCase):
     def setUpClass(cls) -> None:
         cls.state = Path(tempfile.mkdtemp(prefix="percorso-backup-"))
         cls.addClassCleanup(shutil.rmtree, cls.state, ignore_errors=True)
+        lay_started(cls.state / "here")
         cls.application = Application(cls.state / "here", free_port(), demo=True)
         cls.addClassCleanup(cls.application.stop)
         cls.application.start()

@@ -15,6 +15,7 @@ from ops.application import Application
 from ops.balancer import Balancer
 from ops.database import free_port
 from ops.lan import Front
+from ops.started import lay_started
 
 OF_AN_ADDRESS = 20  # wrong sign-ins, after which it has to wait
 
@@ -33,6 +34,7 @@ class BehindABalancer(TestCase):
         state = Path(tempfile.mkdtemp(prefix="percorso-balanced-"))
         self.addCleanup(shutil.rmtree, state, ignore_errors=True)
         with mock.patch.dict(os.environ, PERCORSO_PROXIES="1"):
+            lay_started(state)
             application = Application(state, free_port(), demo=True)
             self.addCleanup(application.stop)
             application.start()
@@ -65,6 +67,7 @@ class OnTheNetwork(TestCase):
         cls.addClassCleanup(shutil.rmtree, state, ignore_errors=True)
         ports = {"PERCORSO_HTTPS_PORT": str(free_port()), "PERCORSO_HTTP_PORT": str(free_port())}
         with mock.patch.dict(os.environ, {**ports, "PERCORSO_ADDRESS": "127.0.0.1"}):
+            lay_started(state)
             cls.application = Application(state, free_port(), demo=True, lan=True)
         assert cls.application.front
         cls.front = cls.application.front

@@ -18,6 +18,7 @@ from ops.backup import restore as put_back
 from ops.database import Database, write_secret
 from ops.front_end import is_of_this_code
 from ops.release import SERVES, Release, ReleaseError, refuse_front_end
+from ops.started import STARTED
 
 STATE = Path(os.environ.get("PERCORSO_STATE", ROOT / ".percorso"))
 PORT = int(os.environ.get("PERCORSO_PORT", "8000"))
@@ -166,14 +167,15 @@ def _sure(question: str) -> bool:
 
 
 def test(labels: list[str]) -> int:
-    """Run Django's tests, on a database of their own that is thrown away; side by side where they need none."""
+    """Run Django's tests side by side, on a database of their own that is thrown away."""
     with tempfile.TemporaryDirectory(prefix="percorso-test-") as folder:
-        database = Database(Path(folder), durable=False)
-        alone = all(label.startswith(WITHOUT_DATABASE) for label in labels)
+        database, started = Database(Path(folder, "database"), durable=False), Path(folder, "started")
+        started.mkdir()
         try:
-            if not alone:
+            if not all(label.startswith(WITHOUT_DATABASE) for label in labels):
                 database.start()
-            return _run_tests([*labels, "--parallel=auto"] if alone else labels, database.environment)
+            environment = {**database.environment, STARTED: str(started)}
+            return _run_tests([*labels, "--parallel=auto"], environment)
         finally:
             database.stop()
             shutil.rmtree(database.sockets, ignore_errors=True)

@@ -23,16 +23,16 @@ def main() -> None:
     van = demo("market-van")
     study = listed(van)
     ours = median_ms(TURNS, lambda: listed(van))
-    count, asked = len(van.segments), len(study.tests("planned"))
+    count, asked = len(van.segments), len(study.checks("planned"))
     print(f"{asked} tests of {count} segments with what one should read: {ours:.0f} ms (aim: 400 for 60)")
     one = read_job_file((DEMO / "market-van.json").read_text()).readings[-1]
-    print(f"one measurement judged, known vehicle: {median_ms(20, lambda: study.judged(Logged(one))):.1f} ms")
+    print(f"one measurement judged, known vehicle: {median_ms(20, lambda: study.judge.judged(Logged(one))):.1f} ms")
 
 
 def listed(vehicle: Vehicle) -> Study:
     """A vehicle studied from nothing, with its tests and what one should read of each."""
     study = Study(vehicle, HouseRules())
-    study.expected([each.measurement for each in study.tests("planned")])
+    study.judge.expected([each.measurement for each in study.checks("planned")])
     return study
 
 

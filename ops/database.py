@@ -25,7 +25,8 @@ from ops.supervised import Supervised
 MARIADBD = "/usr/sbin/mariadbd"  # Debian keeps it outside an ordinary user's PATH
 READY_SECONDS = 60
 ENDS_SECONDS = 10.0  # in which a server ends that was asked to
-_CANDIDATES = iter(random.sample(range(10_000, 32_000), 22_000))  # Linux takes those from 32768 on by itself
+FIRST_PORT, LAST_PORT = 10_000, 32_000  # Linux takes those from 32768 on by itself
+_given: set[int] = set()  # ports
 # Tables that say who changes the others, and what was begun with them; they are part of no backup.
 UPGRADING, UNDER_WAY = "percorso_upgrading", "percorso_under_way"
 OUR_TABLES = ("auth_", "django_", "workshop_", "jobs_", "readings_", "axes_")  # what their names begin with, ever
@@ -309,10 +310,16 @@ class Database(AnyDatabase):
 
 
 def free_port() -> int:
-    """A loopback port that nobody listens on, another one each time, and none that an outgoing connection may take."""
-    for port in _CANDIDATES:
+    """A loopback port that nobody listens on, another one each time, and none that an outgoing connection may take.
+
+    Chosen by the system's chance: processes of one parent do not choose alike.
+    """
+    chance = random.SystemRandom()
+    while len(_given) < LAST_PORT - FIRST_PORT:
+        port = chance.randrange(FIRST_PORT, LAST_PORT)
         with socket.socket() as probe:
-            if probe.connect_ex(("127.0.0.1", port)) != 0:
+            if port not in _given and probe.connect_ex(("127.0.0.1", port)) != 0:
+                _given.add(port)
                 return port
     raise DatabaseError("there is no port left to listen on")
 

@@ -23,8 +23,8 @@ from percorso_cli.options import as_json, job_argument, print_json, rules, stage
 def tests(job: Path, circuit: str | None, stage: Stage, rules: HouseRules, as_json: bool) -> None:
     """What is to be measured in a safe and cheap order, with what one should read on sound metal."""
     study = Study(whole_vehicle_in(job), rules)
-    asked = study.tests(stage, _circuit_id(study.vehicle, circuit)) if study.vehicle.points else ()
-    told = list(zip(asked, study.expected([each.measurement for each in asked]), strict=True))
+    asked = study.checks(stage, _circuit_id(study.vehicle, circuit)) if study.vehicle.points else ()
+    told = list(zip(asked, study.judge.expected([each.measurement for each in asked]), strict=True))
     if as_json:
         print_json([_row(*each) for each in told])
         return

@@ -33,20 +33,26 @@ _Value = TypeVar("_Value")
 _CHANGING = Lock()
 
 
-def kept(known: dict[_Key, _Value], key: _Key, compute: Callable[[], _Value], most: int) -> _Value:
-    """What is known of a key, or else computed and kept; the oldest is let go of where it becomes too much."""
-    found = known.get(key)
-    if found is not None:
-        return found
-    value = compute()
-    keep(known, key, value, most)
-    return value
+class BoundedCache(dict[_Key, _Value]):
+    """What was computed, by its key: at most so many, of which the oldest is let go of first."""
 
+    def __init__(self, most: int) -> None:
+        super().__init__()
+        self.most = most
 
-def keep(known: dict[_Key, _Value], key: _Key, value: _Value, most: int) -> None:
-    """Keep what is known of a key; the oldest is let go of where it becomes too much."""
-    with _CHANGING:
-        known.pop(key, None)
-        while len(known) >= most:
-            del known[next(iter(known))]
-        known[key] = value
+    def get_or(self, key: _Key, compute: Callable[[], _Value]) -> _Value:
+        """What is known of a key, or else computed and kept."""
+        found = self.get(key)
+        if found is not None:
+            return found
+        value = compute()
+        self.keep(key, value)
+        return value
+
+    def keep(self, key: _Key, value: _Value) -> None:
+        """Keep what is known of a key, as the newest."""
+        with _CHANGING:
+            self.pop(key, None)
+            while len(self) >= self.most:
+                del self[next(iter(self))]
+            self[key] = value

@@ -1,25 +1,22 @@
 """One job under study: its stages, solved states, plans, findings and budgets, each computed when first asked for."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-from functools import partial
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 from percorso.circuits.comparison import Difference, difference
 from percorso.circuits.design_case import Planned, planned, untouched
 from percorso.circuits.voltage_profile import NotLive, Profile, profile, solved_profile
-from percorso.errors import PercorsoError, ReadingError
 from percorso.findings.finding import Finding, gravest_first
 from percorso.findings.operating_state import behaviour
 from percorso.findings.plan import plan_findings
 from percorso.house_rules import HouseRules
-from percorso.kept import cached_property, kept
+from percorso.kept import BoundedCache, cached_property
 from percorso.load_budget.budget import Budget, draw_up
 from percorso.load_budget.ledger import ledger_findings
 from percorso.load_budget.sources import budgeted
 from percorso.network.branches import has_source
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
-from percorso.patience import one_by_one
 from percorso.states.exploration import MOST_SITUATIONS
 from percorso.states.proof import Proof, prove
 from percorso.states.pulling import Pulled, part_named, pull_each, removable
@@ -30,13 +27,9 @@ from percorso.vehicle.scenarios import Drive
 from percorso.vehicle.stages import is_changed, vehicle_at
 from percorso.vehicle.states import STATES, State, steps
 from percorso.verification.bench.prepared_vehicle import prepared
-from percorso.verification.checks.asked import Check, CheckTarget
+from percorso.verification.checks.asked import Check
 from percorso.verification.checks.build import list_checks
-from percorso.verification.judging.expected import Expected, expect
-from percorso.verification.judging.logged import Judged, Logged, unjudged
-from percorso.verification.judging.outcomes import judge_outcome
-from percorso.verification.judging.readings import Judgement, is_across, judge_reading, leg_at_device, own_drop_v
-from percorso.verification.measured.measurements import Measurement, by_ids
+from percorso.verification.judging.judge import Judge
 from percorso.verification.measured.preparations import Preparation
 
 Preparations = tuple[Preparation, ...]
@@ -84,19 +77,17 @@ class Study:
         self._before = before.known if before else {}
         self._traced_before = before.tracers if before else {}
         self._networks: dict[Stage, Network] = {}
-        self._prepared: dict[tuple[Stage, Preparations], Network] = {}
+        self._prepared = BoundedCache[tuple[Stage, Preparations], Network](MOST_PREPARED)
         self._plans: dict[Stage, Planned] = {}
         self._noticed: dict[Stage, tuple[Finding, ...]] = {}
-        self._solved: dict[tuple[Stage, State, Chosen, Preparations], SolvedStage] = {}
+        self._solved = BoundedCache[tuple[Stage, State, Chosen, Preparations], SolvedStage](MOST_SOLVED)
         self._profiles: dict[Stage, dict[str, Profile]] = {}
-        self._lives: dict[tuple[str, State, Stage, Chosen, Preparations], Profile | NotLive] = {}
-        self._proofs: dict[tuple[Stage, Preparations], Proof] = {}
-        self._expected: dict[tuple[object, ...], Expected] = {}
-        self._tests: dict[tuple[Stage, str | None], tuple[Check, ...]] = {}
-        self._judged: dict[tuple[object, ...], Judged] = {}
-        self._targets: dict[Stage, dict[tuple[object, ...], CheckTarget | None]] = {}
+        self._lives = BoundedCache[tuple[str, State, Stage, Chosen, Preparations], Profile | NotLive](MOST_RUNS)
+        self._proofs = BoundedCache[tuple[Stage, Preparations], Proof](MOST_PREPARED)
+        self._checks = BoundedCache[tuple[Stage, str | None], tuple[Check, ...]](MOST_PREPARED)
+        self.judge = Judge(self)
         self._budgets: dict[tuple[Stage, str | None], Budget] = {}
-        self._tracers: dict[Stage, Tracer] = {}
+        self._tracers = BoundedCache[Stage, Tracer](len(STAGES))
 
     def at(self, stage: Stage, preparations: Preparations = ()) -> Network:
         """The network of one stage, prepared for a test or as it is. The vehicle needs a point.
@@ -107,9 +98,7 @@ class Study:
         if not preparations:
             return self._as_it_is(stage)
         whole = self._as_it_is(stage)
-        return kept(
-            self._prepared, key, lambda: Network(prepared(whole.vehicle, preparations), like=whole), MOST_PREPARED
-        )
+        return self._prepared.get_or(key, lambda: Network(prepared(whole.vehicle, preparations), like=whole))
 
     def _as_it_is(self, stage: Stage) -> Network:
         if stage not in self._networks:
@@ -174,7 +163,7 @@ class Study:
         Raises StateError for an unknown input, and PreparationError.
         """
         key = circuit_id, state, stage, tuple(sorted(chosen.items())), preparations
-        return kept(self._lives, key, lambda: self._live(*key[:3], chosen, preparations), MOST_RUNS)
+        return self._lives.get_or(key, lambda: self._live(*key[:3], chosen, preparations))
 
     def _live(
         self, circuit_id: str, state: State, stage: Stage, chosen: Mapping[str, str], preparations: Preparations
@@ -212,13 +201,13 @@ class Study:
         def solve() -> SolvedStage:
             return SolvedStage(network, network.solve(state, chosen, look_ahead=False), self.rules, chosen)
 
-        return kept(self._solved, key, solve, MOST_SOLVED)
+        return self._solved.get_or(key, solve)
 
     def proof(self, stage: Stage, preparations: Preparations = ()) -> Proof:
         """Every situation of a stage, tried. The vehicle needs a point. Raises PreparationError."""
         key = stage, preparations
         network = self.at(stage, preparations)
-        return kept(self._proofs, key, lambda: prove(network, self.most_situations), MOST_PREPARED)
+        return self._proofs.get_or(key, lambda: prove(network, self.most_situations))
 
     def pulled(self, stage: Stage, chosen: Mapping[str, str], part: str | None = None) -> list[Pulled]:
         """What each part does that can be taken out, or one of that name, with inputs as chosen.
@@ -235,14 +224,14 @@ class Study:
         solved = self.solved(state, stage, chosen)
         return solved.findings if solved and solved.is_fed else ()
 
-    def tests(self, stage: Stage, circuit_id: str | None = None) -> tuple[Check, ...]:
+    def checks(self, stage: Stage, circuit_id: str | None = None) -> tuple[Check, ...]:
         """What the plan asks to be tested at a stage, of the whole vehicle or of one circuit. It needs a point."""
         key, coldest_c = (stage, circuit_id), self.rules.coldest_morning_c
-        return kept(self._tests, key, lambda: tuple(list_checks(self.at(stage), *key, coldest_c)), MOST_PREPARED)
+        return self._checks.get_or(key, lambda: tuple(list_checks(self.at(stage), *key, coldest_c)))
 
     def tracer(self, stage: Stage) -> Tracer:
         """What traces faults at a stage. Raises TraceError where nothing feeds the vehicle."""
-        return kept(self._tracers, stage, lambda: self._tracer(stage), len(STAGES))
+        return self._tracers.get_or(stage, lambda: self._tracer(stage))
 
     def _tracer(self, stage: Stage) -> Tracer:
         earlier = self._traced_before.get(stage)
@@ -258,89 +247,6 @@ class Study:
         """Let go of what traces faults: once a vehicle was traced, that is most of what is known of it."""
         self._tracers.clear()
         self._traced_before = {}
-
-    def expected(self, measurements: Sequence[Measurement]) -> list[Expected]:
-        """What is read on sound metal; points and parts go by id. Raises PercorsoError."""
-        unknown = {each.key: each for each in measurements if each.key not in self._expected}
-        situations: dict[tuple[object, ...], list[Measurement]] = {}
-        for each in unknown.values():
-            situations.setdefault(each.situation.key, []).append(each)
-        fresh: dict[tuple[object, ...], Expected] = {}
-        for together in one_by_one(list(situations.values())):
-            situation = together[0].situation
-            network = self.at(situation.stage, situation.preparations)
-            found = expect(network, situation, [by_ids(network.vehicle, each) for each in together])
-            fresh |= zip((each.key for each in together), found, strict=True)
-        for key in fresh:
-            kept(self._expected, key, partial(fresh.__getitem__, key), MOST_EXPECTED)
-        return [fresh.get(each.key) or self._expected[each.key] for each in measurements]
-
-    def judged(self, logged: Logged) -> Judged:
-        """What a logged measurement says, against the plan as it is now."""
-        return kept(self._judged, logged.key, lambda: self._judge(logged), MOST_EXPECTED)
-
-    def _judge(self, logged: Logged) -> Judged:
-        measurement = logged.net
-        if not self.vehicle.points:
-            return unjudged("there is no point in this job")
-        try:
-            expected = self.expected([measurement])[0]
-        except PercorsoError as error:
-            return unjudged(str(error))
-        outcome = judge_outcome(measurement, expected, self._target(logged))
-        try:
-            return Judged(expected, outcome, self.drop(logged))
-        except PercorsoError as error:
-            return Judged(expected, outcome, why_not=str(error))
-
-    def _target(self, logged: Logged) -> CheckTarget | None:
-        """What a measurement must come to, where the plan asks for it."""
-        stage = logged.measurement.situation.stage
-
-        def by_key() -> dict[tuple[object, ...], CheckTarget | None]:
-            return {each.measurement.key: each.target for each in reversed(self.tests(stage))}
-
-        return kept(self._targets, stage, by_key, MOST_PREPARED).get(logged.measurement.key)
-
-    def drop(self, logged: Logged) -> Judgement | None:
-        """A voltage along a circuit as a drop of it; None for what is none. Raises ReadingError."""
-        measurement, stage = logged.measurement, logged.measurement.situation.stage
-        if measurement.quantity != "voltage" or measurement.value is None or logged.circuit_id is None:
-            return None
-        at_design = (
-            self.at_design_current(logged.circuit_id, stage) if logged.circuit_id in self.vehicle.circuits else None
-        )
-        if at_design is None:
-            raise ReadingError("this route is not there at that stage", field=("stage",))
-        vehicle = self.at(stage).vehicle
-        circuit = vehicle.circuits[logged.circuit_id]
-        if is_across(vehicle, circuit, measurement):
-            return None
-        if logged.current_a is not None:
-            return judge_reading(vehicle, circuit, at_design, logged.as_drop(logged.current_a), self.rules)
-        reading = logged.as_drop(self._current_a(logged))
-        expected_v = self.expected([measurement])[0].value or 0.0
-        own_v = own_drop_v(reading, at_design, circuit, expected_v)
-        if own_v < reading.lead_offset_v <= reading.value_v:
-            others = f"{reading.value_v - own_v:.3g} V"
-            raise ReadingError(
-                f"others alone should lose {others} of it on the metal they share, and less was read: "
-                "measure again with them off",
-                field=("value_v",),
-            )
-        return judge_reading(vehicle, circuit, at_design, replace(reading, value_v=own_v), self.rules)
-
-    def _current_a(self, logged: Logged) -> float:
-        """What a circuit itself drew where it was measured, as computed. Raises ReadingError."""
-        measurement = logged.measurement
-        situation = measurement.situation
-        live = self.live(
-            logged.circuit_id or "", situation.state, situation.stage, situation.inputs, situation.preparations
-        )
-        if isinstance(live, NotLive):
-            raise ReadingError(f"nothing flows here: {live.reason}")
-        own = leg_at_device(live, measurement.red_point or "", measurement.black_point or "")
-        return 0.0 if own is None else own.current_a
 
     def budget(self, stage: Stage, drive: Drive | None) -> Budget:
         """The load budget of a stage, with a drive or without."""

@@ -14,7 +14,6 @@ from ops.application import ROOT
 from ops.started import end, said_until_served
 from ops.tests.test_ops import InAFolder
 
-PORT = 8019
 ROOM = "300m"  # of which a new database takes some 200
 METHODS = ("GET", "HEAD", "OPTIONS", "POST", "PUT", "PATCH", "DELETE", "BREW")
 PATHS = ("/", "/api/session", "/api/jobs", "/metrics", "/nothing/of/it")
@@ -32,7 +31,7 @@ def may_mount() -> bool:
 @skipUnless(may_mount(), "this machine lets nobody have mounts of their own")
 class FullDisk(InAFolder):
     def test_nothing_ends_but_the_database_which_comes_back(self) -> None:
-        environment = {**os.environ, "PERCORSO_STATE": str(self.state), "PERCORSO_PORT": str(PORT)}
+        environment = {**os.environ, "PERCORSO_STATE": str(self.state), "PERCORSO_PORT": str(self.port)}
         command = [*APART, A_DISK, ROOM, str(self.state), sys.executable]
         begun = subprocess.Popen(command, cwd=ROOT, env=environment, stdout=subprocess.PIPE, text=True)
         self.addCleanup(end, begun)
@@ -50,18 +49,18 @@ class FullDisk(InAFolder):
         self.assertTrue(all("No space left" in each for each in said[1:]), said)
         for method in METHODS:
             for path in PATHS:
-                self.assertLessEqual(answer(method, path), 503)
+                self.assertLessEqual(answer(self.port, method, path), 503)
         fill.unlink()
         until = time.monotonic() + COMES_BACK_SECONDS
-        while answer("GET", "/healthz") != 200 and time.monotonic() < until:
+        while answer(self.port, "GET", "/healthz") != 200 and time.monotonic() < until:
             time.sleep(0.2)
-        self.assertEqual(answer("GET", "/healthz"), 200)
+        self.assertEqual(answer(self.port, "GET", "/healthz"), 200)
         begun.terminate()
         self.assertNotIn("web server", begun.communicate()[0])
 
 
-def answer(method: str, path: str) -> int:
+def answer(port: int, method: str, path: str) -> int:
     """The status of an answer."""
-    connection = http.client.HTTPConnection("127.0.0.1", PORT, timeout=30)
+    connection = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
     connection.request(method, path)
     return connection.getresponse().status

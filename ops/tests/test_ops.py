@@ -13,19 +13,19 @@ from unittest import TestCase, mock
 import MySQLdb
 
 from ops.application import ROOT, Application
-from ops.database import Database
-from ops.started import end, said_until_served, start
+from ops.database import Database, free_port
+from ops.started import end, lay_started, said_until_served, start
 
 
 def run_ops(state: Path, *arguments: str, answer: str = "") -> subprocess.CompletedProcess[str]:
-    environment = {**os.environ, "PERCORSO_STATE": str(state), "PERCORSO_PORT": "8018"}
+    environment = {**os.environ, "PERCORSO_STATE": str(state), "PERCORSO_PORT": str(free_port())}
     command = [sys.executable, "-m", "ops", *arguments]
     return subprocess.run(command, cwd=ROOT, env=environment, input=answer, text=True, capture_output=True, check=False)
 
 
 class InAFolder(TestCase):
     def setUp(self) -> None:
-        self.state = Path(tempfile.mkdtemp(prefix="percorso-ops-"))
+        self.state, self.port = Path(tempfile.mkdtemp(prefix="percorso-ops-")), free_port()
         self.addCleanup(shutil.rmtree, self.state, ignore_errors=True)
 
 
@@ -116,12 +116,13 @@ class Commands(InAFolder):
         self.assertIn("demo | start", result.stderr)
 
     def test_a_running_percorso_is_not_started_twice_and_stops_cleanly(self) -> None:
-        first = start("demo", self.state, 8018)
+        lay_started(self.state)
+        first = start("demo", self.state, self.port)
         said = said_until_served(first)
-        self.assertIn("http://127.0.0.1:8018", said)
+        self.assertIn(f"http://127.0.0.1:{self.port}", said)
         self.assertIn("valbruna / market-van-round", said)
         second = run_ops(self.state, "start")
         self.assertEqual((second.returncode, "already running" in second.stdout), (0, True))
         self.assertEqual(run_ops(self.state, "reset", answer="yes\n").returncode, 1)
         self.assertEqual(end(first), 0)
-        self.assertEqual(socket.socket().connect_ex(("127.0.0.1", 8018)) == 0, False)
+        self.assertEqual(socket.socket().connect_ex(("127.0.0.1", self.port)) == 0, False)

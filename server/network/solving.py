@@ -14,7 +14,7 @@ from network.assembly import StoredNetwork, network_of
 from percorso.circuits.voltage_profile import NotLive, Profile
 from percorso.errors import StateError
 from percorso.house_rules import HouseRules
-from percorso.kept import keep
+from percorso.kept import BoundedCache
 from percorso.study import SolvedStage, Study
 from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import Stage, Vehicle
@@ -102,7 +102,7 @@ def keep_for_reading(job: Job, stored: StoredNetwork, rules: HouseRules) -> None
 
 def tracer_of(job: Job, network: JobNetwork, stage: Stage) -> Tracer:
     """What traces faults at a stage of a job, kept for the jobs that were traced last. Raises TraceError."""
-    keep(_TRACED, job.pk, True, MOST_TRACED)
+    _TRACED.keep(job.pk, True)
     for each, (_, other) in list(_KEPT.items()):  # a copy: other threads keep theirs meanwhile
         if each not in _TRACED:
             other.forget_tracers()
@@ -119,8 +119,8 @@ class _Moment:
     stored: StoredNetwork | None = field(default=None, compare=False)
 
 
-_KEPT: dict[UUID, tuple[_Moment, JobNetwork]] = {}  # of each job the network as it was last
-_TRACED: dict[UUID, bool] = {}  # the jobs that were traced last
+_KEPT = BoundedCache[UUID, tuple[_Moment, JobNetwork]](MOST_JOBS)  # of each job the network as it was last
+_TRACED = BoundedCache[UUID, bool](MOST_TRACED)  # the jobs that were traced last
 
 
 LET_GO.append(_KEPT.clear)
@@ -131,5 +131,5 @@ def _network_at(moment: _Moment) -> JobNetwork:
     if network is None or known != moment:
         before = network if network and network.rules == moment.rules else None
         network = JobNetwork(moment.stored or network_of(moment.job), moment.rules, before)
-        keep(_KEPT, moment.job.pk, (moment, network), MOST_JOBS)
+        _KEPT.keep(moment.job.pk, (moment, network))
     return network

@@ -26,7 +26,7 @@ from network.circuit_view import Basis, shown
 from network.solving import JobNetwork, View, asked_network
 from percorso.circuits.voltage_profile import Profile
 from percorso.errors import MeasurementError, ReadingError
-from percorso.kept import kept
+from percorso.kept import BoundedCache
 from percorso.names import Note
 from percorso.quantities import CURRENT
 from percorso.vehicle.typed_fields import Typed, typed
@@ -73,7 +73,7 @@ class ReadingValues(BaseModel):
 READING = TypeAdapter(ReadingOut)
 MOST_VIEWS = 8  # of a job, whose readings are kept as they were written down
 Written = dict[tuple[str, bool], bytes]  # by its id, and whether it is superseded
-_WRITTEN: WeakKeyDictionary[JobNetwork, dict[str, Written]] = WeakKeyDictionary()
+_WRITTEN: WeakKeyDictionary[JobNetwork, BoundedCache[str, Written]] = WeakKeyDictionary()
 
 
 @router.get("/jobs/{job_id}/readings", response=list[ReadingOut])
@@ -96,8 +96,8 @@ def list_readings(request: SignedInRequest, job_id: UUID, view: View, basis: Bas
             read = replace(read, value_v=drop.own_v, lead_offset_v=0.0)
         return reading.model_copy(update={"mark": mark(profile, read)})
 
-    views = _WRITTEN.setdefault(network, {})
-    written = kept(views, f"{basis} {view.model_dump_json()}", dict, MOST_VIEWS)
+    views = _WRITTEN.setdefault(network, BoundedCache(MOST_VIEWS))
+    written = views.get_or(f"{basis} {view.model_dump_json()}", dict)
     told = []
     for each in readings_of(job, network):
         key = each.id, each.superseded
@@ -124,7 +124,7 @@ def _prove(network: JobNetwork, values: ReadingValues) -> None:
     """Raises ReadingError, with the request's own field, where a drop proves nothing."""
     circuit_id = None if values.circuit_id is None else str(values.circuit_id)
     try:
-        network.drop(Logged(values.measurement, circuit_id, values.current_a, values.lead_offset))
+        network.judge.drop(Logged(values.measurement, circuit_id, values.current_a, values.lead_offset))
     except ReadingError as error:
         asked = {"value_v": ("measurement", "value"), "current_a": ("current_a",)}
         field = next((asked.get(str(each), ("measurement", each)) for each in error.field), ())

@@ -102,9 +102,9 @@ def list_checks(
     network = asked_network(request, job)
     if not network.vehicle.points:
         return as_json(CheckList(tests=[], minutes_left=0.0))
-    asked = network.tests(stage, None if circuit_id is None else str(circuit_id))
+    asked = network.checks(stage, None if circuit_id is None else str(circuit_id))
     came = came_of(readings_of(job, network))
-    expected = network.expected([each.measurement for each in asked])
+    expected = network.judge.expected([each.measurement for each in asked])
     vehicle = network.at(stage).vehicle
     told = [check_out(vehicle, *each, stage, came) for each in zip(asked, expected, strict=True)]
     left = sum(each.minutes for each in told if each.only_if is None and getattr(each, stage) is None)

@@ -96,7 +96,7 @@ def _told(network: JobNetwork, row: Row) -> ReadingOut:
         taken_by=row["taken_by__username"],
         superseded=False,
         net=measured.net.value,
-        judged=network.judged(measured),
+        judged=network.judge.judged(measured),
         **{name: row[name] for name in ("current_a", "lead_offset", "meter", "note", "taken_at")},
     )
 

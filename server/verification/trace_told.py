@@ -182,7 +182,7 @@ class Telling:
             caution=caution(measurement),
             minutes=minutes(vehicle, measurement, None) if takes is None else takes,
         )
-        [expected] = self.network.expected([measurement])
+        [expected] = self.network.judge.expected([measurement])
         return check_out(vehicle, asked, expected, self.stage, self.came)
 
 

@@ -13,7 +13,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
-from percorso.kept import cached_property, kept
+from percorso.kept import BoundedCache, cached_property
 from percorso.network.branches import Assembly, Generator, Modes
 from percorso.network.elimination import solve_network
 from percorso.network.gates import Gates
@@ -117,13 +117,13 @@ class Circuitry:
         self.posts = np.array(posts, dtype=np.int64).reshape(-1, 3)
         self.in_block = np.unique(self.posts)  # points at which the equations are not those of branches alone
         self.mesh = star_mesh(self.size, self.start, self.end, self.posts)
-        self._ports: dict[bytes, Ports] = {}
-        self._parts: dict[tuple[int, tuple[Regulated, ...]], OhmicPart] = {}
+        self._ports = BoundedCache[bytes, Ports](MOST_PARTS)
+        self._parts = BoundedCache[tuple[int, tuple[Regulated, ...]], OhmicPart](MOST_PARTS)
 
     def with_resistance(self, branches: Numbers, added_ohm: Array) -> "Circuitry":
         """The same where some plain branches have so much more resistance, Ω."""
         other = copy(self)
-        other.conductance, other._parts = self.conductance.copy(), {}
+        other.conductance, other._parts = self.conductance.copy(), BoundedCache(MOST_PARTS)
         other.conductance[branches] = 1 / (1 / self.conductance[branches] + added_ohm)
         return other
 
@@ -136,7 +136,7 @@ class Circuitry:
     def ports(self, conducting: Mask) -> "Ports":
         """The elements that conduct, kept: few of them are ever switched as a whole."""
         which = conducting[self.elements]
-        return kept(self._ports, which.tobytes(), lambda: self._ports_of(np.flatnonzero(which)), MOST_PARTS)
+        return self._ports.get_or(which.tobytes(), lambda: self._ports_of(np.flatnonzero(which)))
 
     def _ports_of(self, active: Numbers) -> "Ports":
         branches = self.elements[active]
@@ -150,7 +150,7 @@ class Circuitry:
         closed = self.gates.closed(modes)
         regulated = tuple(map(Regulated, regulation, self.limits_a(modes), self.most_v(modes)))
         key = closed, regulated
-        return kept(self._parts, key, lambda: OhmicPart(self, self.conducting(closed), regulated), MOST_PARTS)
+        return self._parts.get_or(key, lambda: OhmicPart(self, self.conducting(closed), regulated))
 
     def limits_a(self, modes: Modes) -> tuple[float, ...]:
         """What each alternator can give, A."""

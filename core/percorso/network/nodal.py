@@ -3,13 +3,13 @@
 import numpy as np
 
 from percorso.arrays import Array, Numbers
-from percorso.kept import kept
+from percorso.kept import BoundedCache
 from percorso.network.elimination import StarMesh, add_conductances, join
 
 NOTHING = 1e-9  # A or V: a contact with no more than that may open or close, and nothing changes
 MOST_MESHES = 32  # that are kept
 
-_MESHES: dict[tuple[int | bytes, ...], StarMesh] = {}
+_MESHES = BoundedCache[tuple[int | bytes, ...], StarMesh](MOST_MESHES)
 
 
 def star_mesh(points: int, start: Numbers, end: Numbers, posts: Numbers) -> StarMesh:
@@ -18,7 +18,7 @@ def star_mesh(points: int, start: Numbers, end: Numbers, posts: Numbers) -> Star
     def ordered() -> StarMesh:
         return StarMesh(points, start, end, np.unique(posts))
 
-    return kept(_MESHES, (points, start.tobytes(), end.tobytes(), posts.tobytes()), ordered, MOST_MESHES)
+    return _MESHES.get_or((points, start.tobytes(), end.tobytes(), posts.tobytes()), ordered)
 
 
 def conductance_matrix(size: int, start: Numbers, end: Numbers, conductance: Array) -> Array:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask, Numbers
-from percorso.kept import cached_property, kept
+from percorso.kept import BoundedCache, cached_property
 from percorso.network.branches import NEVER, TURNING, Assembly, Branch, Gate, Modes, assemble
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.results import Phase, Solution, report
@@ -65,9 +65,9 @@ class Network:
         self.settling = Settling(self.assembly)
         self.regulators, self.coils = self.settling.regulators, self.settling.coils
         self._branch = {(each.owner, each.part): place for place, each in enumerate(self.assembly.branches)}
-        self._kept: dict[tuple[Hashable, ...], Reached] = {}
-        self._told: dict[tuple[Hashable, ...], Solution] = {}
-        self._instrumented: dict[Branch, Network] = {}
+        self._kept = BoundedCache[tuple[Hashable, ...], Reached](MOST_REACHED)
+        self._told = BoundedCache[tuple[Hashable, ...], Solution](MOST_TOLD)
+        self._instrumented = BoundedCache[Branch, Network](MOST_INSTRUMENTED)
         self._whole: tuple[Network, Numbers] | None = None  # before parts were opened, and the branches of those
 
     def with_instrument(self, instrument: Branch) -> "Network":
@@ -78,7 +78,7 @@ class Network:
             other._wire(self.assembly, [instrument])
             return other
 
-        return kept(self._instrumented, instrument, wired, MOST_INSTRUMENTED)
+        return self._instrumented.get_or(instrument, wired)
 
     def with_opened(self, segment_id: str) -> "Network":
         """The same with one segment more that never conducts."""
@@ -155,7 +155,7 @@ class Network:
         def told() -> Solution:
             return report(self.assembly, way[-1].state, reached.phases, running_on=reached.running_on)
 
-        return kept(self._told, tuple(each.key for each in way), told, MOST_TOLD)
+        return self._told.get_or(tuple(each.key for each in way), told)
 
     def varied(
         self, state: State, changes: Sequence[tuple[str, float]], chosen: Mapping[str, str] | None = None
@@ -269,7 +269,7 @@ class Network:
             as_whole = self._as_whole(way) if before is None or before.as_whole else None
             return as_whole or self.enter(way[-1], before.last if before else None)
 
-        return kept(self._kept, tuple(each.key for each in way), enter, MOST_REACHED)
+        return self._kept.get_or(tuple(each.key for each in way), enter)
 
     def _as_whole(self, way: tuple[Step, ...]) -> "Reached | None":
         """The end of a way as it is known of the network before parts were opened, where nothing passes them there."""

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array, Numbers
-from percorso.kept import kept
+from percorso.kept import BoundedCache
 from percorso.network.branches import TURNING, Assembly, Generator, Modes
 from percorso.network.newton import HOLDS, Circuitry, NotSettledError, OhmicPart, Regulation, Solved
 
@@ -26,7 +26,7 @@ class Regulators:
 
     def __init__(self, assembly: Assembly) -> None:
         self.assembly, self.circuitry = assembly, Circuitry(assembly)
-        self._known: dict[Hashable, Solved] = {}
+        self._known = BoundedCache[Hashable, Solved](MOST_KNOWN)
 
     def solve(self, modes: Modes, near: Solved | None) -> Solved:
         """Solve with every alternator regulating, at its limit or cut off, whichever agrees with itself.
@@ -45,12 +45,12 @@ class Regulators:
             solved = near.with_contacts(self.circuitry.conducting(closed)) if near and same else None
             return (solved or self._solved(modes, near)).alone()
 
-        return kept(self._known, key, solve, MOST_KNOWN)
+        return self._known.get_or(key, solve)
 
     def warmed(self, branches: Numbers, added_ohm: Array) -> "Regulators":
         """The same where some plain branches have so much more resistance, Ω."""
         other = copy(self)
-        other.circuitry, other._known = self.circuitry.with_resistance(branches, added_ohm), {}
+        other.circuitry, other._known = self.circuitry.with_resistance(branches, added_ohm), BoundedCache(MOST_KNOWN)
         return other
 
     def _as_before(self, near: Solved, turning: tuple[bool, ...], limits: tuple[float, ...]) -> bool:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from percorso.arrays import Array
 from percorso.components.warm_copper import CRANKING_S, LASTS
-from percorso.kept import cached_property, kept
+from percorso.kept import BoundedCache, cached_property
 from percorso.network.branches import TURNING, Assembly, Latched, Modes
 from percorso.network.coils import Coils
 from percorso.network.newton import NotSettledError, Solved
@@ -53,8 +53,8 @@ class Settling:
         self.assembly, self.vehicle = assembly, assembly.vehicle
         self.regulators = Regulators(assembly)
         self.coils = Coils(assembly, self.regulators.circuitry)
-        self._courses: dict[Hashable, _Course] = {}
-        self._warm: dict[bytes, Regulators] = {}
+        self._courses = BoundedCache[Hashable, _Course](MOST_COURSES)
+        self._warm = BoundedCache[bytes, Regulators](MOST_WARM)
 
     def settled(self, modes: Modes, before: Phase | None) -> Rest:
         """What a step comes to in which nothing changes any more, after what the one before left."""
@@ -64,7 +64,7 @@ class Settling:
             modes = replace(modes, excited=frozenset())
         modes = self.coils.without_cut_off(modes)
         key = self.regulators.circuitry.gates.closed(modes), modes.engine, modes.latched
-        course = kept(self._courses, key, lambda: self._course(modes, before), MOST_COURSES)
+        course = self._courses.get_or(key, lambda: self._course(modes, before))
         phases = [Phase(Modes(modes.positions, modes.engine, *latched), *solved) for latched, *solved in course.phases]
         return Rest(phases, course.passed)
 
@@ -84,9 +84,7 @@ class Settling:
         if (copper_c - wires.air_c).max(initial=0.0) < FELT_K:
             return [], []
         added_ohm = wires.added_ohm(copper_c)
-        regulators = kept(
-            *(self._warm, added_ohm.tobytes(), lambda: self.regulators.warmed(wires.places, added_ohm), MOST_WARM)
-        )
+        regulators = self._warm.get_or(added_ohm.tobytes(), lambda: self.regulators.warmed(wires.places, added_ohm))
         as_warm = before is not None and before.solved.part.circuitry is regulators.circuitry
         near = before.solved if before and as_warm else solved
         return self._at_rest(regulators, Modes(modes.positions, modes.engine, *latched), near)

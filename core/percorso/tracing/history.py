@@ -6,7 +6,7 @@ import numpy as np
 
 from percorso.arrays import Numbers
 from percorso.faults.model import Fault
-from percorso.kept import kept
+from percorso.kept import BoundedCache
 from percorso.tracing.batch import Blown
 from percorso.tracing.complaints import Observation
 from percorso.tracing.predictions import Predicted, Predictions
@@ -36,8 +36,8 @@ class History:
 
     def __init__(self, whole: Vehicle, at_stage: Vehicle, faults: Sequence[Fault | None]) -> None:
         self._whole, self._vehicle, self._faults = whole, at_stage, faults
-        self._predictions: dict[tuple[Situation, Situations], Predictions] = {}
-        self._blown: dict[Situations, Blown] = {}
+        self._predictions = BoundedCache[tuple[Situation, Situations], Predictions](MOST_PREDICTIONS)
+        self._blown = BoundedCache[Situations, Blown](MOST_PREDICTIONS)
 
     def predictions(self, situation: Situation, before: Situations = frozenset()) -> Predictions:
         """What shows in a situation, with the fuses blown that blew in those before."""
@@ -45,7 +45,7 @@ class History:
         def predicted() -> Predictions:
             return Predictions(self._whole, self._vehicle, situation, self._faults, self.blown_in(before))
 
-        return kept(self._predictions, (situation, before), predicted, MOST_PREDICTIONS)
+        return self._predictions.get_or((situation, before), predicted)
 
     def show(
         self, measurements: Sequence[Measurement], before: Situations, among: Numbers | None = None
@@ -64,7 +64,7 @@ class History:
 
     def blown_in(self, before: Situations) -> Blown:
         """The fuses that each fault has blown in some situations, by the faults' places."""
-        return kept(self._blown, before, lambda: self._blown_of(before), MOST_PREDICTIONS)
+        return self._blown.get_or(before, lambda: self._blown_of(before))
 
     def _blown_of(self, before: Situations) -> Blown:
         blown: dict[int, frozenset[str]] = {}

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from percorso.arrays import Array
-from percorso.kept import kept
+from percorso.kept import BoundedCache
 from percorso.network.operating_point import Network
 from percorso.vehicle.model import Vehicle
 from percorso.verification.bench.prepared_vehicle import prepared
@@ -37,7 +37,7 @@ class SoundMetal:
 
     def __init__(self, vehicle: Vehicle) -> None:
         self._vehicle = vehicle
-        self._networks: dict[tuple[Preparation, ...], Network] = {}
+        self._networks = BoundedCache[tuple[Preparation, ...], Network](MOST_PREPARED)
         self._parts = {each: place for place, each in enumerate(parts_of(self._prepared(()).assembly))}
         self._moved: dict[Hashable, Array] = {}
 
@@ -79,4 +79,4 @@ class SoundMetal:
         return [Given(of, float(each)) for of, each in zip(of_each.T, np.sqrt(np.maximum(left, 0)), strict=True)]
 
     def _prepared(self, done: tuple[Preparation, ...]) -> Network:
-        return kept(self._networks, done, lambda: Network(prepared(self._vehicle, done)), MOST_PREPARED)
+        return self._networks.get_or(done, lambda: Network(prepared(self._vehicle, done)))

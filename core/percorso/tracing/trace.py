@@ -12,7 +12,7 @@ import numpy as np
 from percorso.errors import MeasurementError, TraceError
 from percorso.faults.library import FaultMode, beyond, library
 from percorso.faults.model import Fault, with_faults
-from percorso.kept import cached_property, kept
+from percorso.kept import BoundedCache, cached_property
 from percorso.network.branches import has_source
 from percorso.tracing.answer import Recheck, Suspect, Trace, acquitted_of, suspects_of
 from percorso.tracing.choosing import Choosing
@@ -63,7 +63,7 @@ class Tracer:
         if not has_source(self.vehicle):
             raise TraceError("nothing feeds this vehicle: without a battery or an alternator nothing can be traced")
         self._hypotheses = Hypotheses.of(*some) if some else self._all(())
-        self._with_one: dict[int, Tracer] = {}
+        self._with_one = BoundedCache[int, Tracer](MOST_BESIDE)
         self._history = History(vehicle, self.vehicle, self._faults)
         self._weighing = Weighing(self.vehicle, self._hypotheses, self._history)
         self._start = 0  # place of the first reading since something was mended
@@ -221,7 +221,7 @@ class Tracer:
         if before is None or not known.issuperset(modes):
             self._with_one.pop(first, None)
             wanted = known.union(modes)  # what was computed for earlier ones is asked for again
-            before = kept(self._with_one, first, lambda: self._with(first, wanted), MOST_BESIDE)
+            before = self._with_one.get_or(first, lambda: self._with(first, wanted))
         those = copy(before)
         those._hypotheses = before._hypotheses.only(modes)  # however they were come by, the answer is the same
         return those

@@ -5,7 +5,7 @@ from functools import partial
 from typing import TypeGuard
 
 from percorso.arrays import Array
-from percorso.kept import kept
+from percorso.kept import BoundedCache
 from percorso.tracing.complaints import Complaint, Observation
 from percorso.tracing.doubtful import counting_of
 from percorso.tracing.history import History, Situations, befores_of
@@ -27,8 +27,8 @@ class Weighing:
     def __init__(self, vehicle: Vehicle, hypotheses: Hypotheses, history: History) -> None:
         self._vehicle, self._hypotheses, self._history = vehicle, hypotheses, history
         self.metal = SoundMetal(vehicle)
-        self._readings: dict[_What, Reading | ComplaintEvidence] = {}
-        self._likelihoods: dict[tuple[_What, ...], Likelihood] = {}
+        self._readings = BoundedCache[_What, Reading | ComplaintEvidence](MOST_READINGS)
+        self._likelihoods = BoundedCache[tuple[_What, ...], Likelihood](MOST_LIKELIHOODS)
 
     def likelihoods(self, known: Sequence[Observation]) -> list[Likelihood]:
         """How likely each of all that is known is; of values each after those that come before it in an order that is
@@ -42,7 +42,7 @@ class Weighing:
             after = values if counts[place] > 0 and _is_value(known[place]) else []
             of = (whats[place], *(whats[each] for each in after))
             weigh = partial(self._after, known[place], whats[place], [found[each] for each in after])
-            found[place] = kept(self._likelihoods, of, weigh, MOST_LIKELIHOODS)
+            found[place] = self._likelihoods.get_or(of, weigh)
             values = [*values, place] if after is values else values
         return [found[place].counting(share) for place, share in enumerate(counts)]
 
@@ -54,7 +54,7 @@ class Weighing:
 
     def _after(self, known: Observation, what: _What, others: Sequence[Likelihood]) -> Likelihood:
         """How likely something known is, after others."""
-        reading = kept(self._readings, what, lambda: self._read(known, what[1]), MOST_READINGS)
+        reading = self._readings.get_or(what, lambda: self._read(known, what[1]))
         if isinstance(reading, ComplaintEvidence) or not others:
             return likelihood_of(self._hypotheses, reading)
         return likelihood_of(self._hypotheses, reading, self._befores([reading.measurement], others)[0])

@@ -100,7 +100,7 @@ class TheDemoVan(TestCase):
         for reading in self.file.readings:
             if reading.id in traced:
                 continue
-            judged = study.judged(Logged(reading, reading.circuit, reading.current_a, reading.lead_offset))
+            judged = study.judge.judged(Logged(reading, reading.circuit, reading.current_a, reading.lead_offset))
             if reading.id in corrected:
                 self.assertEqual(judged.outcome.compared, "higher")
             elif judged.drop is not None:

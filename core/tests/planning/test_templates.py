@@ -93,7 +93,7 @@ class EveryStarter(TestCase):
             study = Study(laid(starter), RULES)
             for stage in STAGES:
                 with self.subTest(starter, stage=stage):
-                    seen = (study.proof(stage).forbidden, study.pulled(stage, {}), study.tests(stage))
+                    seen = (study.proof(stage).forbidden, study.pulled(stage, {}), study.checks(stage))
                     self.assertEqual(any(seen), stage == "planned")
 
     def test_the_same_one_twice_makes_routes_of_its_own(self) -> None:

@@ -75,11 +75,11 @@ class Readings(TestCase):
         vehicle = replace(vehicle, circuits={"c": Circuit("c", "Lamp", "feed", "Lamp", 10, 12.6, *route)})
         study = Study(vehicle, RULES)
         read = Measurement(quantity="voltage", red_point="plus", black_point="lamp", situation=Situation(state="on"))
-        expected = study.expected([read])[0].value or 0.0
+        expected = study.judge.expected([read])[0].value or 0.0
         self.assertAlmostEqual(expected, 0.23, delta=0.02)
-        whole = study.drop(Logged(read.model_copy(update={"value": expected}), "c"))
+        whole = study.judge.drop(Logged(read.model_copy(update={"value": expected}), "c"))
         assert whole
         self.assertAlmostEqual(whole.resistance_ohm, 0.003, delta=1e-6)
         self.assertAlmostEqual(whole.own_v, 0.03, delta=0.002)
         with self.assertRaisesRegex(ReadingError, r"others alone should lose 0\.[12].* V"):
-            study.drop(Logged(read.model_copy(update={"value": 0.15}), "c"))
+            study.judge.drop(Logged(read.model_copy(update={"value": 0.15}), "c"))

@@ -128,15 +128,15 @@ class Traced(ShopCase):
         first, copy = self.job, {"id": str(uuid4()), "name": "Two", "vehicle": "Van"}
         other = self.call("POST", f"/jobs/{first}/duplicate", copy)
 
-        def kept(job: str) -> bool:
+        def is_kept(job: str) -> bool:
             return bool(network_for_reading(Job.objects.get(pk=job), self.shop.house_rules).tracers)
 
-        with mock.patch.object(solving, "MOST_TRACED", 1):
+        with mock.patch.object(solving._TRACED, "most", 1):
             self._traced()
-            self.assertTrue(kept(first))
+            self.assertTrue(is_kept(first))
             self.job = other["id"]
             self._traced()
-        self.assertEqual([kept(each) for each in (first, self.job)], [False, True])
+        self.assertEqual([is_kept(each) for each in (first, self.job)], [False, True])
 
     def test_what_cannot_be_traced_says_which_field(self) -> None:
         refused = self._traced(said=[{"symptom": "device dead"}], status=422)

@@ -2,6 +2,7 @@
 
 __all__ = [
     "asked",
+    "between",
     "build",
     "minutes",
     "offers",

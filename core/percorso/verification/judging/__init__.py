@@ -2,6 +2,7 @@
 
 __all__ = [
     "expected",
+    "judge",
     "logged",
     "outcomes",
     "readings",

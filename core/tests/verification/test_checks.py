@@ -24,8 +24,8 @@ JOBS = ("market-van", "vineyard-tractor", "school-minibus")
 
 def told(study: Study, stage: Stage = "planned") -> dict[str, tuple[Check, Expected]]:
     """Every test by its title, and what is expected of it."""
-    asked = study.tests(stage)
-    expected = study.expected([one.measurement for one in asked])
+    asked = study.checks(stage)
+    expected = study.judge.expected([one.measurement for one in asked])
     return {one.title: (one, each) for one, each in zip(asked, expected, strict=True)}
 
 
@@ -34,7 +34,7 @@ class DemoJobs(TestCase):
         """Battery off first, the engine never runs without its battery, one situation at a time, nothing twice."""
         for name, stage in ((name, stage) for name in JOBS for stage in STAGES):
             study = Study(demo(name), HouseRules())
-            asked = study.tests(stage)
+            asked = study.checks(stage)
             self.assertEqual(len({each.id for each in asked}), len(asked))
             once = [each.measurement.key for each in asked if each.only_if is None]
             self.assertEqual(len(set(once)), len(once))
@@ -47,7 +47,7 @@ class DemoJobs(TestCase):
                 off = any(isinstance(done, BatteryOff) for done in each.measurement.situation.preparations)
                 self.assertFalse(off and ENGINE[each.measurement.situation.state] != "stopped")
                 self.assertTrue(each.how.count(". ") >= 1 and each.minutes > 0, each.title)
-            for each, expected in zip(asked, study.expected([one.measurement for one in asked]), strict=True):
+            for each, expected in zip(asked, study.judge.expected([one.measurement for one in asked]), strict=True):
                 self.assertTrue(expected.outcome or expected.value is not None or expected.why_not, each.title)
 
     def test_voltages_add_up(self) -> None:
@@ -63,9 +63,10 @@ class DemoJobs(TestCase):
             self.assertAlmostEqual(lost, whole[side].value or 0.0, delta=1e-3)
         for name in ("Work lamps", "Blower", "Fuel pump feed"):
             circuit = next(each for each in study.vehicle.circuits.values() if each.name == name)
-            asked = {each.what: each for each in study.tests("planned", circuit.id)}
+            asked = {each.what: each for each in study.checks("planned", circuit.id)}
             parts = ("source", "device", "supply", "return")
-            source, device, out, back = (study.expected([asked[each].measurement])[0].value or 0.0 for each in parts)
+            expected = study.judge.expected([asked[each].measurement for each in parts])
+            source, device, out, back = (each.value or 0.0 for each in expected)
             self.assertAlmostEqual(source, out + device + back, delta=1e-3)
 
     def test_drain_fuses_cranking_current_and_charging_with_and_without_loads(self) -> None:
@@ -105,7 +106,7 @@ class DemoJobs(TestCase):
 
     def test_a_plug_has_its_pin_sheet_feeds_and_grounds_first(self) -> None:
         study = Study(demo("school-minibus"), HouseRules())
-        pins = [each for each in study.tests("planned") if each.group == "pins"]
+        pins = [each for each in study.checks("planned") if each.group == "pins"]
         sheet = [f"X9 pin {pin}, key off, unplugged" for pin in (1, 2, 4, 3)]
         self.assertEqual([each.title for each in pins[:4]], sheet)
         found = told(study)
@@ -161,5 +162,5 @@ class OwnJob(TestCase):
         self.assertEqual(found["C1 C1, key on"][1].outcome, "dead")
 
     def test_the_words_are_all_said(self) -> None:
-        groups = {each.group for name in JOBS for each in Study(demo(name), HouseRules()).tests("planned")}
+        groups = {each.group for name in JOBS for each in Study(demo(name), HouseRules()).checks("planned")}
         self.assertEqual(groups | {"independence"}, set(GROUPS))
