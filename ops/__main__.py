@@ -169,7 +169,7 @@ def _sure(question: str) -> bool:
 def test(labels: list[str]) -> int:
     """Run Django's tests side by side, on a database of their own that is thrown away."""
     with tempfile.TemporaryDirectory(prefix="percorso-test-") as folder:
-        database, started = Database(Path(folder, "database"), durable=False), Path(folder, "started")
+        database, started = Database(Path(folder), durable=False), Path(folder, "started")
         started.mkdir()
         try:
             if not all(label.startswith(WITHOUT_DATABASE) for label in labels):

@@ -59,7 +59,8 @@ class NextCheck:
 
 @dataclass(frozen=True)
 class HypothesisSample:
-    """The hypotheses that a measurement is weighed with, each with its share of all, single ones and pairs.
+    """The hypotheses that a measurement is weighed with, single ones and pairs: each with its ``share`` in what a test
+    is to tell apart, and how far it is ``believed``, which differ where a test is to tell one from all others.
 
     ``bad``: the parts that are bad with each, and ``mends`` what is renewed then; ``asked`` is what a test is to tell
     apart: what is renewed, and of what is not described where it is. ``parts``, ``faults``: of the last of
@@ -73,6 +74,7 @@ class HypothesisSample:
     mends: tuple[tuple[str, ...], ...]
     asked: tuple[Hashable, ...]
     share: Array
+    believed: Array
     parts: list[str]
     faults: list[str]
     there: Array
@@ -99,10 +101,13 @@ class HypothesisSample:
             found.hypotheses.mode[best]
         ]
         halves = [best[of_unit][: MOST_FAULTS // 2], best[~of_unit][: MOST_FAULTS // 2]]
+        both = np.concatenate(halves)
+        believed = np.exp(found.log_weight[both] - found.log_weight[both].max())
         shares = [np.exp(found.log_weight[each] - found.log_weight[each[0]]) for each in halves]
         share = np.concatenate([each / each.sum() for each in shares])
-        sample = _sample(found, (), np.concatenate(halves), share)
-        return replace(sample, asked=tuple(unit in each for each in sample.mends))
+        sample = _sample(found, (), both, share)
+        asked = tuple(unit in each for each in sample.mends)
+        return replace(sample, asked=asked, believed=believed / believed.sum())
 
     def of_parts(self) -> dict[str, float]:
         """How probable it is that each part is bad."""
@@ -131,6 +136,7 @@ def _sample(found: Posterior, second_faults: Sequence[SecondFault], which: Numbe
         bad,
         mends,
         tuple(what if what != (OUTSIDE,) else where for what, where in zip(mends, bad, strict=True)),
+        share / share.sum(),
         share / share.sum(),
         parts,
         [named[of][1][at] for of, at in here],
@@ -275,7 +281,7 @@ def _bits(shares: Array, mass: Array) -> list[float]:
 
 def _meanings(sample: HypothesisSample, weighed: Weighed) -> tuple[OutcomeMeaning, ...]:
     """What the most probable outcomes would mean."""
-    joint = sample.share[:, None] * weighed.shares
+    joint = sample.believed[:, None] * weighed.shares
     told: dict[tuple[str, ...], OutcomeMeaning] = {}
     for at in np.argsort(joint.sum(axis=0))[::-1].tolist():
         whole = float(joint[:, at].sum())

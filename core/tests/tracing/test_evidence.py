@@ -94,6 +94,17 @@ class Evidence(TestCase):
             drawn.append(max(each.severity[1] for each in drains if each.severity))
         self.assertLess(drawn[0], drawn[1])
 
+    def test_what_a_look_at_the_likeliest_part_would_mean_is_told_as_far_as_the_part_is_believed(self) -> None:
+        broken = FAULTS.validate_python({"part": "w9", "fault": "open"})
+        known = readings_of(self.tracer.vehicle, "device dead", "planned", "M2")
+        found = self.tracer.trace(known)
+        while found.of_units().get("w9", 0.0) < 0.99:
+            known += measure(self.van, [found.next[0].measurement], broken, len(known))
+            found = self.tracer.trace(known)
+        [look] = found.next
+        self.assertEqual(look.meanings[0].parts, ("w9",))
+        self.assertGreater(look.meanings[0].probability, 0.95)
+
     def test_a_contact_that_welded_is_told_from_what_lies_beside_it(self) -> None:
         """The contact unplugged: what still runs is fed by something that nobody described. No look across it tells."""
         welded = FAULTS.validate_python({"part": "s6", "fault": "welded"})
