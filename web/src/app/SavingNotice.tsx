@@ -1,16 +1,8 @@
 /** Says how saving goes, asks when two people changed the same thing, and never hides a change that was refused. */
-import { Button, Group, Modal, Table, Text } from "@mantine/core";
+import { Button } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import {
-  type Conflict,
-  decideConflict,
-  dismissRefused,
-  type SavingState,
-  throwAsideAway,
-  tryAsideAgain,
-  useSaving,
-} from "../api/saving";
+import { dismissRefused, type SavingState, throwAsideAway, tryAsideAgain, useSaving } from "../api/saving";
 import { useUnexpected } from "../api/unexpected";
 import { othersWaiting } from "../offline/slots";
 import { clock } from "../parts/format";
@@ -120,82 +112,4 @@ function reasonOf(code: string | undefined, message: string): string {
   if (code === "offline") return "The server is out of reach";
   if (code === "signed-out") return "You are signed out; sign in again in another tab";
   return message.charAt(0).toUpperCase() + message.slice(1);
-}
-
-/** Both values of everything that two people changed. */
-export function ConflictDialog() {
-  const { conflict } = useSaving();
-  if (!conflict) return null;
-  return (
-    <Modal
-      opened
-      onClose={() => undefined}
-      withCloseButton={false}
-      title="Changed by someone else meanwhile"
-      centered
-    >
-      <Text mb="sm">
-        While you worked on “{conflict.write.what}”, {conflict.error.message}. Nothing is lost: choose which
-        one stays.
-      </Text>
-      <Table verticalSpacing={4}>
-        <Table.Thead>
-          <Table.Tr>
-            <Table.Th />
-            <Table.Th>yours</Table.Th>
-            <Table.Th>theirs</Table.Th>
-          </Table.Tr>
-        </Table.Thead>
-        <Table.Tbody>
-          {bothValues(conflict).map(({ name, mine, theirs }) => (
-            <Table.Tr key={name}>
-              <Table.Td>{name}</Table.Td>
-              <Table.Td className="mono">{mine}</Table.Td>
-              <Table.Td className="mono">{theirs}</Table.Td>
-            </Table.Tr>
-          ))}
-        </Table.Tbody>
-      </Table>
-      <Group justify="flex-end" mt="md">
-        <Button variant="default" onClick={() => decideConflict(false)}>
-          Keep theirs
-        </Button>
-        <Button onClick={() => decideConflict(true)}>Keep mine</Button>
-      </Group>
-    </Modal>
-  );
-}
-
-type Both = { name: string; mine: string; theirs: string };
-
-/** What was to become of the row that somebody changed, value by value, beside what it is now. */
-function bothValues({ write, error }: Conflict): Both[] {
-  const current = error.current ?? {};
-  const edits = (write.body?.edits ?? []) as Record<string, unknown>[];
-  const about = edits.find((edit) => Object.values(edit).includes(error.row)) ?? write.body ?? {};
-  const said = Object.entries(about).filter(([field, value]) => field !== "do" && value !== error.row);
-  if (`${about.do ?? ""}`.startsWith("remove")) return [{ name: "this", mine: "deleted", theirs: "changed" }];
-  return said.flatMap(([field, value]) => {
-    const theirs = field === "change" ? current.spec : (current[field] ?? current[`${field}_id`]);
-    if (!isRecord(value)) {
-      const other = text({ [field]: theirs, typed: current.typed }, field);
-      return [{ name: plain(field), mine: `${value}`, theirs: other }];
-    }
-    const now = isRecord(theirs) ? theirs : {};
-    return Object.entries(value).map(([name, mine]) => ({
-      name: plain(name),
-      mine: `${mine}`,
-      theirs: text(now, name),
-    }));
-  });
-}
-
-const isRecord = (value: unknown): value is Record<string, unknown> =>
-  typeof value === "object" && value !== null;
-const plain = (name: string) => name.replace(/_(m|a|v|ohm|id)$/, "").replaceAll("_", " ");
-
-/** A value as its author typed it, if that was kept. */
-function text(values: Record<string, unknown>, name: string): string {
-  const typed = isRecord(values.typed) ? values.typed[name] : undefined;
-  return `${typed ?? values[name] ?? "—"}`;
 }

@@ -1,19 +1,17 @@
 /** The frame around every room: header, rail of rooms, footer, and what is said about saving. */
-import { ActionIcon, Button, Menu, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
-import { IconKeyboard, IconMoon, IconSearch, IconSun, IconUser } from "@tabler/icons-react";
-import { useQueryClient } from "@tanstack/react-query";
+import { ActionIcon, Button, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
+import { IconKeyboard, IconMoon, IconSearch, IconSun } from "@tabler/icons-react";
 import { type ReactNode, useState } from "react";
 import { Link, NavLink, Outlet, useNavigate, useParams } from "react-router";
-import { answer, api } from "../api/client";
-import { leave, tellOthers } from "../api/person";
-import { useBoard, useForms, useSession } from "../api/queries";
-import { attempt, save, useSaving } from "../api/saving";
-import { forgetAllBut } from "../offline/kept";
+import { useBoard, useForms } from "../api/queries";
+import { attempt, save } from "../api/saving";
 import { STATE_NAME } from "../parts/families";
+import { ConflictDialog } from "./ConflictDialog";
 import { GoTo } from "./GoTo";
 import { KeysHelp } from "./KeysHelp";
 import { keyName, useKeyGroups, useKeys } from "./keys";
-import { ConflictDialog, SavingStatus, SavingTrouble, Unexpected } from "./SavingNotice";
+import { PersonMenu } from "./PersonMenu";
+import { SavingStatus, SavingTrouble, Unexpected } from "./SavingNotice";
 import { StateControl } from "./StateControl";
 import { STATES, view } from "./viewing";
 
@@ -169,38 +167,5 @@ function SchemeSwitch() {
     >
       {now === "light" ? <IconMoon size={20} /> : <IconSun size={20} />}
     </ActionIcon>
-  );
-}
-
-function PersonMenu() {
-  const session = useSession().data;
-  const { waiting } = useSaving();
-  const client = useQueryClient();
-  async function signOut() {
-    await answer(api.DELETE("/api/session"));
-    tellOthers();
-    client.clear();
-    await forgetAllBut("");
-    leave();
-  }
-  return (
-    <Menu>
-      <Menu.Target>
-        <ActionIcon variant="subtle" size="lg" aria-label="You">
-          <IconUser size={20} />
-        </ActionIcon>
-      </Menu.Target>
-      <Menu.Dropdown>
-        <Menu.Label>
-          {session?.person}, {session?.shop}
-        </Menu.Label>
-        <Menu.Item component={Link} to="/house-rules">
-          House rules
-        </Menu.Item>
-        <Menu.Item onClick={signOut} disabled={waiting > 0}>
-          Sign out
-        </Menu.Item>
-      </Menu.Dropdown>
-    </Menu>
   );
 }

@@ -1,28 +1,21 @@
 /** The test that is asked now: where, what one should read, what the meter says, and on to the next. */
-import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { Button, TextInput } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import type { AskedTest, Stage } from "../api/queries";
-import { add, useWaiting } from "../api/saving";
+import { add } from "../api/saving";
 import type { Write } from "../api/writes";
 import { type KeyBinding, useKeys } from "../app/keys";
 import { Photos } from "../parts/Photos";
+import { Answers } from "./Answers";
+import { Compared } from "./Compared";
+import { Logged } from "./Logged";
+import { MeterBox } from "./MeterBox";
 import { NumberPad } from "./NumberPad";
 import { ProbeStrip } from "./ProbeStrip";
-import {
-  about,
-  aboutWiggle,
-  cameText,
-  compare,
-  expectedText,
-  lookOf,
-  numberOf,
-  targetText,
-  unitOf,
-  unitSpoken,
-  waitingText,
-} from "./say";
+import { about, aboutWiggle, compare, expectedText, numberOf, targetText, unitOf } from "./say";
 import type { Meter } from "./useMeter";
+import { Wiggled } from "./Wiggled";
 
 type Props = {
   jobId: string;
@@ -58,7 +51,6 @@ export function AskedPanel(props: Props) {
   const { isLive } = meter;
   const value = isLive ? meter.value : numberOf(typed, milli);
   const came = test[stage];
-  const logged = came && lookOf(came);
   const readingId = (waits?.body?.id as string | undefined) ?? came?.id; // a photo may wait together with its reading
 
   function send(measurement: { value?: number; outcome?: string }, supersedes: string | null, of: string) {
@@ -129,34 +121,7 @@ export function AskedPanel(props: Props) {
             </span>
           )}
         </div>
-        {!inWords && (
-          <div className="says">
-            <label className="what" htmlFor="meter-says">
-              {isLive ? `${meter.name} shows` : "the meter says"}
-            </label>
-            <span className="meter-box">
-              <input
-                id="meter-says"
-                ref={box}
-                className="hero"
-                inputMode={small ? "none" : "decimal"}
-                autoComplete="off"
-                readOnly={isLive}
-                value={isLive ? liveText(meter) : typed}
-                onChange={(event) => setTyped(event.currentTarget.value)}
-                data-figures=""
-              />
-              <button
-                type="button"
-                className={small ? "unit spoken" : "unit"}
-                aria-label={`unit, ${unitSpoken(unit, milli && !isLive)}`}
-                onClick={() => setMilli(!milli)}
-              >
-                {small ? unitSpoken(unit, milli && !isLive) : `${milli && !isLive ? "m" : ""}${unit}`}
-              </button>
-            </span>
-          </div>
-        )}
+        {!inWords && <MeterBox {...{ meter, unit, small, typed, setTyped, milli, setMilli, box }} />}
       </div>
       {compared && <Compared word={compared} />}
       {problem && <p className="problem">{problem}</p>}
@@ -169,41 +134,7 @@ export function AskedPanel(props: Props) {
           onType={setTyped}
         />
       )}
-      {inWords ? (
-        <div className="words">
-          {test.words.map(({ word, says }, index) => (
-            <Button
-              key={word}
-              variant={test.expected.outcome === word ? "filled" : "default"}
-              onClick={() => log({ outcome: word })}
-            >
-              {says}
-              {!small && <kbd>{index + 1}</kbd>}
-            </Button>
-          ))}
-        </div>
-      ) : (
-        <div className="actions">
-          <Button className="log" onClick={logValue}>
-            Log it, next
-          </Button>
-          {test.words.map(({ word, says }) => (
-            <Button key={word} variant="default" onClick={() => log({ outcome: word })}>
-              {says}
-            </Button>
-          ))}
-          {meter.canRead && (
-            <Button variant="default" onClick={meter.toggle} aria-pressed={isLive}>
-              {isLive ? "Stop reading" : `Read ${small ? "the meter" : meter.name}`}
-            </Button>
-          )}
-          {pieces && (
-            <Button variant="default" onClick={pieces.toggle} aria-pressed={pieces.shown}>
-              Piece by piece
-            </Button>
-          )}
-        </div>
-      )}
+      <Answers {...{ test, small, meter, pieces }} onSay={(outcome) => log({ outcome })} onLog={logValue} />
       <div className="more">
         {test.place.length === 2 && test.path.length > 0 && (
           <Wiggled test={test} stage={stage} onWiggle={wiggle} />
@@ -226,17 +157,7 @@ export function AskedPanel(props: Props) {
           </Button>
         )}
       </div>
-      {waits && (
-        <p className="logged waits">▲ {waitingText(test, waits)} waits until the server can be reached.</p>
-      )}
-      {!waits && logged && came && (
-        <p className="logged">
-          <span className={`verdict ${logged.look}`}>
-            <span aria-hidden="true">{logged.shape}</span> {logged.word}
-          </span>
-          : logged {cameText(test, came)}, {came.taken_by}. {said(came)}
-        </p>
-      )}
+      <Logged {...{ test, waits, came }} />
       <TextInput
         label="Note"
         size="sm"
@@ -249,61 +170,4 @@ export function AskedPanel(props: Props) {
       {small && <p className="caution-line">{test.caution} The vehicle maker and local codes come first.</p>}
     </section>
   );
-}
-
-/** With which pieces the reading moves, and one more of them. */
-function Wiggled({
-  test,
-  stage,
-  onWiggle,
-}: {
-  test: AskedTest;
-  stage: Stage;
-  onWiggle: (segment: string) => void;
-}) {
-  const waiting = useWaiting();
-  const moves = test.path.filter(
-    ({ id }) => test.moves_with.includes(id) || waiting.has(aboutWiggle(test, stage, id)),
-  );
-  const still = test.path.filter((each) => !moves.includes(each));
-  return (
-    <>
-      <NativeSelect
-        aria-label="It moves when I wiggle"
-        value=""
-        data={[
-          { value: "", label: "it moves when I wiggle …" },
-          ...still.map(({ id, designation }) => ({ value: id, label: designation })),
-        ]}
-        onChange={(event) => event.currentTarget.value && onWiggle(event.currentTarget.value)}
-      />
-      {moves.length > 0 && (
-        <span className="verdict marginal">
-          <span aria-hidden="true">▲</span> moves with{" "}
-          {moves.map(({ designation }) => designation).join(", ")}
-        </span>
-      )}
-    </>
-  );
-}
-
-const liveText = ({ value, outcome }: Meter) =>
-  value === null ? (outcome ?? "…") : value.toFixed(Math.abs(value) < 6 ? 3 : 2).replace("-", "−");
-
-function Compared({ word }: { word: "as expected" | "higher" | "lower" }) {
-  const fits = word === "as expected";
-  return (
-    <p className={`verdict ${fits ? "pass" : "marginal"} compared`}>
-      <span aria-hidden="true">{fits ? "●" : "▲"}</span> {fits ? word : `${word} than on a good circuit`}
-    </p>
-  );
-}
-
-/** What the server says of a logged reading besides its word. */
-function said({ judged }: NonNullable<AskedTest["planned"]>): string {
-  const { drop, outcome, why_not } = judged;
-  const whole = drop ? `with it the circuit ${drop.verdict.reason.replace(/^only/, "has only")}` : "";
-  const target = !drop && !why_not ? (outcome.verdict?.reason ?? "") : "";
-  const sentences = [whole, target, outcome.proves_nothing ?? "", why_not ?? ""].filter(Boolean);
-  return sentences.map((text) => `${text.charAt(0).toUpperCase()}${text.slice(1)}.`).join(" ");
 }

@@ -4,7 +4,7 @@ import { useMediaQuery } from "@mantine/hooks";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { type AskedTest, useBoard, useChecks, useInstruments, useStage } from "../api/queries";
-import { useSaving, useWaiting } from "../api/saving";
+import { useWaiting } from "../api/saving";
 import type { KeyBinding } from "../app/keys";
 import { FilePick } from "../parts/FilePick";
 import { Still } from "../parts/Still";
@@ -12,9 +12,11 @@ import { AskedPanel } from "./AskedPanel";
 import { BeforeAfter } from "./BeforeAfter";
 import { CheckList } from "./CheckList";
 import { CheckSheet } from "./CheckSheet";
+import { ONLY, type Only } from "./filters";
 import { ImportMeasurements } from "./ImportMeasurements";
 import { about, lookOf } from "./say";
 import { useMeter } from "./useMeter";
+import { Waits } from "./Waits";
 
 export function ChecksRoom() {
   const { jobId = "" } = useParams();
@@ -30,13 +32,6 @@ export function ChecksRoom() {
   const title = `${board.job.vehicle}: ${board.job.name}`;
   return <Room key={jobId} jobId={jobId} title={title} circuits={circuits} />;
 }
-
-type Only = "all" | "open" | "over";
-const ONLY: { value: Only; label: string }[] = [
-  { value: "all", label: "every test" },
-  { value: "open", label: "open tests" },
-  { value: "over", label: "not as expected" },
-];
 
 type RoomProps = { jobId: string; title: string; circuits: { value: string; label: string }[] };
 
@@ -197,16 +192,5 @@ function Room({ jobId, title, circuits }: RoomProps) {
       <CheckSheet tests={shown} title={`${title}. ${subject.charAt(0).toUpperCase()}${subject.slice(1)}`} />
       {file && <ImportMeasurements jobId={jobId} file={file} onClose={() => setFile(null)} />}
     </div>
-  );
-}
-
-/** What is logged and has not arrived yet. */
-function Waits() {
-  const { waiting, trouble } = useSaving();
-  if (waiting === 0) return null;
-  return (
-    <span className="waits" role="status">
-      ▲ {trouble ? "no network" : "sending"}, {waiting} {waiting === 1 ? "waits" : "wait"}
-    </span>
   );
 }

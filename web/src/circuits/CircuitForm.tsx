@@ -1,71 +1,15 @@
 /** Lays out a new circuit, or changes what an existing one is for and must meet. */
 import { Autocomplete, Select, SimpleGrid, TextInput } from "@mantine/core";
-import type { Schemas } from "../api/client";
 import { type Board, type CircuitView, type Forms, useForms } from "../api/queries";
 import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { PointInput } from "../parts/PointInput";
 import { QuantityInput } from "../parts/QuantityInput";
-import { plain, type Values } from "../parts/specFields";
+import type { Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
+import { FIELDS, LENGTHS, present, usual, WHAT_FOR, type WhatFor } from "./circuitFields";
 
 type Props = { board: Board; view?: CircuitView; onClose: (made?: string) => void };
-
-const FIELDS = [
-  "name",
-  "device",
-  "device_id",
-  "design_current_a",
-  "source_v",
-  "target_value",
-  "source",
-  "ground",
-];
-const LENGTHS = ["supply_length_m", "return_length_m"];
-/** What a circuit is for and must meet, new or changed. */
-const WHAT_FOR = [
-  "name",
-  "family",
-  "device",
-  "design_current_a",
-  "source_v",
-  "state",
-  "target_kind",
-  "target_value",
-] as const;
-type WhatFor = Pick<Schemas["ChangeCircuit"], (typeof WHAT_FOR)[number]>;
-
-/** What a circuit usually starts with by the house's rules, as text in the fields. */
-function usual(board: Board, family: string, deviceKind: string) {
-  const ofFamily = board.defaults.filter((each) => each.family === family);
-  const found =
-    ofFamily.find(({ load_kinds }) => load_kinds.includes(deviceKind)) ??
-    ofFamily.find(({ load_kinds }) => load_kinds.length === 0);
-  const unit = found?.target_kind === "max_drop_percent" ? "%" : "V";
-  return {
-    family,
-    target_kind: found?.target_kind ?? "",
-    target_value: found ? `${found.target_value} ${unit}` : "",
-    source_v: found ? `${Number(found.source_v.toFixed(2))} V` : "",
-    state: found?.state ?? "",
-  };
-}
-
-function present(view: CircuitView) {
-  const { circuit } = view;
-  const unit = circuit.target_kind === "max_drop_percent" ? "%" : "V";
-  return {
-    family: circuit.family,
-    target_kind: circuit.target_kind,
-    target_value: circuit.typed.target_value ?? `${plain(circuit.target_value)} ${unit}`,
-    source_v: circuit.typed.source_v ?? `${plain(circuit.source_v)} V`,
-    state: circuit.state,
-    name: circuit.name,
-    device: circuit.device,
-    device_id: circuit.device_id ?? "",
-    design_current_a: circuit.typed.design_current_a ?? `${plain(circuit.design_current_a)} A`,
-  };
-}
 
 export function CircuitForm(props: Props) {
   const forms = useForms().data;

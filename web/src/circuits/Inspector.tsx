@@ -2,9 +2,11 @@
 import { Button, Group } from "@mantine/core";
 import type { CircuitView, Reading, Rung, Series } from "../api/queries";
 import { Figure } from "../parts/Figure";
-import { amps, celsius, milliohms, percent, shortDate, sizeName, voltage, watts } from "../parts/format";
+import { amps, celsius, milliohms, percent, sizeName, voltage, watts } from "../parts/format";
 import { Photos } from "../parts/Photos";
-import { Verdict } from "../parts/Verdict";
+import { covering, ReadingsHere } from "./ReadingsHere";
+import { Checks } from "./SegmentChecks";
+import { Heat } from "./SegmentHeat";
 import { SizeLadder } from "./SizeLadder";
 
 type Props = {
@@ -143,108 +145,5 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
         <ReadingsHere readings={covering(view, segmentId, readings)} onCorrect={on.correct} />
       </section>
     </aside>
-  );
-}
-
-const NOTHING_A = 0.005;
-
-/** What a wire carries at worst for long, what it may, and how warm it gets. */
-function Heat({ view, segmentId }: { view: CircuitView; segmentId: string }) {
-  const heat = view.heat[segmentId];
-  if (!heat) return null;
-  const { worst, cranking_a, ampacity, stands, insulation, never, limit_c, copper_c } = heat;
-  return (
-    <p className={stands ? "quiet" : "problem"}>
-      {!stands && "■ "}
-      {worst.current_a < NOTHING_A
-        ? "Nothing for long"
-        : `${amps(worst.current_a)} at worst for long, ${worst.state}`}
-      {cranking_a > worst.current_a && `, ${amps(cranking_a)} while cranking`}. It may carry{" "}
-      {amps(ampacity.table_a)} by table and {amps(ampacity.model_a)} by the thermal model;{" "}
-      {copper_c === null ? "it would melt" : `at worst ${Math.round(copper_c)} °C`} of {limit_c} °C. Its
-      insulation is {insulation}: never {never}.
-    </p>
-  );
-}
-
-/** Every rule a fuse, link or breaker must keep, with its figure. */
-function Checks({ view, segmentId }: { view: CircuitView; segmentId: string }) {
-  const checks = view.checks[segmentId];
-  if (!checks) return null;
-  return (
-    <ul className="checks" aria-label="Rules it must keep">
-      {checks.map((check) => (
-        <li key={check.rule} className={check.holds ? "" : check.severity}>
-          <span aria-hidden="true">{check.holds ? "●" : check.severity === "error" ? "■" : "▲"}</span>{" "}
-          <b>{check.rule}</b>
-          {check.holds ? "" : ": no"}
-          <br />
-          <span className="quiet">{check.figure}</span>
-        </li>
-      ))}
-    </ul>
-  );
-}
-
-/** Readings whose probes have the segment between them. */
-function covering(view: CircuitView, segmentId: string, readings: Reading[]): Reading[] {
-  const { legs } = view.profile;
-  const at = legs.findIndex((leg) => leg.segment_id === segmentId);
-  return readings.filter((reading) => {
-    const { quantity, red_point, black_point } = reading.measurement;
-    if (quantity !== "voltage") return false;
-    const red = legs.findIndex((leg) => leg.start_point === red_point);
-    const black = legs.findIndex((leg) => leg.end_point === black_point);
-    return red >= 0 && red <= at && at <= black;
-  });
-}
-
-function ReadingsHere({
-  readings,
-  onCorrect,
-}: {
-  readings: Reading[];
-  onCorrect: (reading: Reading) => void;
-}) {
-  if (readings.length === 0)
-    return <p className="quiet">None yet. Load the circuit and measure across this piece.</p>;
-  return (
-    <ul className="readings">
-      {readings.map((reading) => (
-        <li key={reading.id} className={reading.superseded ? "superseded" : ""}>
-          <span className="measured">
-            {isBefore(reading) ? "◇ found" : "◆"} <b className="mono">{voltage(reading.net ?? 0)}</b>
-          </span>{" "}
-          {reading.judged.drop && `at ${amps(reading.judged.drop.current_a)}, `}
-          {shortDate(reading.taken_at)}, {reading.taken_by}
-          <br />
-          <span className="quiet">{Object.values(reading.names).join(" → ")}</span>{" "}
-          {reading.judged.drop && <Judged drop={reading.judged.drop} />}
-          {reading.judged.why_not && <p className="problem">{reading.judged.why_not}</p>}
-          {reading.note && <p className="quiet">“{reading.note}”</p>}
-          {reading.superseded ? (
-            <p className="quiet">superseded by a later one</p>
-          ) : (
-            <button type="button" className="link" onClick={() => onCorrect(reading)}>
-              Correct it
-            </button>
-          )}
-        </li>
-      ))}
-    </ul>
-  );
-}
-
-const isBefore = ({ measurement }: Reading) => measurement.situation?.stage === "found";
-
-function Judged({ drop }: { drop: NonNullable<Reading["judged"]["drop"]> }) {
-  const { at_design_current, projected_v, expected_v, compared, resistance_ohm, verdict } = drop;
-  return (
-    <p>
-      {!at_design_current && <>as {voltage(projected_v)} at design current, </>}
-      {milliohms(resistance_ohm)}; computed {voltage(expected_v)}: <b>{compared}</b>
-      <br />
-      <Verdict word={verdict.word} />, with it the circuit {verdict.reason}
-    </p>
   );
 }

@@ -6,7 +6,7 @@ import { type Basis, view as look, useViewing } from "../app/viewing";
 import { FAMILY_NAME, STATE_LABEL } from "../parts/families";
 import { amps, changedDrops, volts } from "../parts/format";
 import { Verdict } from "../parts/Verdict";
-import type { Dialog } from "./CircuitRoom";
+import type { Dialog } from "./dialog";
 
 type HeadingProps = {
   view: CircuitView;

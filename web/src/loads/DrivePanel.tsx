@@ -2,7 +2,7 @@
 import { Select } from "@mantine/core";
 import type { Budget, Driven } from "../api/queries";
 import { celsius, volts } from "../parts/format";
-import type { Dialog } from "./LoadsRoom";
+import type { Dialog } from "./dialog";
 
 const WIDTH = 640;
 const LEFT = 46;

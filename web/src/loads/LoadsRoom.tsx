@@ -1,5 +1,3 @@
-/** What it all draws, whether the alternator carries it, and what a drive leaves in the battery. */
-import { Button } from "@mantine/core";
 import { useThrottledValue } from "@mantine/hooks";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
@@ -16,32 +14,17 @@ import {
 import { useKeys } from "../app/keys";
 import { Findings } from "../parts/Findings";
 import { TrialBar } from "../parts/TrialBar";
-import { DeviceForm } from "../vehicle/DeviceForm";
-import { AddLoads } from "./AddLoads";
 import { Advice } from "./Advice";
 import { BalanceChart } from "./BalanceChart";
-import { BulkForm } from "./BulkForm";
-import { DriveForm } from "./DriveForm";
 import { DrivePanel } from "./DrivePanel";
+import type { Dialog } from "./dialog";
 import { changeLoads, toggledState } from "./edits";
-import { ImportLedger } from "./ImportLedger";
 import { Ledger } from "./Ledger";
-import { LoadForm } from "./LoadForm";
-import { MeasuredForm } from "./MeasuredForm";
-import { ScenarioForm } from "./ScenarioForm";
+import { LoadsDialogs } from "./LoadsDialogs";
 import { Sliders } from "./Sliders";
+import { Sources } from "./Sources";
 
 const TRY_EVERY_MS = 60;
-
-export type Dialog =
-  | { what: "add" }
-  | { what: "load"; load?: LedgerLoad; name?: string }
-  | { what: "measured"; load: LedgerLoad }
-  | { what: "bulk"; loads: LedgerLoad[] }
-  | { what: "source"; kind: "battery" | "alternator"; id?: string | undefined }
-  | { what: "drive"; id?: string }
-  | { what: "scenario"; id?: string }
-  | { what: "import"; file: File };
 
 export function LoadsRoom() {
   const { jobId = "" } = useParams();
@@ -75,7 +58,6 @@ function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
   const { loads } = shown;
   const here = loads[Math.min(at, loads.length - 1)];
   const picked = loads.filter(({ id }) => chosen.includes(id));
-  const close = () => setDialog(null);
   const changed = (what: string, edits: Trial["edits"]) => void changeLoads(jobId, what, edits, loads);
 
   async function keep() {
@@ -179,48 +161,7 @@ function Room({ board, base, shown, setDrive, trial, setTrial }: RoomProps) {
           onDialog={setDialog}
         />
       </section>
-      {dialog?.what === "add" && (
-        <AddLoads
-          jobId={jobId}
-          known={loads.map(({ name }) => name)}
-          onClose={close}
-          onOwn={(name) => setDialog({ what: "load", name })}
-        />
-      )}
-      {dialog?.what === "load" && (
-        <LoadForm
-          board={board}
-          load={dialog.load}
-          name={dialog.name ?? ""}
-          ratedV={base.rated_v}
-          onClose={close}
-        />
-      )}
-      {dialog?.what === "measured" && <MeasuredForm jobId={jobId} load={dialog.load} onClose={close} />}
-      {dialog?.what === "bulk" && <BulkForm jobId={jobId} loads={dialog.loads} onClose={close} />}
-      {dialog?.what === "source" && (
-        <DeviceForm
-          board={board}
-          kind={dialog.kind}
-          device={board.devices.find(({ id }) => id === dialog.id)}
-          onClose={close}
-        />
-      )}
-      {dialog?.what === "drive" && (
-        <DriveForm
-          jobId={jobId}
-          budget={base}
-          driveId={dialog.id}
-          onClose={(id) => {
-            close();
-            if (id) setDrive(id);
-          }}
-        />
-      )}
-      {dialog?.what === "scenario" && (
-        <ScenarioForm jobId={jobId} budget={base} scenarioId={dialog.id} onClose={close} />
-      )}
-      {dialog?.what === "import" && <ImportLedger jobId={jobId} file={dialog.file} onClose={close} />}
+      <LoadsDialogs {...{ dialog, board, base, loads, setDialog, setDrive }} />
     </div>
   );
 }
@@ -233,38 +174,4 @@ function together(trial: Trial | null, cure: Omit<Trial, "from">): Trial {
     edits: [...trial.edits, ...cure.edits],
     from: "cure",
   };
-}
-
-/** Battery and alternator in a line each, or what to do while there is none. */
-function Sources({ budget, onDialog }: { budget: Budget; onDialog: (dialog: Dialog) => void }) {
-  return (
-    <div className="sources">
-      {(["battery", "alternator"] as const).map((kind) => {
-        const source = budget[kind];
-        const open = () => onDialog({ what: "source", kind, id: source?.id });
-        if (!source) {
-          return (
-            <Button key={kind} size="compact-md" variant="default" onClick={open}>
-              Say what {kind} there is
-            </Button>
-          );
-        }
-        return (
-          <button type="button" className="link" key={kind} onClick={open} title={source.name}>
-            {described(source.spec)}
-          </button>
-        );
-      })}
-    </div>
-  );
-}
-
-function described(spec: NonNullable<Budget["battery"]>["spec"]): string {
-  if (spec.kind === "battery") {
-    return `Battery ${spec.capacity_ah} Ah, ${spec.state_of_charge_percent} %`;
-  }
-  if (spec.kind === "alternator") {
-    return `Alternator ${spec.at_1800_a}/${spec.at_6000_a} A`;
-  }
-  return spec.kind;
 }

@@ -5,9 +5,8 @@ import { useParams } from "react-router";
 import { type Forbidden, type StateRow, type Trial, useBoard, useStage } from "../api/queries";
 import { attempt, change } from "../api/saving";
 import { useKeys } from "../app/keys";
-import { SwitchLines } from "../app/StateControl";
 import { view as look, STATES, useViewing } from "../app/viewing";
-import { STATE_NAME } from "../parts/families";
+import { clamp } from "../parts/clamp";
 import { Still } from "../parts/Still";
 import { TrialBar } from "../parts/TrialBar";
 import { Legend, Matrix, type Place } from "./Matrix";
@@ -16,15 +15,10 @@ import { PathStrip } from "./PathStrip";
 import { idOf, ProofBox } from "./ProofBox";
 import { PulledTable } from "./PulledTable";
 import { useDrive, useMatrix, useProof, usePulled, useWhy } from "./queries";
+import { Switches } from "./Switches";
+import { type Shown, VIEWS } from "./shown";
 import { A_DRIVE, TimeLine } from "./TimeLine";
-import { WhyPanel } from "./WhyPanel";
-
-type Shown = "matrix" | "pull" | "time";
-const VIEWS: { value: Shown; label: string }[] = [
-  { value: "matrix", label: "matrix" },
-  { value: "pull", label: "if pulled" },
-  { value: "time", label: "key sequence" },
-];
+import { NothingChosen, WhyPanel } from "./WhyPanel";
 
 export function StatesRoom() {
   const { jobId = "" } = useParams();
@@ -192,17 +186,9 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
             onMeant={setMeant}
           />
         ) : (
-          <p className="quiet">
-            Choose a cell to see why its device runs or rests: the path of its current, and what holds each
-            contact on it.
-          </p>
+          <NothingChosen />
         )}
-        {!happening && matrix.data && matrix.data.inputs.length > 0 && (
-          <>
-            <h3>Switches, {STATE_NAME[viewing.state]}</h3>
-            <SwitchLines jobId={jobId} inputs={matrix.data.inputs} />
-          </>
-        )}
+        {!happening && <Switches jobId={jobId} inputs={matrix.data?.inputs ?? []} />}
         <p className="caution-line">
           Something may start to move: stand clear, chock the wheels, battery off before touching metal. The
           maker’s data and local codes come first.
@@ -212,5 +198,3 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
     </div>
   );
 }
-
-const clamp = (index: number, count: number) => Math.min(Math.max(index, 0), count - 1);

@@ -103,3 +103,12 @@ function PullInstead({ why, state, pulled }: { why: WhyView; state: State; pulle
     </>
   );
 }
+
+export function NothingChosen() {
+  return (
+    <p className="quiet">
+      Choose a cell to see why its device runs or rests: the path of its current, and what holds each contact
+      on it.
+    </p>
+  );
+}
