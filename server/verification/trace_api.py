@@ -12,7 +12,7 @@ from network.solving import asked_network, tracer_of
 from percorso.errors import PercorsoError
 from percorso.tracing.left_out import LeftOut
 from percorso.tracing.mending import Mended
-from percorso.tracing.symptoms import SYMPTOMS, readings_of, said_of
+from percorso.tracing.symptoms import OF_SYMPTOMS, SYMPTOMS, readings_of
 from percorso.tracing.trace import Evidence
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.naming import named
@@ -39,7 +39,7 @@ MOST_BESIDE = 30
 @router.get("/symptoms", response=list[SymptomOut])
 def list_symptoms(request: SignedInRequest) -> list[SymptomOut]:
     """What a customer can say."""
-    return [SymptomOut(symptom=each, of=said_of(each)) for each in SYMPTOMS]
+    return [SymptomOut(symptom=each, of=OF_SYMPTOMS[each].of) for each in SYMPTOMS]
 
 
 @router.post("/jobs/{job_id}/trace", response=TraceOut)
@@ -81,7 +81,7 @@ def _listed(
             told = said.symptom, asked.stage, said.device
             heard = readings_of(vehicle, *told, stood_h=said.stood_h, still=said.still)
         except PercorsoError as error:
-            if said.device is None and said_of(said.symptom) != "the vehicle":
+            if said.device is None and OF_SYMPTOMS[said.symptom].of != "the vehicle":
                 raise  # nobody said of what
             says = f"{said.symptom}: {said.device}" if said.device else said.symptom
             not_believed.append(KnownOut(says=says, said=said, doubt=f"does not count: {error}"))

@@ -1,6 +1,7 @@
 """What a customer says, as what is seen in which state."""
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from typing import Annotated, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -57,14 +58,17 @@ class Said(BaseModel):
 
 
 SymptomOf = Literal["the vehicle", "a device", "a fuse"]
-OF_STARTERS: dict[Symptom, Seen] = {
-    "does nothing when cranked": "dead",
-    "clicks": "clicks",
-    "clicks once": "clicks once",
-    "cranks slowly": "weak",
-}
-OF_DEVICES: dict[Symptom, Seen] = {"device weak": "weak", "device dead": "dead", "device runs on": "stays on"}
-DEAD_IN: dict[Symptom, State] = {"gauges die when the key is turned": "cranking", "module does not answer": "on"}
+Observations = list[Measurement | Complaint]
+Observed = Callable[[Vehicle, Said, Stage], Observations]
+
+
+@dataclass(frozen=True)
+class SymptomKind:
+    """Of what a symptom is said, and what was observed where somebody says it. ``observed`` raises TraceError."""
+
+    of: SymptomOf
+    observed: Observed
+
 
 TURNING: tuple[State, ...] = ("idle", "road")
 KEEPS_TIMES = 2  # that a fuse has blown at least, when it keeps blowing
@@ -77,13 +81,6 @@ WEAK_SHARE = 0.8  # of its voltage while cranking, 9.6 of 12 V: a battery with l
 TOO_HIGH_SHARE = 1.25  # 15 of 12 V: it gasses, and bulbs burn out; common practice
 
 
-def said_of(symptom: Symptom) -> SymptomOf:
-    """What a symptom has to be said of."""
-    if symptom == "fuse keeps blowing":
-        return "a fuse"
-    return "a device" if symptom in (*OF_DEVICES, *DEAD_IN) else "the vehicle"
-
-
 def readings_of(
     vehicle: Vehicle,
     symptom: Symptom,
@@ -92,30 +89,17 @@ def readings_of(
     *,
     stood_h: float | None = None,
     still: Still | None = None,
-) -> list[Measurement | Complaint]:
+) -> Observations:
     """What a symptom says was seen; ``device`` is the device, or the fuse, it is of where it is of one. Of a battery
     that was flat, ``stood_h`` is how long it had stood (h) and ``still`` what it still did, as far as anybody knows.
 
     Raises TraceError, and UnknownNameError.
     """
-    if symptom in OF_SIGNS:
-        said = Said(symptom=symptom, device=device, stood_h=stood_h, still=still)
-        complaint = OF_SIGNS[symptom](vehicle, said, stage)
-        turn = _starters(vehicle) if symptom == "cranks and does not start" else []
-        return [complaint, *(_seen(each, "cranking", stage, "works") for each in turn)]
-    if symptom in OF_STARTERS:
-        return [_seen(each, "cranking", stage, OF_STARTERS[symptom]) for each in _starters(vehicle)]
-    if symptom == "not charging":
-        return [_seen(each, "idle", stage, "dead") for each in _some(vehicle, Alternator, "alternator")]
-    if symptom in ("lamp stays on", "lamp never lights"):
-        return [_lamp(vehicle, symptom, stage, device)]
-    one = _said(vehicle, symptom, device)
-    if symptom in DEAD_IN:
-        return [_seen(one, DEAD_IN[symptom], stage, "dead")]
-    return [_seen(one, _state(one, runs_on=symptom == "device runs on"), stage, OF_DEVICES[symptom])]
+    said = Said.model_construct(symptom=symptom, device=device, stood_h=stood_h, still=still)
+    return OF_SYMPTOMS[symptom].observed(vehicle, said, stage)
 
 
-def _keeps_blowing(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
+def _keeps_blowing(vehicle: Vehicle, said: Said, stage: Stage) -> Observations:
     """A fuse that blows again in the states in which its circuits work: not by itself, then."""
     if said.device is None:
         raise TraceError(f'say which fuse it is: "{said.symptom}"', field=("device",))
@@ -127,10 +111,10 @@ def _keeps_blowing(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
         for each in (Situation(stage=stage, state=state) for state in states)
     ]
     says, itself = f"{segment.designation} keeps blowing", frozenset([(segment.id, "blown")])
-    return Complaint(says, tuple(signs), itself, seen_times=KEEPS_TIMES)
+    return [Complaint(says, tuple(signs), itself, seen_times=KEEPS_TIMES)]
 
 
-def _does_not_start(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
+def _does_not_start(vehicle: Vehicle, said: Said, stage: Stage) -> Observations:
     """The starter turns, and something the engine does not run without gets too little meanwhile."""
     needed = [
         each for each in vehicle.devices.values() if isinstance(each.spec, Load) and each.spec.keeps_engine_running
@@ -148,10 +132,11 @@ def _does_not_start(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
         )
         for each in needed
     ]
-    return Complaint(said.symptom, tuple(signs))
+    turn = [_seen(each, "cranking", stage, "works") for each in _some(vehicle, Starter, "starter")]
+    return [Complaint(said.symptom, tuple(signs)), *turn]
 
 
-def _flat(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
+def _flat(vehicle: Vehicle, said: Said, stage: Stage) -> Observations:
     """Something draws from a battery at rest, or nothing charges it, or it does not keep its charge.
 
     The drain that is too much follows from how long it stood and how flat it was; nobody knows either well.
@@ -174,31 +159,19 @@ def _flat(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
             )
         cranking = _across(battery, Situation(stage=stage, state="cranking"))
         signs.append(Sign((cranking,), below=WEAK_SHARE * vehicle.nominal_v))
-    return Complaint(says, tuple(signs))
+    return [Complaint(says, tuple(signs))]
 
 
-def _too_high(vehicle: Vehicle, said: Said, stage: Stage) -> Complaint:
+def _too_high(vehicle: Vehicle, said: Said, stage: Stage) -> Observations:
     batteries = _some(vehicle, Battery, "battery")
     turning = [_across(one, Situation(stage=stage, state=each)) for one in batteries for each in TURNING]
     high_v = TOO_HIGH_SHARE * vehicle.nominal_v
-    return Complaint(said.symptom, tuple(Sign((each,), above=high_v, within=METER_SHARE) for each in turning))
-
-
-OF_SIGNS: Mapping[Symptom, Callable[[Vehicle, Said, Stage], Complaint]] = {
-    "battery flat in the morning": _flat,
-    "fuse keeps blowing": _keeps_blowing,
-    "cranks and does not start": _does_not_start,
-    "charges too high": _too_high,
-}
+    return [Complaint(said.symptom, tuple(Sign((each,), above=high_v, within=METER_SHARE) for each in turning))]
 
 
 def _across(device: Device, situation: Situation) -> Measurement:
     pair = {"red_point": device.terminals["+"], "black_point": device.terminals["-"]}
     return Measurement(quantity="voltage", **pair, situation=situation)
-
-
-def _starters(vehicle: Vehicle) -> list[Device]:
-    return _some(vehicle, Starter, "starter")
 
 
 def _some(vehicle: Vehicle, kind: type, what: str) -> list[Device]:
@@ -208,25 +181,68 @@ def _some(vehicle: Vehicle, kind: type, what: str) -> list[Device]:
     return found
 
 
-def _said(vehicle: Vehicle, symptom: Symptom, device: str | None) -> Device:
-    if device is None:
-        raise TraceError(f'say which device it is: "{symptom}"', field=("device",))
-    return device_called(vehicle, device)
-
-
 def _seen(device: Device, state: State, stage: Stage, outcome: Seen) -> Measurement:
     situation = Situation(stage=stage, state=state)
     return Measurement(quantity="seen", device=device.id, situation=situation, outcome=outcome)
 
 
-def _state(device: Device, *, runs_on: bool) -> State:
-    """The state in which a device is missed, or in which it should rest."""
-    meant = getattr(device.spec, "rests_in" if runs_on else "runs_in", ())
-    return next(iter(meant), "off" if runs_on else "idle")
+def _of_every(kind: type, what: str, state: State, outcome: Seen) -> Observed:
+    """Every device of a kind is seen like that in a state."""
+
+    def observed(vehicle: Vehicle, _: Said, stage: Stage) -> Observations:
+        return [_seen(each, state, stage, outcome) for each in _some(vehicle, kind, what)]
+
+    return observed
 
 
-def _lamp(vehicle: Vehicle, symptom: Symptom, stage: Stage, device: str | None) -> Measurement:
-    one = device_called(vehicle, device) if device else _some(vehicle, IndicatorLamp, "tell-tale")[0]
-    if symptom == "lamp stays on":
-        return _seen(one, "idle", stage, "stays on")
-    return _seen(one, "on", stage, "dead")
+def _of_device(outcome: Seen, state: Callable[[Device], State]) -> Observed:
+    """The device that is named is seen like that in a state."""
+
+    def observed(vehicle: Vehicle, said: Said, stage: Stage) -> Observations:
+        if said.device is None:
+            raise TraceError(f'say which device it is: "{said.symptom}"', field=("device",))
+        device = device_called(vehicle, said.device)
+        return [_seen(device, state(device), stage, outcome)]
+
+    return observed
+
+
+def _of_tell_tale(state: State, outcome: Seen) -> Observed:
+    """The tell-tale that is named, or the first, is seen like that in a state."""
+
+    def observed(vehicle: Vehicle, said: Said, stage: Stage) -> Observations:
+        named = device_called(vehicle, said.device) if said.device else None
+        return [_seen(named or _some(vehicle, IndicatorLamp, "tell-tale")[0], state, stage, outcome)]
+
+    return observed
+
+
+def _runs(device: Device) -> State:
+    """The state in which a device is missed."""
+    return next(iter(getattr(device.spec, "runs_in", ())), "idle")
+
+
+def _rests(device: Device) -> State:
+    """The state in which a device should rest."""
+    return next(iter(getattr(device.spec, "rests_in", ())), "off")
+
+
+# Each symptom: of what it is said, and what was observed then.
+OF_SYMPTOMS: Mapping[Symptom, SymptomKind] = {
+    "does nothing when cranked": SymptomKind("the vehicle", _of_every(Starter, "starter", "cranking", "dead")),
+    "clicks": SymptomKind("the vehicle", _of_every(Starter, "starter", "cranking", "clicks")),
+    "clicks once": SymptomKind("the vehicle", _of_every(Starter, "starter", "cranking", "clicks once")),
+    "cranks slowly": SymptomKind("the vehicle", _of_every(Starter, "starter", "cranking", "weak")),
+    "cranks and does not start": SymptomKind("the vehicle", _does_not_start),
+    "battery flat in the morning": SymptomKind("the vehicle", _flat),
+    "not charging": SymptomKind("the vehicle", _of_every(Alternator, "alternator", "idle", "dead")),
+    "charges too high": SymptomKind("the vehicle", _too_high),
+    "lamp stays on": SymptomKind("the vehicle", _of_tell_tale("idle", "stays on")),
+    "lamp never lights": SymptomKind("the vehicle", _of_tell_tale("on", "dead")),
+    "fuse keeps blowing": SymptomKind("a fuse", _keeps_blowing),
+    "device weak": SymptomKind("a device", _of_device("weak", _runs)),
+    "device dead": SymptomKind("a device", _of_device("dead", _runs)),
+    "device runs on": SymptomKind("a device", _of_device("stays on", _rests)),
+    "gauges die when the key is turned": SymptomKind("a device", _of_device("dead", lambda _: "cranking")),
+    "module does not answer": SymptomKind("a device", _of_device("dead", lambda _: "on")),
+}

@@ -17,7 +17,7 @@ from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.study import Study
 from percorso.tracing.predictions import Predictions
-from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
+from percorso.tracing.symptoms import OF_SYMPTOMS, SYMPTOMS, Symptom, readings_of
 from percorso.tracing.trace import Trace, Tracer
 from percorso.vehicle.model import STAGES, Vehicle
 from percorso.vehicle.segments import Wire
@@ -247,6 +247,7 @@ class Answers(TestCase):
 
     def test_every_symptom_is_something_seen(self) -> None:
         vehicle = Tracer(demo("market-van"), "planned").vehicle
+        self.assertEqual({*OF_SYMPTOMS}, {*SYMPTOMS})
         for symptom in SYMPTOMS:
             with self.subTest(symptom):
                 of = "F10" if "fuse" in symptom else None if symptom in OF_ITSELF else "M3"
