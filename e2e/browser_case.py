@@ -1,9 +1,11 @@
 """A real Percorso on a database of its own, and a real browser in front of it."""
 
+import os
 import re
 import shutil
 import tempfile
 import unittest
+from functools import cache
 from pathlib import Path
 from typing import ClassVar
 
@@ -11,7 +13,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expec
 
 from ops.application import ROOT, Application
 from ops.database import free_port
-from ops.started import lay_started
+from ops.started import STARTED, SharedDemo, lay_started
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 WAIT_MS = 20_000  # a slow machine is not a fault
@@ -27,28 +29,46 @@ IS_KEPT = """(words) => new Promise((done) => {
 })"""
 
 
+@cache
+def playwright() -> Playwright:
+    """One for all tests of this process, as what follows."""
+    return sync_playwright().start()
+
+
+@cache
+def _browser() -> Browser:
+    return playwright().chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+
+
+@cache
+def _shared() -> SharedDemo:
+    return SharedDemo(Path(tempfile.mkdtemp(prefix="percorso-shared-", dir=os.environ.get(STARTED))))
+
+
 class BrowserCase(unittest.TestCase):
-    """Starts the application once for the class.
+    """Opens a browser on a Percorso with the demo, which is as its first start left it when the class begins.
 
     A page with an error on its console, an answer of 500 or more, or a step out of the origin fails its test.
     """
 
+    stands_alone: ClassVar[bool] = False  # on an application of its own: what takes it or its database away
     application: ClassVar[Application]
-    playwright: ClassVar[Playwright]
     browser: ClassVar[Browser]
 
     @classmethod
     def setUpClass(cls) -> None:
-        state = Path(tempfile.mkdtemp(prefix="percorso-e2e-"))
-        cls.addClassCleanup(shutil.rmtree, state, ignore_errors=True)
-        lay_started(state)
-        cls.application = Application(state, free_port(), demo=True)
-        cls.addClassCleanup(cls.application.stop)
-        cls.application.start()
-        cls.playwright = sync_playwright().start()
-        cls.addClassCleanup(cls.playwright.stop)
-        cls.browser = cls.playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
-        cls.addClassCleanup(cls.browser.close)
+        cls.browser = _browser()
+        if cls.stands_alone:
+            state = Path(tempfile.mkdtemp(prefix="percorso-e2e-"))
+            cls.addClassCleanup(shutil.rmtree, state, ignore_errors=True)
+            lay_started(state)
+            cls.application = Application(state, free_port(), demo=True)
+            cls.addClassCleanup(cls.application.stop)
+            cls.application.start()
+        else:
+            shared = _shared()
+            shared.begin_again()
+            cls.application = shared.application
 
     def setUp(self) -> None:
         self.broken: list[str] = []

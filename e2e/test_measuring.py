@@ -11,7 +11,7 @@ from typing import Any
 
 from playwright.sync_api import BrowserContext, Page, Route, expect
 
-from e2e.browser_case import WAIT_MS, BrowserCase
+from e2e.browser_case import WAIT_MS, BrowserCase, playwright
 
 PHONE = {"width": 390, "height": 844}
 ARRIVED_S = 60
@@ -36,6 +36,8 @@ A_SLOW_DISK = """() => {
 
 
 class Measuring(BrowserCase):
+    stands_alone = True
+
     def setUp(self) -> None:
         super().setUp()
         self.may_be_away = True
@@ -185,7 +187,7 @@ class Measuring(BrowserCase):
         self.assertEqual((len(listed), listed[0]["measurement"]["value"]), (before + 1, 1.11))
 
     def _browser_of(self, folder: str) -> BrowserContext:
-        return self.playwright.chromium.launch_persistent_context(
+        return playwright().chromium.launch_persistent_context(
             folder, executable_path="/usr/bin/chromium", args=["--no-sandbox"]
         )
 

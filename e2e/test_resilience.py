@@ -58,6 +58,8 @@ class TwoPeople(BrowserCase):
 
 
 class DatabaseAway(BrowserCase):
+    stands_alone = True
+
     def test_what_was_typed_is_kept_over_a_reload_and_saved_when_it_is_back(self) -> None:
         page = self.open_cold_box()
         self.may_be_away = True
@@ -114,6 +116,8 @@ class Person:
 
 
 class Durability(BrowserCase):
+    stands_alone = True
+
     def test_every_acknowledged_write_survives_kill_nine(self) -> None:
         job = str(Person(self.application).call("GET", "/jobs")[0]["id"])
         acknowledged: list[str] = []
