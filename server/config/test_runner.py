@@ -18,7 +18,13 @@ class CountingRunner(DiscoverRunner):
 
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> int:
         """Number of failures and errors, after printing the counts."""
-        failed = int(super().suite_result(suite, result, **kwargs))
+        problems = int(super().suite_result(suite, result, **kwargs))
+        failed = len({_test_of(each) for each, _ in (*result.failures, *result.errors)}) or problems
         skipped = len(result.skipped)
         print(f"tests: {result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped")
-        return failed
+        return problems
+
+
+def _test_of(case: Any) -> str:
+    """The test that a part of it belongs to."""
+    return str(getattr(case, "test_case", case))

@@ -43,7 +43,12 @@ def draw_up(
 ) -> Budget:
     """The load budget of a stage under some scenarios; None: the standard ones and the job's own.
 
-    Raises PercorsoError for a drive that passes a scenario there is not.
+    An alternator gives what ISO 8854 [14] marks it with at two speeds. Raises PercorsoError for a drive that passes a
+    scenario there is not.
+
+    >>> first = draw_up(van, "planned", HouseRules()).balances[0]
+    >>> first.scenario.id, round(first.margin_a, 1)
+    ('idle-day-summer', 12.5)
     """
     system = ChargingSystem(budgeted(by_house(vehicle, rules), stage))
     found = balances(system, shown_scenarios(vehicle) if scenarios is None else scenarios, rules)

@@ -132,7 +132,14 @@ class Network:
     def solve(self, state: State, chosen: Mapping[str, str] | None = None, *, look_ahead: bool = True) -> Solution:
         """A state as it is reached by turning the key from off. Raises StateError for an unknown input.
 
-        ``look_ahead``: also whether the engine would outlast its key, which costs another state.
+        ``look_ahead``: also whether the engine would outlast its key, which costs another state. Modified nodal
+        analysis [21], V, A and Ω.
+
+        >>> idle = Network(vehicle_at(van, "planned")).solve("idle")
+        >>> round(idle.voltage_v("b-plus", "b-minus"), 2)
+        12.55
+        >>> idle.devices["m3"].on
+        True
         """
         solution = self.end_of(steps(WAY_TO[state], chosen))
         return self.looked_ahead(solution, chosen) if look_ahead else solution

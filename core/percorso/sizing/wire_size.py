@@ -239,6 +239,13 @@ def size_wire(task: WireTask, series: Series, rules: HouseRules) -> SizeChoice:
 
     Light: the smallest that meets drop, heat, terminals and the fuse. Usual: the smallest that does so with margin.
     Generous: one size above usual.
+
+    20 A through 8 m of wire, out and back, that may lose 0.5 V; 6 mm² of class 5 [2] would lose 0.53 V:
+
+    >>> fan = WireTask(20.0, length_m=8.0, source_v=14.0, allowed_drop_v=0.5)
+    >>> choice = size_wire(fan, "metric", HouseRules())
+    >>> choice.size, choice.governed_by
+    ('10 mm2', 'voltage drop')
     """
     sizes = stocked_sizes(series, task.metric_standard)
     candidates = tuple(_try_size(size, task, rules) for size in sizes)

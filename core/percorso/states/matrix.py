@@ -32,7 +32,12 @@ class Cell:
 
 
 def matrix(network: Network, chosen: Mapping[str, str], states: Iterable[State] = STATES) -> tuple[Cell, ...]:
-    """Every device in every state, device by device, with inputs as chosen. Raises StateError for an unknown input."""
+    """Every device in every state, device by device, with inputs as chosen. Raises StateError for an unknown input.
+
+    >>> cells = matrix(Network(vehicle_at(van, "planned")), {}, ["off", "idle"])
+    >>> [(each.state, each.meant, each.does) for each in cells if each.device_id == "m3"]
+    [('off', 'may', 'rests'), ('idle', 'must', 'runs')]
+    """
     solutions = [network.solve(state, chosen, look_ahead=False) for state in states]
     return tuple(cell_of(solution, device) for device in network.vehicle.devices for solution in solutions)
 

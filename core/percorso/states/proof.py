@@ -59,7 +59,12 @@ class Proof:
 
 
 def prove(network: Network, most: int = MOST_SITUATIONS) -> Proof:
-    """Try every situation of a vehicle that has a point, or as many as are asked for."""
+    """Try every situation of a vehicle that has a point, or as many as are asked for.
+
+    >>> proof = prove(Network(vehicle_at(bus, "found")))
+    >>> sorted({each.what for each in proof.forbidden})
+    ['fed past its own contact', 'feeds joined', 'gets too little', 'never comes to rest', 'runs and must not']
+    """
     explored = explore(Network(network.vehicle), most)  # of its own, which knows too much afterwards to be kept
     found = tuple(_forbidden(explored, each) for each in happenings(explored))
     return Proof(network, explored.scope, found, _how_often(explored), tuple(_showing(explored)))

@@ -272,7 +272,7 @@ def _values(
 
 
 def _bits(shares: Array, mass: Array) -> list[float]:
-    """Information about the part in an outcome, bits (Shannon, 1948), of each measurement."""
+    """Information about the part in an outcome, bits [23], of each measurement."""
     joint = mass @ shares
     parts, outcomes = joint.sum(axis=2, keepdims=True), joint.sum(axis=1, keepdims=True)
     apart = np.where(joint > 0, joint / np.maximum(parts * outcomes, 1e-300), 1.0)

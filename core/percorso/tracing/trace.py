@@ -85,8 +85,14 @@ class Tracer:
         """What readings and complaints say together, in the vehicle as it is since the last thing was mended.
 
         ``suspected`` are parts that somebody suspects, by their ids or designations, ``left_out`` tests that are not
-        offered. Raises MeasurementError, whose
-        ``field`` begins with the place of a reading, or with "suspected".
+        offered. The next test is the one that tells most bits [23] for its time, as in [24]. Raises MeasurementError,
+        whose ``field`` begins with the place of a reading, or with "suspected".
+
+        >>> idle = Situation(stage="planned", state="idle")
+        >>> dark = Measurement(quantity="seen", device="m3", situation=idle, outcome="dead")
+        >>> found = Tracer(van, "planned").trace([dark])
+        >>> found.next[0].measurement.quantity
+        'voltage'
         """
         with self._computing:
             return self._answer(readings, suspected, left_out, tests=tests)

@@ -51,7 +51,15 @@ def lay_starter(
 ) -> tuple[Vehicle, str]:
     """The vehicle with a starter's route laid and sized, and the id of the circuit to look at first.
 
-    Raises PathError where what is there stands in the way, and LayingError where nothing is made for what is asked.
+    Sizes go by the metric or the AWG series of standards [2], [3] or [4]. Raises PathError where what is there stands
+    in the way, and LayingError where nothing is made for what is asked.
+
+    >>> from itertools import count
+    >>> asked = answered("relay-fed-device", {"name": "Fridge", "amps": 12})
+    >>> numbers = count(1)
+    >>> laid, circuit = lay_starter(van, asked, HouseRules(), lambda: f"n{next(numbers)}", "metric")
+    >>> laid.circuits[circuit].name
+    'Fridge feed'
     """
     layout = Layout(vehicle, rules, new_id, series)
     circuit = starter.lay(layout)

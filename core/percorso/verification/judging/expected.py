@@ -30,7 +30,14 @@ CHATTERS = "it never comes to rest: something pulls in and drops out again and a
 def expect(network: Network, situation: Situation, measurements: Sequence[Measurement]) -> list[Expected]:
     """What is expected of measurements in one situation, for which the network is prepared; all go by id.
 
-    Raises StateError for an unknown input.
+    In V, A or Ω, with the interval that holds 95 of 100 readings on sound metal; how they move by the adjoint network
+    [20]. Raises StateError for an unknown input.
+
+    >>> idle = Situation(stage="planned", state="idle")
+    >>> posts = Measurement(quantity="voltage", red_point="b-plus", black_point="b-minus", situation=idle)
+    >>> [one] = expect(Network(vehicle_at(van, "planned")), idle, [posts])
+    >>> round(one.low, 2), round(one.value, 2), round(one.high, 2)
+    (12.4, 12.55, 12.67)
     """
     return [_expected(*each) for each in _shown(network, situation, measurements)]
 
