@@ -16,7 +16,7 @@ from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.states.proof import Proof, prove, replayed
 from percorso.states.words import said, said_scope, said_way
-from percorso.targets import Target
+from percorso.targets import Family, Target
 from percorso.vehicle.devices import RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Circuit, Vehicle
@@ -143,6 +143,14 @@ class FourthLot(AgainstEnumeration):
     SEEDS = range(150, 200)
 
 
+def circuit(circuit_id: str, family: Family, device: str, *supply: str) -> Circuit:
+    """A circuit of a device along some segments, back to the battery's minus."""
+    target = Target("max_drop_v", 0.4)
+    return Circuit(
+        circuit_id, circuit_id, family, device, 20, 14, target, "plus", supply, "minus", (), device_id=device
+    )
+
+
 def lit(*between: str) -> dict[str, Piece]:
     """A battery's plus and a key contact."""
     return {"S1": ("plus", "kl15", key("on")), "J": (*(between or ("body", "minus")), joint(0.001))}
@@ -220,20 +228,7 @@ class ByHand(TestCase):
             Input("link", "Link"),
         )
         self.assertEqual(found_in(vehicle), {("sources joined", "S1"): "Link: on"})
-        charging = Circuit(
-            id="c",
-            name="Second battery",
-            family="charging",
-            device="Second battery",
-            design_current_a=20,
-            source_v=14,
-            target=Target("max_drop_v", 0.4),
-            source_point="plus",
-            supply=("S1",),
-            return_point="minus",
-            return_path=(),
-            device_id="G2",
-        )
+        charging = circuit("c", "charging", "G2", "S1")
         self.assertEqual(found_in(replace(vehicle, circuits={"c": charging})), {})
 
     def test_two_relays_on_one_bus_are_found_and_a_diode_behind_each_parts_them(self) -> None:
@@ -254,6 +249,17 @@ class ByHand(TestCase):
 
         self.assertEqual(found_in(vehicle(joint(0.01))), {("feeds joined", "K1"): "First: on, Second: on"})
         self.assertEqual(found_in(vehicle({"kind": "diode", "rated_a": 10})), {})
+        both = {each: circuit(each, "feed", "E1", each, f"V{each}") for each in ("K1", "K2")}
+        self.assertEqual(found_in(replace(vehicle(joint(0.01)), circuits=both)), {})  # two feeds of one device
+
+    def test_a_switch_that_cannot_move_in_a_state_is_not_moved_there(self) -> None:
+        """Nobody drives with the parking brake on."""
+        vehicle = small_vehicle(
+            {"S1": ("plus", "e1", {"kind": "switch", "input": "brake", "closed_in": ["on"]})},
+            BATTERY | {"E1": ({"+": "e1", "-": "minus"}, {"kind": "filament lamp", "rated_v": 12, "rated_a": 2})},
+            Input("brake", "Parking brake", by_state={"off": "on"}, fixed_in=("road", "idle")),
+        )
+        self.assertEqual(prove(Network(vehicle)).situations, 4 * 2 + 2)
 
     def test_thirty_switches_are_too_many_to_try_all_and_that_is_said(self) -> None:
         """6 × (1 + 30 + 435) are 2 796; with three moved it would be 27 156."""

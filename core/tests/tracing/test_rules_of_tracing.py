@@ -51,13 +51,16 @@ class Tests(TestCase):
                 self.assertNotEqual(relief and relief[1], "bridged", mode)
 
     def test_what_is_prepared_already_is_not_prepared_again(self) -> None:
-        """A jumper that lies there since the last reading: the next takes reading and reaching alone."""
+        """The battery is off since the last reading: the next takes reading and reaching alone, and what comes beside."""
         vehicle = vehicle_at(demo("market-van"), "planned")
         prepared = IDLE.model_copy(update={"preparations": (preparation("battery off"),)})
         on_it = Measurement(**POSTS, situation=prepared)
         again = minutes(vehicle, on_it, prepared)
         self.assertAlmostEqual(minutes(vehicle, on_it, IDLE) - again, 3.0)
         self.assertEqual(again, minutes(vehicle, Measurement(**POSTS, situation=IDLE), IDLE))
+        more = IDLE.model_copy(update={"preparations": (*prepared.preparations, preparation("pull F10"))})
+        pulled = Measurement(**POSTS, situation=more)
+        self.assertAlmostEqual(minutes(vehicle, pulled, IDLE) - minutes(vehicle, pulled, prepared), 3.0)
 
 
 class Readings(TestCase):
