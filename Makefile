@@ -1,6 +1,6 @@
 # make demo: everything with demo data · make start: without · make lan: for the shop's own network · make cluster: on three database nodes and two web servers, with demo data · make test: the whole check · make bench: figures
 # make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test; core says what they cover
-# make lock: newer libraries · make mutants: what no test of sizing, protection and verdicts notices
+# make lock: newer libraries · make mutants: what no test of sizing, verdicts, states and tracing notices
 # make person: add someone who can sign in · make people: list them · make disable, make password: of NAME=…
 # make upgrade: the newest release in the place of the one that runs, or everything as it was
 # make tidy: ended sessions, changes too old to be undone and files of no photo · make backup: everything into one file · make restore FILE=…: into an empty place · make reset: delete all data, after asking

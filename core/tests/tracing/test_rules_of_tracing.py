@@ -51,7 +51,7 @@ class Tests(TestCase):
                 self.assertNotEqual(relief and relief[1], "bridged", mode)
 
     def test_what_is_prepared_already_is_not_prepared_again(self) -> None:
-        """The battery is off since the last reading: the next takes reading and reaching alone, and what comes beside."""
+        """The battery is off since the last reading: what comes next takes no more than itself."""
         vehicle = vehicle_at(demo("market-van"), "planned")
         prepared = IDLE.model_copy(update={"preparations": (preparation("battery off"),)})
         on_it = Measurement(**POSTS, situation=prepared)
