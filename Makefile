@@ -69,7 +69,7 @@ web/dist/built-of: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES)
 	@$(PY) -m whitenoise.compress --quiet web/dist/static
 	@$(PY) -m ops.front_end
 
-SERVER_TESTS := server/config server/workshop server/jobs server/network server/budget server/states server/sheets server/verification server/job_files ops
+SERVER_TESTS := server/config server/workshop server/jobs server/network server/budget server/states server/sheets server/verification server/job_files ops bench
 
 test: check web/dist/built-of
 	@$(PY) -m ops test e2e $(SERVER_TESTS) cli/tests core/tests
@@ -124,9 +124,9 @@ lock: .venv/test web/node_modules/.package-lock.json
 		fs.writeFileSync(f, JSON.stringify(lock, null, 2) + "\n")'
 
 bench: .venv/test web/dist/built-of
-	@$(PY) -m ops.bench
+	@$(PY) -m bench
 
 # Takes hours; MUTANTS=200 tries so many of them, chosen by chance.
 mutants: .venv/test
 	@$(PY) -m pip install -qq --disable-pip-version-check cosmic-ray
-	@$(PY) -m ops.mutants $(MUTANTS)
+	@$(PY) -m bench.mutants $(MUTANTS)

@@ -6,9 +6,9 @@ from typing import Any
 
 from playwright.sync_api import Page, Response, expect
 
+from bench.other_worlds import World, in_series
 from core.tests.support.demo import demo
 from e2e.browser_case import BrowserCase
-from ops.other_worlds import World, in_series
 from percorso.faults.changes import with_resistor
 from percorso.verification.measured.measurements import Measurement
 

@@ -7,10 +7,10 @@ from functools import partial
 
 import numpy as np
 
+from bench.planning import laid_job
+from bench.timing import median_ms
+from bench.tracing import showing
 from core.tests.support.demo import demo
-from ops.bench_planning import laid_job
-from ops.bench_tracing import showing
-from ops.timing import median_ms
 from percorso.faults.library import library
 from percorso.faults.model import Fault
 from percorso.tracing.batch import Batch

@@ -4,10 +4,10 @@ import random
 from itertools import islice
 from unittest import TestCase
 
+from bench.other_worlds import CAUSES, World, in_series, worlds
+from bench.perturbed_vehicle import perturbed
+from bench.reliability import CONFIDENT, followed
 from core.tests.support.demo import demo
-from ops.bench_worlds import CONFIDENT, followed
-from ops.other_worlds import CAUSES, World, in_series, worlds
-from ops.perturbed_vehicle import perturbed
 from percorso.faults.at_segments import RESISTS
 from percorso.network.operating_point import Network
 from percorso.tracing.trace import Tracer
@@ -17,7 +17,7 @@ from percorso.verification.measured.measurements import Measurement, Situation
 
 class Believed(TestCase):
     def test_sixty_fixed_loops_are_traced_as_truly_as_said(self) -> None:
-        """Those of ``ops.bench_worlds`` with a seed of their own, 58 of one part: too few to tell 93 of 100 from 95."""
+        """Those of ``bench.reliability`` by a seed of their own, 58 of one part: too few to tell 93 of 100 from 95."""
         single = [each for each in followed(66, "fixed", harder=False) if each.is_described]
         wrong = [each.cause for each in single if each.first >= CONFIDENT and each.is_wrong]
         self.assertGreaterEqual(sum(each.is_right for each in single) / len(single), 0.93)

@@ -20,7 +20,7 @@ def main(most: int | None) -> None:
         copy = Path(folder)
         shutil.copytree(ROOT / "core", copy / "core", ignore=shutil.ignore_patterns("*.egg-info", "build"))
         shutil.copytree(ROOT / "demo", copy / "demo")
-        shutil.copy(ROOT / "ops" / "mutants.toml", copy)
+        shutil.copy(ROOT / "bench" / "mutants.toml", copy)
         path = f"{Path(sys.executable).parent}{os.pathsep}{os.environ['PATH']}"
         paths = f"{copy / 'core'}{os.pathsep}{copy}"
         environment = {

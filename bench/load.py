@@ -1,4 +1,4 @@
-"""Measures how a running Percorso answers, alone and eight at once: ``python -m ops.bench_load``.
+"""Measures how a running Percorso answers, alone and eight at once: ``python -m bench.load``.
 
 Each client is a process and a person of their own in the demo's shop, and asks the same things in turn.
 """

@@ -13,17 +13,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from ops import (
-    bench_answers,
-    bench_charging,
-    bench_load,
-    bench_network,
-    bench_planning,
-    bench_states,
-    bench_tests,
-    bench_tracing,
-    bench_worlds,
-)
+from bench import answers, charging, checks, load, network, planning, reliability, states, tracing
 from ops.application import ROOT, Application
 from ops.client import SIGN_IN, Client
 
@@ -199,19 +189,19 @@ def main() -> None:
             in_browser(application)
             what_if(application)
             client = Client(application)
-            bench_tests.over_http(client.call, client.answer)
-            bench_load.main(application)
+            checks.over_http(client.call, client.answer)
+            load.main(application)
         second_start(state)
     finally:
         shutil.rmtree(state)
-    bench_planning.main()
-    bench_charging.main()
-    bench_network.main()
-    bench_states.main()
-    bench_tests.main()
-    bench_answers.main()
-    bench_tracing.main()
-    bench_worlds.main()
+    planning.main()
+    charging.main()
+    network.main()
+    states.main()
+    checks.main()
+    answers.main()
+    tracing.main()
+    reliability.main()
 
 
 if __name__ == "__main__":

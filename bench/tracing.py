@@ -1,6 +1,6 @@
 """Measures what the design promises about tracing: how often the right part is found, and whether it says so.
 
-``python -m ops.bench_tracing 100`` hides so many faults in each vehicle, draws them by their weights, and follows the
+``python -m bench.tracing 100`` hides so many faults in each vehicle, draws them by their weights, and follows the
 best test each time with noisy instruments, from one thing that is seen, each in metal that is not quite as described.
 Beside it go half-splitting by the book and swapping parts, the likeliest first, or both; then the same with two wrong
 readings in ten, and with two faults at once until both are mended.
@@ -14,10 +14,10 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from multiprocessing import get_context
 
+from bench.bisection import Bisection
+from bench.perturbed_vehicle import perturbed
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
-from ops.bisection import Bisection
-from ops.perturbed_vehicle import perturbed
 from percorso.faults.cures import cures_of
 from percorso.faults.library import library, unit_called
 from percorso.faults.model import Fault

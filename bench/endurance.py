@@ -1,4 +1,4 @@
-"""Measures what Percorso stands, alone on a machine: ``python -m ops.bench_endurance [ROUNDS [MINUTES]]``.
+"""Measures what Percorso stands, alone on a machine: ``python -m bench.endurance [ROUNDS [MINUTES]]``.
 
 Everything is killed with signal 9 while somebody writes, so many times, and started again; then eight clients ask and
 write for so many minutes while the memory of the server's processes is watched.

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
+from bench.timing import median_ms
 from core.tests.support.demo import DEMO, demo
-from ops.timing import median_ms
 from percorso.files.reading import read_job_file
 from percorso.house_rules import HouseRules
 from percorso.study import Study

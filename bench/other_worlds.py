@@ -9,8 +9,8 @@ from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
+from bench.perturbed_vehicle import perturbed
 from core.tests.support.generated import GROUNDS
-from ops.perturbed_vehicle import perturbed
 from percorso.network.branches import reference_point
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter

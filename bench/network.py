@@ -9,8 +9,8 @@ from dataclasses import replace
 from pathlib import Path
 from random import Random
 
+from bench.timing import median_ms
 from core.tests.support.generated import large_vehicle
-from ops.timing import median_ms
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution

@@ -4,10 +4,10 @@ from dataclasses import replace
 from typing import Any
 from unittest import TestCase
 
+from bench.other_worlds import World, changed, in_series, shorted
 from core.tests.support.charged import sensing
 from core.tests.support.demo import demo
 from core.tests.support.small import joint, small_vehicle
-from ops.other_worlds import World, changed, in_series, shorted
 from percorso.tracing.answer import Trace
 from percorso.tracing.symptoms import Symptom, readings_of
 from percorso.tracing.trace import Evidence, Tracer

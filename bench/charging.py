@@ -1,6 +1,6 @@
 """Measures the load budget on a job of 60 wired loads, and prints the figures; nothing is asserted."""
 
-from ops.bench_planning import RULES, laid_job, median_ms
+from bench.planning import RULES, laid_job, median_ms
 from percorso.load_budget.balance import balances
 from percorso.load_budget.budget import draw_up
 from percorso.load_budget.drive import run_drive

@@ -1,6 +1,6 @@
-"""Measures whether tracing may be believed, in worlds that its library does not know (``ops.other_worlds``).
+"""Measures whether tracing may be believed, in worlds that its library does not know (``bench.other_worlds``).
 
-``python -m ops.bench_worlds [LOOPS [SEED]]`` follows the best test each time from one thing that is seen, in the demo
+``python -m bench.reliability [LOOPS [SEED]]`` follows the best test each time from one thing that is seen, in the demo
 jobs and thirty vehicles that the seed makes up, and prints how often what it said was right, by what it said.
 """
 
@@ -14,9 +14,9 @@ from importlib.metadata import version
 from itertools import islice
 from multiprocessing import get_context
 
+from bench.other_worlds import CAUSES, HARDER, Injector, World, worlds
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle
-from ops.other_worlds import CAUSES, HARDER, Injector, World, worlds
 from percorso.tracing.answer import Trace
 from percorso.tracing.trace import Tracer
 from percorso.vehicle.devices import Starter

@@ -2,9 +2,9 @@
 
 from dataclasses import replace
 
+from bench.timing import median_ms
 from core.tests.support.demo import demo
 from core.tests.support.generated import large_vehicle
-from ops.timing import median_ms
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
 from percorso.states.matrix import matrix
