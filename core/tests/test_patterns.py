@@ -18,7 +18,7 @@ READERS = {
     "core/percorso/quantities.py": "parsed",
     "core/percorso/vehicle/devices.py": "devices._points",
     "core/percorso/vehicle/model.py": "model._letters_and_numbers",
-    "core/percorso/verification/bench_meter.py": "bench_meter._header",
+    "core/percorso/verification/bench/scpi_meter.py": "scpi_meter._header",
     "server/jobs/schemas.py": "None",  # names
     "server/jobs/searching.py": "None",  # only what a name or a note may hold, and without a choice of ways to match
 }
@@ -28,7 +28,7 @@ from pydantic import TypeAdapter as adapter
 from percorso import json_text, names, quantities
 from percorso.files import job_file
 from percorso.vehicle import devices, model
-from percorso.verification import bench_meter
+from percorso.verification.bench import scpi_meter
 
 def parsed(text):
     for kind in quantities.KINDS.values():
