@@ -61,11 +61,11 @@ class Mouse(BrowserCase):
         expect(dialog.get_by_label("Name of GND4 tailgate")).to_be_visible()
         way = dialog.get_by_label("Way to GND4 tailgate")
         way.click()
-        page.get_by_role("option", name="inside the loom").click()
+        page.get_by_role("option", name="inside the harness").click()
         expect(
             page.get_by_text("way to GND4 lug · saved").or_(page.get_by_text("way to GND4 tailgate"))
         ).to_be_visible()
-        expect(way).to_have_value("inside the loom")
+        expect(way).to_have_value("inside the harness")
         dialog.get_by_label("New point").fill("GND8")
         dialog.get_by_role("button", name="Add").click()
         dialog.get_by_role("button", name="Delete GND8").click()

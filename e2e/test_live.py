@@ -77,7 +77,7 @@ class Live(BrowserCase):
         page.get_by_role("option", name=re.compile("^K3,")).click()
         page.keyboard.press("m")
         page.get_by_role("menuitem", name="jumper across K3").click()
-        tried = page.get_by_role("status").filter(has_text="Tried on the metal, no part of the plan")
+        tried = page.get_by_role("status").filter(has_text="Tried on the vehicle, not in the plan")
         expect(tried).to_contain_text("jumper across K3 → Cold box: gets too little, ")
         expect(page.get_by_role("menu")).to_have_count(0)
         page.keyboard.press("s")

@@ -82,7 +82,7 @@ class Stories(BrowserCase):
         page = self._told("Vineyard tractor", "does nothing when cranked", None)
         metal = in_series(tractor, tractor.segments["s4"], 2.0)
         self._follow(page, World(metal, "a story", frozenset({"s4"}), sound=tractor), "S4")
-        expect(page.get_by_role("region", name="Most likely")).to_contain_text("renew the switch")
+        expect(page.get_by_role("region", name="Most likely")).to_contain_text("replace the switch")
 
     def test_a_module_that_does_not_answer(self) -> None:
         bus = demo("school-minibus")

@@ -61,17 +61,17 @@ class TraceRoom(BrowserCase):
         for key in ("s", "f", "y"):
             page.keyboard.press(key)
         expect(page.get_by_role("heading", name="Most likely J1")).to_be_visible()
-        page.get_by_role("button", name="J1 mended, measure again").click()
+        page.get_by_role("button", name="J1 fixed, measure again").click()
         known = page.get_by_role("list", name="What is known")
-        expect(known).to_contain_text("J1 mended")
+        expect(known).to_contain_text("J1 fixed")
         page.get_by_role("region", name="Measure again").get_by_role("button", name="M1 Starter").click()
         page.get_by_role("button", name="it works").or_(page.locator(".words button").first).first.click()
-        expect(page.get_by_text("What was read since it was mended is as planned.")).to_be_visible()
-        expect(page.get_by_role("complementary", name="Suspects")).to_contain_text("it is mended")
+        expect(page.get_by_text("Every reading since the repair is as it should be.")).to_be_visible()
+        expect(page.get_by_role("complementary", name="Suspects")).to_contain_text("it is fixed")
         page.reload()
-        expect(known).to_contain_text("J1 mended")
-        known.get_by_role("listitem").filter(has_text="J1 mended").get_by_role("button").click()
-        expect(known).not_to_contain_text("J1 mended")
+        expect(known).to_contain_text("J1 fixed")
+        known.get_by_role("listitem").filter(has_text="J1 fixed").get_by_role("button").click()
+        expect(known).not_to_contain_text("J1 fixed")
 
     def test_a_cure_goes_into_the_plan_once(self) -> None:
         page = self.open_browser()
@@ -80,7 +80,7 @@ class TraceRoom(BrowserCase):
         for key in ("s", "f", "y"):
             page.keyboard.press(key)
         expect(page.get_by_role("heading", name="Most likely W10")).to_be_visible()
-        page.get_by_role("button", name="into the plan: renew the whole run").click()
+        page.get_by_role("button", name="into the plan: replace the whole run").click()
         expect(page.get_by_role("button", name="into the plan")).to_have_count(0)
         page.keyboard.press("Control+z")
         expect(page.get_by_role("button", name="into the plan")).to_have_count(2)

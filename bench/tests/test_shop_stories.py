@@ -74,12 +74,12 @@ class ShopStories(TestCase):
     def test_four_volts_at_the_trigger(self) -> None:
         tractor = demo("vineyard-tractor")
         metal = in_series(tractor, tractor.segments["s4"], 2.0)
-        self._ends(tractor, metal, "does nothing when cranked", None, "s4", "renew the switch")
+        self._ends(tractor, metal, "does nothing when cranked", None, "s4", "replace the switch")
 
     def test_cranks_slowly_by_a_strap(self) -> None:
         tractor = demo("vineyard-tractor")
         metal = in_series(tractor, tractor.segments["w3"], 0.02)
-        self._ends(tractor, metal, "cranks slowly", None, "w3", "renew the run")
+        self._ends(tractor, metal, "cranks slowly", None, "w3", "replace the run")
 
     def test_a_module_that_does_not_answer(self) -> None:
         bus = demo("school-minibus")
@@ -94,7 +94,7 @@ class ShopStories(TestCase):
 
     def test_a_fuse_that_blows_when_one_load_is_switched(self) -> None:
         van = demo("market-van")
-        self._ends(van, shorted(van, van.devices["m3"], 0.05), "fuse keeps blowing", "F10", "m3", "renew the device")
+        self._ends(van, shorted(van, van.devices["m3"], 0.05), "fuse keeps blowing", "F10", "m3", "replace the device")
 
     def test_twelve_volts_on_the_meter_and_dead_under_load(self) -> None:
         van = demo("market-van")
@@ -144,9 +144,9 @@ class ShopStories(TestCase):
     def test_an_ignition_that_is_starved(self) -> None:
         tractor = demo("vineyard-tractor")
         metal = in_series(tractor, tractor.segments["s2"], 6.0)
-        self._ends(tractor, metal, "cranks and does not start", None, "s2", "renew the switch")
+        self._ends(tractor, metal, "cranks and does not start", None, "s2", "replace the switch")
 
     def test_a_dead_cell_in_one_of_two_batteries(self) -> None:
         whole = two_batteries()
         metal = changed(whole, whole.devices["G2"], nominal_v=10.0)
-        self._ends(whole, metal, "cranks slowly", None, "G2", "renew the battery")
+        self._ends(whole, metal, "cranks slowly", None, "G2", "replace the battery")

@@ -69,7 +69,7 @@ class Server(socketserver.ThreadingTCPServer):
 @click.option("--state", type=click.Choice(STATES), default="off", show_default=True)
 @stage_option
 @inputs
-@click.option("--fault", "faults", type=JOB_PATH, help="A JSON fault hidden in the metal, or a list of them.")
+@click.option("--fault", "faults", type=JOB_PATH, help="A JSON fault hidden in the vehicle, or a list of them.")
 @click.option("--noise", type=click.IntRange(0), help="Seed of its errors; without it they are others at each start.")
 def meter(
     job: Path | None,

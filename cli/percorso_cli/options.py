@@ -94,7 +94,7 @@ stage_option = click.option(
 )
 inputs = click.option("--input", "inputs", type=InputPosition(), multiple=True, help='For example "oil_pressure=on".')
 preparations = click.option(
-    "--with", "preparations", type=Doing(), multiple=True, help=f"Done to the metal for a test: {EXAMPLES}."
+    "--with", "preparations", type=Doing(), multiple=True, help=f"Done to the vehicle for a test: {EXAMPLES}."
 )
 state = click.option("--state", type=click.Choice(STATES), required=True)
 JOB_PATH = click.Path(exists=True, dir_okay=False, path_type=Path)

@@ -95,7 +95,7 @@ class Text(TestCase):
         self.assertEqual({found["stop"]["part"], found["stop"]["also"]["part"]}, {"w9", "f10"})
         for part in ("most likely W9: ", "most likely F10: "):
             self.assertEqual(said.count(part), 1, said)
-        for part in ("renew the whole run", "g of copper", "cut free at both ends"):
+        for part in ("replace the whole run", "g of copper", "cut free at both ends"):
             self.assertIn(part, said)
 
     def test_measure_says_what_is_read_and_seen(self) -> None:

@@ -92,7 +92,7 @@ def _listed(
     for each in asked.mended:
         if each not in there:
             doubt = "does not count: there is no such part any more"
-            not_believed.append(KnownOut(says=f"{each.part} mended", mended=each.part, doubt=doubt))
+            not_believed.append(KnownOut(says=f"{each.part} fixed", mended=each.part, doubt=doubt))
     for one, of in _in_order(counting, there):
         readings.append(one)
         known.append(known_of(vehicle, one, of))

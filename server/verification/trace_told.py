@@ -236,7 +236,7 @@ def _name(vehicle: Vehicle, part: str) -> str:
 def known_of(vehicle: Vehicle, known: Evidence, reading_id: str | None) -> KnownOut:
     """Something that is known, in words, with its id in the log where it is of it."""
     if isinstance(known, Mended):
-        return KnownOut(says=f"{known.part} mended", mended=known.part)
+        return KnownOut(says=f"{known.part} fixed", mended=known.part)
     return KnownOut(says=says_of(vehicle, known), reading_id=reading_id)
 
 

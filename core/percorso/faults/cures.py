@@ -47,7 +47,9 @@ def cures_of(vehicle: Vehicle, part: str, fault: str) -> tuple[Cure, ...]:
         return (usual,)
     leads = RENEWED_MIN + RENEWED_MIN_PER_M * segment.spec.length_m
     copper = 1e-3 * COPPER_DENSITY_KG_M3 * find_size(segment.spec.size).area_mm2 * segment.spec.length_m
-    renew = Cure("renew the whole run, of the same size", leads + reach, copper, edits=renewed(vehicle, segment))
+    renew = Cure(
+        "replace the whole run with one of the same size", leads + reach, copper, edits=renewed(vehicle, segment)
+    )
     beside = renewed(vehicle, segment, "stowed")
     return usual, renew, Cure("bypass it with a new run beside it", leads, copper, BYPASS, beside)
 

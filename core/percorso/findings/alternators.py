@@ -82,7 +82,7 @@ def _running_away(view: View) -> Iterator[Finding]:
         burnt = [each for each, one in loads if is_destroyed(one, view.solution.devices[each.id].voltage_v or 0.0)]
         destroys = f" It destroys {' and '.join(each.name for each in burnt)}." if burnt else ""
         reason = f"{_sees(view, device)} and drives its field to the full, and little takes what it makes.{destroys}"
-        mend = " Stop the engine; mend its cable to the battery and what its regulator senses by."
+        mend = " Stop the engine; fix its cable to the battery and what its regulator senses by."
         title = f"{device.name} runs away: {post_v:.0f} V at its post."
         yield Finding("error", title, reason + mend, (), device_ids=(device.id, *(each.id for each in burnt)))
 
@@ -112,7 +112,7 @@ def _why_at_limit(view: View, device: Device, spec: Alternator) -> str:
         return f"More is asked than it makes at this speed, so the voltage falls: {view.volts(device)} at its post."
     return (
         f"{_sees(view, device)} and asks for more, though there are {post_v:.1f} V at its post: "
-        "mend its sense lead before the battery boils."
+        "repair its sense lead before the battery boils."
     )
 
 

@@ -17,7 +17,7 @@ from percorso.vehicle.segments import Fuse, Joint, Splice
     says="a bad connection",
     when="its resistance is beyond what is usual, or it is twisted and taped, or sits on paint or rust",
     source="typical resistances, from memory; common practice",
-    cure="mended",
+    cure="repaired",
 )
 def connection_findings(plan: Planned) -> Iterator[Finding]:
     """Every bad connection."""
@@ -41,5 +41,5 @@ def bad_connection(segment: Segment) -> Finding | None:
         reason = f"A sound {kind} has {most * 1000:.3g} mΩ at most: the connection is bad, not the part."
     else:
         return None
-    cure = Remedy(f"{name} mended", (ChangeSegment(segment_id=segment.id, change=change),))
+    cure = Remedy(f"{name} repaired", (ChangeSegment(segment_id=segment.id, change=change),))
     return Finding("caution", title, reason, (segment.id,), cure)

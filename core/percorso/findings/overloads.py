@@ -156,7 +156,7 @@ def _stray_currents(view: View) -> Iterator[Finding]:
         watts = view.solution.segments[segment.id].power_w or 0.0
         if condition != "seam path" and (current > STRAY_A or watts > STRAY_W):
             title = f"{segment.designation}, a {condition}, carries {current:.3g} A ({watts:.3g} W of heat)."
-            reason = "Current takes it because its own way back is missing or bad: look for a ground strap."
+            reason = "Current takes it because its own return is missing or bad: look for a ground strap."
             strap = {"kind": "wire", "size": STRAP_SIZE, "length_m": STRAP_M, "zone": "engine bay", "moves": True}
             edit = AddSegment(from_point=segment.from_point, to_point=segment.to_point, spec=strap)
             yield Finding("error", title, reason, (segment.id,), Remedy(f"a {STRAP_SIZE} strap beside it", (edit,)))

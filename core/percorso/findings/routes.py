@@ -31,7 +31,7 @@ LONG_M = 1.0  # of wire out, from where a way back without any length was forgot
     says="a circuit loses more than it may",
     when="at its design current its drop is over its target",
     source="house rules, targets by purpose; common practice",
-    cure="the lightest size that cures it, its ends with it, or the route sized anew; a bad connection mended first",
+    cure="the lightest size that cures it, its ends with it, or the route sized anew; a bad connection repaired first",
 )
 def over_target(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     """A circuit that loses more than it may, with the lightest change that cures it."""
@@ -83,7 +83,7 @@ def _heavier_ends(plan: Planned, circuit: Circuit) -> Remedy | None:
 
 @named(
     "route-without-return",
-    says="the way back has no length",
+    says="the return has no length",
     when="more than a metre of wire leads out and nothing but joints back",
     source="common practice",
     cure="as much wire back",
@@ -94,7 +94,7 @@ def forgotten_return(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     back = [plan.vehicle.segments[each].spec for each in circuit.return_path]
     if sum(out) < LONG_M or any(isinstance(spec, Wire | Body) for spec in back):
         return
-    title = f"The way back of {circuit.name} has no length."
+    title = f"The return of {circuit.name} has no length."
     reason = f"{sum(out):.3g} m lead out and nothing but joints back: current needs a wire or the body to return by."
     first = next(each for each in circuit.supply if isinstance(plan.vehicle.segments[each].spec, Wire))
     like = plan.vehicle.segments[first].spec

@@ -21,7 +21,7 @@ GROUND_SIZE = "25 mm2"  # a ground cable where no wire is there to go by, common
     says="what a circuit shares with others takes its allowance",
     when="it is within its target alone, and over with what others lose on the same metal in its state",
     source="Ohm's law; common practice",
-    cure="a bad connection mended, or a cable beside the shared way",
+    cure="a bad connection repaired, or a cable beside the shared path",
 )
 def sharing_findings(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     """A circuit that keeps its target by itself and not while others load what it shares with them."""

@@ -80,7 +80,7 @@ def _lost_by_others(
     name = task.vehicle.segments[most].designation
     note = (
         f"other circuits lose {others_v:.2g} V more on what it shares with them, most of it on {name}: "
-        f"mend or thicken {name}, or give it a way back of its own"
+        f"repair or thicken {name}, or give it a return of its own"
     )
     return others_v, note
 
@@ -116,7 +116,7 @@ def _ways_out(task: Round, rule: CircuitRule) -> Iterator[str]:
             yield f"split the feed over {ways} equal ways side by side, each with its own fuse"
     if left <= 0:
         worst = sorted(_fixed_drops(task, rule), reverse=True)[:2]
-        yield " and ".join(f"{'mend' if bad else 'lead past'} {name} ({volts:.2g} V)" for volts, name, bad in worst)
+        yield " and ".join(f"{'repair' if bad else 'reroute past'} {name} ({volts:.2g} V)" for volts, name, bad in worst)
     yield f"at twice the voltage the same power takes half the current and loses {used / 2:.2g} V"
 
 

@@ -319,7 +319,7 @@ def _why_impossible(task: WireTask, candidates: tuple[Candidate, ...], school: S
     if task.elsewhere_drop_v >= task.allowed_drop_v:
         return (
             f"no wire is thick enough: the rest of the circuit alone loses {task.elsewhere_drop_v:.3g} V of the "
-            f"{task.allowed_drop_v:.3g} V allowed; mend that first"
+            f"{task.allowed_drop_v:.3g} V allowed; fix that first"
         )
     made = [tried for tried in candidates if "insulation" not in tried.refused] or candidates
     fewest = min(len(tried.refused) for tried in made)

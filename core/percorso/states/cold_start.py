@@ -19,7 +19,7 @@ USUAL_LOSS_V = {"cable": 0.5, "ground": 0.3, "trigger": 1.2}  # of 12 V, common 
 LOST: Mapping[ColdStartLimit, str] = {
     "battery": "in the battery",
     "cable": "on the way to it",
-    "ground": "on the way back",
+    "ground": "in the return",
     "trigger": "on the way to its trigger",
 }
 UNFED_V = 0.5  # at a solenoid that no closed contact leads to: what leaks there is less

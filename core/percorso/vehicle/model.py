@@ -236,7 +236,7 @@ def stations(vehicle: Vehicle, circuit: Circuit, side: Side) -> tuple[str, ...]:
         raise PathError(f"{circuit.name}: the {side} side starts at a point this job does not have", field=(name,))
     if not path:
         raise PathError(
-            f"{circuit.name} has no {side} side; current needs a way out and a way back", field=(PATH_FIELD[side],)
+            f"{circuit.name} has no {side} side; current needs a supply and a return", field=(PATH_FIELD[side],)
         )
     known = vehicle.walked.get((start, path))
     return known or vehicle.walked.setdefault((start, path), _walk(vehicle, circuit, start, side))

@@ -102,7 +102,7 @@ LOAD_NAMES: Mapping[LoadKind, str] = {
     "constant power": "electronics: constant power",
     "constant current": "electronics: constant current",
 }
-ORIGIN_NAMES: Mapping[Origin, str] = {"new": "to be laid, new", "existing": "there already"}
+ORIGIN_NAMES: Mapping[Origin, str] = {"new": "new, to be added", "existing": "there already"}
 SERIES_NAMES: Mapping[Series, str] = {"metric": "mm²", "awg": "AWG"}
 RouteLength = Annotated[float | None, typed(LENGTH)]
 

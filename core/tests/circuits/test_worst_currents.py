@@ -185,7 +185,7 @@ class WhoseDropIsIt(TestCase):
         told = advice.circuits[0]
         self.assertEqual(told.problem, "")
         self.assertAlmostEqual(told.others_v, 0.4, delta=0.05)
-        self.assertIn("mend or thicken G", told.note)
+        self.assertIn("repair or thicken G", told.note)
         [found] = [each for each in plan_findings(planned(Network(whole), RULES)) if "shares with others" in each.title]
         assert found.cure
         self.assertIn("from case to minus", found.cure.effect)

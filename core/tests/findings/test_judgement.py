@@ -234,11 +234,11 @@ class Reasons(TestCase):
         found = plan_findings(planned(Network(vehicle_at(demo("vineyard-tractor"), "found")), RULES))
         suffering = ("Engine ground loses", "Starter cable loses", "What Start trigger shares")
         cures = [each.cure and each.cure.effect for each in found if each.title.startswith(suffering)]
-        self.assertEqual(cures, ["J1 mended"] * 3)
+        self.assertEqual(cures, ["J1 repaired"] * 3)
 
     def test_a_healthy_fuse_is_not_to_be_mended(self) -> None:
         """0.1 V at its rating is a fuse's usual drop (from memory)."""
         vehicle = relay_feed(20, 4, 0.1)
         [told] = recommend(vehicle, RULES).circuits
-        self.assertIn("lead past F1", " ".join(told.ways_out))
-        self.assertNotIn("mend", " ".join(told.ways_out))
+        self.assertIn("reroute past F1", " ".join(told.ways_out))
+        self.assertNotIn("repair", " ".join(told.ways_out))

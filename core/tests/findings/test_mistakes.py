@@ -62,7 +62,7 @@ class Mistakes(TestCase):
 
     def test_return_path_forgotten_in_the_length(self) -> None:
         vehicle = feed(W4=None, J4=("load-", "minus", {"kind": "joint"}))
-        cured = self.caught(vehicle, "The way back of Pump has no length", "3.3 m lead out")
+        cured = self.caught(vehicle, "The return of Pump has no length", "3.3 m lead out")
         self.assertEqual(len(cured.circuits["Pump"].return_path), 2)
 
     def test_fuse_sized_to_the_load_and_not_to_the_wire(self) -> None:

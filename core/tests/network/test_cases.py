@@ -73,7 +73,7 @@ class MissingStrap(TestCase):
         self.assertAlmostEqual(strayed.segments["B1"].power_w, all_of_it**2 * 0.05, places=6)
         said = titles(small_vehicle(parts, devices), "cranking")
         self.assertIn("B1, a control cable, carries", said)
-        self.assertIn("its own way back is missing", said)
+        self.assertIn("its own return is missing", said)
         self.assertIn("M1 turns at", said)
 
 

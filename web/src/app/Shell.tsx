@@ -93,11 +93,11 @@ function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>) {
   const step = (way: "undo" | "redo") =>
     attempt(save(way, "post", `/api/jobs/{job_id}/${way}`, { job_id: jobId }, undefined));
   return [
-    { keys: "b", does: "the line board", run: () => navigate(`/jobs/${jobId}`) },
+    { keys: "b", does: "overview", run: () => navigate(`/jobs/${jobId}`) },
     { keys: "v", does: "the vehicle", run: () => navigate(`/jobs/${jobId}/vehicle`) },
     { keys: "l", does: "the loads", run: () => navigate(`/jobs/${jobId}/loads`) },
     { keys: "t", does: "what is live when", run: () => navigate(`/jobs/${jobId}/states`) },
-    { keys: "k", does: "the tests: does the metal agree", run: () => navigate(`/jobs/${jobId}/tests`) },
+    { keys: "k", does: "tests", run: () => navigate(`/jobs/${jobId}/tests`) },
     { keys: "y", does: "trace: why not", run: () => navigate(`/jobs/${jobId}/trace`) },
     { keys: "h", does: "the harness sheets", run: () => navigate(`/jobs/${jobId}/sheets`) },
     ...STATES.map((state, index) => ({
@@ -117,11 +117,11 @@ function Rail({ jobId }: { jobId: string }) {
   return (
     <nav className="rail" aria-label="Rooms">
       <Station to={`/jobs/${jobId}`} end>
-        Board
+        Overview
       </Station>
       <Station to={`/jobs/${jobId}/vehicle`}>Vehicle</Station>
       <Station to={`/jobs/${jobId}/loads`}>Loads</Station>
-      <Station to={`/jobs/${jobId}/circuits`}>Circuits</Station>
+      <Station to={`/jobs/${jobId}/circuits`}>Circuit</Station>
       <Station to={`/jobs/${jobId}/states`}>States</Station>
       <Station to={`/jobs/${jobId}/tests`}>Tests</Station>
       <Station to={`/jobs/${jobId}/trace`}>Trace</Station>

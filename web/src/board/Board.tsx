@@ -20,7 +20,7 @@ export function Board() {
   const lines = board?.lines ?? [];
   const open = (line: BoardLine | undefined) =>
     line && navigate(`/jobs/${jobId}/circuits/${line.circuit.id}`);
-  useKeys("Line board", [
+  useKeys("Overview", [
     { keys: "ArrowDown", does: "next circuit", run: () => setAt(Math.min(at + 1, lines.length - 1)) },
     { keys: "ArrowUp", does: "previous circuit", run: () => setAt(Math.max(at - 1, 0)) },
     { keys: "Enter", does: "open", run: () => void open(lines[at]) },

@@ -42,7 +42,7 @@ export function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: 
 }
 
 const SEVERITY = [
-  ["error", "■", "to mend", "to mend"],
+  ["error", "■", "to fix", "to fix"],
   ["caution", "▲", "caution", "cautions"],
   ["hint", "●", "hint", "hints"],
 ] as const;

@@ -30,7 +30,7 @@ export function MetalMenu({ jobId, circuitId, segmentId, points, opened, onOpen,
           </Button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Label>Try on the metal, not in the plan</Menu.Label>
+          <Menu.Label>Try on the vehicle; the plan stays as it is</Menu.Label>
           {[...here, ...besides].map((each) => (
             <Menu.Item key={each.text} onClick={() => onTry(each)}>
               {each.says}
@@ -92,7 +92,7 @@ export function MetalBar({ metal, now, onPutBack }: { metal: Offer[]; now: strin
   return (
     <div className="trial-bar metal" role="status">
       <span className="trial-said">
-        Tried on the metal, no part of the plan: <b>{metal.map((each) => each.says).join(", ")}</b>
+        Tried on the vehicle, not in the plan: <b>{metal.map((each) => each.says).join(", ")}</b>
         {now && ` → ${now}`}
       </span>
       <Button size="compact-sm" variant="default" onClick={onPutBack} rightSection={<kbd>Esc</kbd>}>

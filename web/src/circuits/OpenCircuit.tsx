@@ -119,7 +119,7 @@ export function OpenCircuit({
     { keys: "x", does: "lead the route on", run: open("extend") },
     { keys: "c", does: "change the circuit", run: open("circuit") },
     { keys: "p", does: "points", run: open("points") },
-    { keys: "m", does: "try on the metal", run: () => setOffering(true) },
+    { keys: "m", does: "try on the vehicle", run: () => setOffering(true) },
     { keys: "d", does: "in this state or at design current", run: otherBasis },
     { keys: "[", does: "previous circuit", run: () => openAnother(-1) },
     { keys: "]", does: "next circuit", run: () => openAnother(1) },
@@ -160,7 +160,7 @@ export function OpenCircuit({
             <ColdStart jobId={view.job_id} circuitId={view.circuit.id} />
           )}
           <p className="caution-line">
-            Before touching the metal: battery off, ground first off and last on; no sparks near it. These
+            Before touching the wiring: battery off, ground first off and last on; no sparks near it. These
             figures are planning aids; the maker’s data and local codes come first.
           </p>
         </div>

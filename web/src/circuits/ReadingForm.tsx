@@ -108,7 +108,7 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
       {computed && (
         <Text className="quiet">
           Computed here: {voltage(computed.drop_v)} at {amps(computed.current_a)}, {STATE_NAME[looked]}.
-          {changed && ` Logged of the metal as ${stage}.`}
+          {changed && ` Logged of the vehicle as ${stage}.`}
         </Text>
       )}
       <Text className="caution-line">{caution(state)}</Text>

@@ -33,7 +33,7 @@ const SAYS = {
   open: "openly",
   panel: "behind a panel",
   "under the vehicle": "under the vehicle",
-  "inside the loom": "inside the loom",
+  "inside the loom": "inside the harness",
 };
 
 /** What to write where somebody chose another way to a part than it had. */

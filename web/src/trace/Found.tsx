@@ -100,7 +100,7 @@ export function Found({ stop, otherwise, onProve, onMended, onPlan }: FoundProps
         </tbody>
       </table>
       <Button size="compact-md" onClick={() => onMended(stop.parts)}>
-        {stop.parts.join(" and ")} mended, measure again
+        {stop.parts.join(" and ")} fixed, measure again
       </Button>
     </section>
   );
@@ -112,7 +112,7 @@ type AgainProps = { again: Traced["again"]; isMended: boolean; onChoose: (at: nu
 export function Again({ again, isMended, onChoose }: AgainProps) {
   return (
     <section aria-label="Measure again">
-      <p>{isMended ? "This was off, and must be right now:" : "Once it is mended, measure again:"}</p>
+      <p>{isMended ? "This was wrong before; check it now:" : "Once it is fixed, measure again:"}</p>
       <ul>
         {again.map((each, at) => (
           <li key={each.id}>

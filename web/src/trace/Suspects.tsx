@@ -38,7 +38,7 @@ export function Suspects({ traced, suspected, onSuspect }: SuspectsProps) {
         <Bar name="Something this job does not describe" says={traced.beyond} share={traced.not_described} />
         {traced.sound > 0.005 && (
           <Bar
-            name={isMended ? "Nothing more: it is mended" : "Nothing: the plan itself does this"}
+            name={isMended ? "Nothing more: it is fixed" : "Nothing: the plan itself does this"}
             says=""
             share={traced.sound}
             isWell

@@ -100,7 +100,7 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
               <p className="verdict pass">
                 <span aria-hidden="true">●</span>{" "}
                 {isMended
-                  ? "What was read since it was mended is as planned."
+                  ? "Every reading since the repair is as it should be."
                   : "The plan itself explains all of this: nothing has to be bad."}
               </p>
             )}

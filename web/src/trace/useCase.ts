@@ -57,9 +57,9 @@ export function useCase(jobId: string, stage: Stage) {
     trust: (reading: string) => step("trust a reading", { do: "trust", reading }),
     /** Parts were mended, by their designations: what is counted from now on is read with them sound. */
     mend: (parts: string[]) => {
-      for (const part of parts) step(`${part} mended`, { do: "mend", part });
+      for (const part of parts) step(`${part} fixed`, { do: "mend", part });
     },
-    unmend: (part: string) => step(`${part} not mended`, { do: "unmend", part }),
+    unmend: (part: string) => step(`${part} not fixed`, { do: "unmend", part }),
     suspect: (part: string) => step(`suspect ${part}`, { do: "suspect", part }),
     unsuspect: (part: string) => step(`suspect ${part} no more`, { do: "unsuspect", part }),
     leaveOut: (left_out: LeftOut) => step(`left out: ${left_out.why}`, { do: "leave out", left_out }),

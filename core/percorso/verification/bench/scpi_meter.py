@@ -127,7 +127,7 @@ class BenchMeter:
             raise ScpiError(-221, "Settings conflict; no metal on the bench or no probes on it")
         asked = self.measurement
         if self.quantity != ("resistance" if asked.quantity == "continuity" else asked.quantity):
-            raise ScpiError(-221, f"Settings conflict; the probes are laid for {asked.quantity}")
+            raise ScpiError(-221, f"Settings conflict; the probes are set for {asked.quantity}")
         key = asked.situation.key
         try:
             if key not in self._benches:

@@ -119,7 +119,7 @@ def _at_part(vehicle: Vehicle, measurement: Measurement) -> str:
     if measurement.quantity == "current":
         return f"Zero the clamp, then close it round {name} alone"
     if measurement.quantity == "wiggle":
-        return f"Tug at each terminal of {name} and move its loom: nothing gives"
+        return f"Tug at each terminal of {name} and move its harness: nothing gives"
     device = vehicle.devices.get(part)
     if device is None:
         return f"Look at {name}"

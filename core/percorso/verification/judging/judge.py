@@ -126,7 +126,7 @@ class Judge:
         if own_v < reading.lead_offset_v <= reading.value_v:
             others = f"{reading.value_v - own_v:.3g} V"
             raise ReadingError(
-                f"others alone should lose {others} of it on the metal they share, and less was read: "
+                f"other circuits alone should drop {others} of it on the path they share, and less was read: "
                 "measure again with them off",
                 field=("value_v",),
             )
