@@ -52,7 +52,7 @@ class Mouse(BrowserCase):
         dialog = page.get_by_role("dialog")
         dialog.get_by_label("Target").fill("0.8 V")
         dialog.get_by_role("button", name="Save").click()
-        expect(page.get_by_text("lost, of 0.80 allowed")).to_be_visible()
+        expect(page.get_by_text("volts lost, 0.80 allowed")).to_be_visible()
         expect(dialog).to_have_count(0)
         page.keyboard.press("p")
         name = dialog.get_by_label("Name of GND4 lug")

@@ -32,7 +32,7 @@ class Text(TestCase):
             ("amps=15 A: It draws", ("lay", "--kinds")),
             ("by table", ("ampacity", "--size", "10 AWG", "--insulation", "105C")),
             ("nothing wrong with the file", ("check", VAN)),
-            ("error: Engine ground loses", ("findings", VAN)),
+            ("error: Engine ground drops", ("findings", VAN)),
             ("caution: W6", ("findings", MINIBUS)),
             ("All 88 situations tried", ("states", MINIBUS, "--stage", "found")),
             ("Nothing forbidden can happen", ("states", MINIBUS)),

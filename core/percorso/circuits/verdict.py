@@ -23,7 +23,7 @@ def judge_drop(drop_v: float, allowed_v: float, rules: HouseRules) -> Verdict:
     if allowed_v <= 0:
         return Verdict("fail", margin, "the source is already below what the device needs")
     if margin < 0:
-        return Verdict("fail", margin, f"loses {drop_v:.2f} V of {allowed_v:.2f} V allowed")
+        return Verdict("fail", margin, f"drops {drop_v:.2f} V; {allowed_v:.2f} V allowed")
     if drop_v > rules.close_fraction * allowed_v:
         return Verdict("marginal", margin, f"only {margin * 1000:.0f} mV left of {allowed_v:.2f} V allowed")
-    return Verdict("pass", margin, f"loses {drop_v:.2f} V of {allowed_v:.2f} V allowed")
+    return Verdict("pass", margin, f"drops {drop_v:.2f} V; {allowed_v:.2f} V allowed")

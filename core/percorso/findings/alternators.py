@@ -101,7 +101,7 @@ def _open_senses(view: View) -> Iterator[Finding]:
                 if spec.senses_own_post
                 else "Its regulator sees nothing and has it give all it can: it overcharges, or runs away."
             )
-            reason = f"{does} Mend the lead to terminal S."
+            reason = f"{does} Repair the lead to terminal S."
             yield Finding("error", f"The sense lead of {device.name} is open.", reason, (), device_ids=(device.id,))
 
 

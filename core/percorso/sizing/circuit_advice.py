@@ -116,7 +116,9 @@ def _ways_out(task: Round, rule: CircuitRule) -> Iterator[str]:
             yield f"split the feed over {ways} equal ways side by side, each with its own fuse"
     if left <= 0:
         worst = sorted(_fixed_drops(task, rule), reverse=True)[:2]
-        yield " and ".join(f"{'repair' if bad else 'reroute past'} {name} ({volts:.2g} V)" for volts, name, bad in worst)
+        yield " and ".join(
+            f"{'repair' if bad else 'reroute past'} {name} ({volts:.2g} V)" for volts, name, bad in worst
+        )
     yield f"at twice the voltage the same power takes half the current and loses {used / 2:.2g} V"
 
 

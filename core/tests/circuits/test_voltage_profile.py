@@ -238,7 +238,7 @@ class Findings(TestCase):
         self.assertEqual(self._titles(), "")
 
     def test_planning_mistakes_are_caught(self) -> None:
-        self.assertIn("loses", self._titles(allowed_v=0.6))
+        self.assertIn("drops", self._titles(allowed_v=0.6))
         self.assertIn("does not protect", self._titles(W2={"size": "18 AWG"}, allowed_v=3))
         self.assertIn("too small for 20 A", self._titles(F1={"rating_a": 20}))
         self.assertIn("too thin for 20 A", self._titles(W1={"size": "22 AWG"}, allowed_v=9))

@@ -232,7 +232,7 @@ class Reasons(TestCase):
     def test_a_rusty_lug_is_mended_before_any_cable_is_made_thicker(self) -> None:
         """Common practice; the lug alone takes most of the loss, whoever's current flows through it."""
         found = plan_findings(planned(Network(vehicle_at(demo("vineyard-tractor"), "found")), RULES))
-        suffering = ("Engine ground loses", "Starter cable loses", "What Start trigger shares")
+        suffering = ("Engine ground drops", "Starter cable drops", "What Start trigger shares")
         cures = [each.cure and each.cure.effect for each in found if each.title.startswith(suffering)]
         self.assertEqual(cures, ["J1 repaired"] * 3)
 

@@ -29,8 +29,8 @@ VAN = vehicle_at(demo("market-van"), "planned")
 class Sentences(TestCase):
     def test_a_verdict_says_what_is_left_or_lost(self) -> None:
         self.assertEqual(judge_drop(0.47, 0.5, RULES).reason, "only 30 mV left of 0.50 V allowed")
-        self.assertEqual(judge_drop(0.62, 0.5, RULES).reason, "loses 0.62 V of 0.50 V allowed")
-        self.assertEqual(judge_drop(0.1, 0.5, RULES).reason, "loses 0.10 V of 0.50 V allowed")
+        self.assertEqual(judge_drop(0.62, 0.5, RULES).reason, "drops 0.62 V; 0.50 V allowed")
+        self.assertEqual(judge_drop(0.1, 0.5, RULES).reason, "drops 0.10 V; 0.50 V allowed")
 
     def test_a_size_is_refused_by_how_much(self) -> None:
         self.assertEqual(drop_refusal(0.62, 0.5, RULES), {"voltage drop": "over by 0.12 V"})

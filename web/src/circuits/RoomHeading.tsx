@@ -77,7 +77,7 @@ export function RoomHeading({ view, board, onDialog, onSizes, onDelete, children
       )}
       <div className="headline">
         <span className="quiet" title={profile.verdict.reason}>
-          lost, of {volts(profile.allowed_drop_v)} allowed
+          volts lost, {volts(profile.allowed_drop_v)} allowed
         </span>
         <span className="hero">
           {volts(profile.total_drop_v)}

@@ -22,7 +22,7 @@ export function Devices({ board, show }: ListProps) {
           <th>device</th>
           <th>between</th>
           <th className="number">volts</th>
-          <th className="number">ampere</th>
+          <th className="number">amps</th>
           <th>does</th>
           <th />
         </tr>
