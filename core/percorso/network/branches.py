@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import singledispatch
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from percorso.components.batteries import (
     charge_acceptance_a,
@@ -48,7 +48,11 @@ RECTIFIER_OHM = 0.05  # an alternator's diodes to D+, from memory
 COIL_DIODE = (1.0, 0.9)  # suppression diode of a relay: rated A, forward V; from memory
 
 
-Latched = tuple[frozenset[str], frozenset[str]]  # what is pulled in and what is excited
+class LatchState(NamedTuple):
+    """What is carried along to the next state: coils and solenoids that have pulled in, and excited alternators."""
+
+    pulled_in: frozenset[str] = frozenset()
+    excited: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -61,9 +65,9 @@ class Modes:
     excited: frozenset[str] = frozenset()  # alternators
 
     @property
-    def latched(self) -> Latched:
+    def latched(self) -> LatchState:
         """What is carried along to the next state."""
-        return self.pulled_in, self.excited
+        return LatchState(self.pulled_in, self.excited)
 
 
 @dataclass(frozen=True)

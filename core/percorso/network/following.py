@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array, Numbers
-from percorso.network.branches import TURNING, Latched, Modes
+from percorso.network.branches import TURNING, LatchState, Modes
 from percorso.network.newton import NotSettledError, OhmicPart, Regulation, Solved
 from percorso.network.operating_point import Network
 from percorso.network.regulation import MODES_AND_STILL
@@ -59,14 +59,14 @@ class Followed:
     points: Numbers | None = None
 
 
-_Key = tuple[Latched, tuple[Regulation, ...]]
+_Key = tuple[LatchState, tuple[Regulation, ...]]
 _Waiting = tuple[_Key, Numbers, Solved | None]  # a group, the changes that go on to it, and where they come from
 
 
 def settle_variants(network: Network, state: State, chosen: Mapping[str, str], altered: BranchOverride) -> Followed:
     """Every change by itself, from the key off to a state. Raises StateError for an unknown input."""
     count = len(altered.branch)
-    arrived: dict[Latched, Numbers] = {(frozenset(), frozenset()): np.arange(count)}
+    arrived: dict[LatchState, Numbers] = {LatchState(): np.arange(count)}
     found = _nothing(network, count)
     way = steps(WAY_TO[state], chosen)
     for step in way:
@@ -82,20 +82,20 @@ def _nothing(network: Network, count: int, points: Numbers | None = None) -> Fol
     return Followed(np.zeros((count, sizes[0])), np.zeros((count, sizes[1])), [], [], points)
 
 
-def _by_latched(groups: list[VariantGroup]) -> dict[Latched, Numbers]:
-    together: dict[Latched, list[Numbers]] = {}
+def _by_latched(groups: list[VariantGroup]) -> dict[LatchState, Numbers]:
+    together: dict[LatchState, list[Numbers]] = {}
     for group in groups:
         together.setdefault(group.modes.latched, []).append(group.places)
     return {latched: np.concatenate(places) for latched, places in together.items()}
 
 
 def _follow_step(
-    network: Network, step: Step, latched: Latched, altered: BranchOverride, places: Numbers, found: Followed
+    network: Network, step: Step, latched: LatchState, altered: BranchOverride, places: Numbers, found: Followed
 ) -> None:
     """One step for what arrived with the same latched; what comes to rest is added to ``found``."""
     engine = ENGINE[step.state]
-    excited = latched[1] if engine in TURNING else frozenset()
-    start = Modes(positions(network.vehicle.inputs, step.state, step.chosen), engine, latched[0], excited)
+    excited = latched.excited if engine in TURNING else frozenset()
+    start = Modes(positions(network.vehicle.inputs, step.state, step.chosen), engine, latched.pulled_in, excited)
     first = _key(network, start)
     if first is None:
         return

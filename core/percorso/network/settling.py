@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from percorso.arrays import Array
 from percorso.components.warm_copper import CRANKING_S, LASTS
 from percorso.kept import BoundedCache, cached_property
-from percorso.network.branches import TURNING, Assembly, Latched, Modes
+from percorso.network.branches import TURNING, Assembly, LatchState, Modes
 from percorso.network.coils import Coils
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
@@ -27,7 +27,7 @@ from percorso.vehicle.states import Engine
 MOST_COURSES = 20_000  # ends of what switches, that are kept
 MOST_WARM = 64  # ways in which copper is warm, that are kept
 
-_Ended = tuple[list[tuple[Latched, Solved]], list[Solved]]  # the phases at the end, and all that was solved
+_Ended = tuple[list[tuple[LatchState, Solved]], list[Solved]]  # the phases at the end, and all that was solved
 
 
 class Rest(NamedTuple):
@@ -42,7 +42,7 @@ class Rest(NamedTuple):
 class _Course(NamedTuple):
     """The same without where inputs stand: what is latched and solved in each phase, with its copper warm and cold."""
 
-    phases: list[tuple[Latched, Solved, Solved]]
+    phases: list[tuple[LatchState, Solved, Solved]]
     passed: Sequence[Solved]
 
 
@@ -75,7 +75,7 @@ class Settling:
         phases = [(latched, solved, cold[0][1]) for latched, solved in warm] or [(*each, each[1]) for each in cold]
         return _Course(phases, (*passed, *more))
 
-    def _warmed(self, modes: Modes, cold: tuple[Latched, Solved], before: Phase | None) -> _Ended:
+    def _warmed(self, modes: Modes, cold: tuple[LatchState, Solved], before: Phase | None) -> _Ended:
         """What comes to rest once its currents have warmed the copper; nothing where that is not felt."""
         if self.vehicle.copper == "zone temperature":
             return [], []
@@ -97,7 +97,7 @@ class Settling:
 
     def _at_rest(self, regulators: Regulators, modes: Modes, near: Solved | None) -> _Ended:
         """What is latched and solved in each phase at the end; where an input stands shows in its contacts alone."""
-        course: dict[Latched, Solved] = {}
+        course: dict[LatchState, Solved] = {}
         while modes.latched not in course:
             try:
                 near = regulators.solve(modes, near)
@@ -114,7 +114,7 @@ class Settling:
             for each in self.assembly.generators
             if each.owner in modes.excited or self.wakes_up(each.owner, modes, solved.potential)
         )
-        latched = self.coils.pulled_in(modes, solved.potential), woken
+        latched = LatchState(self.coils.pulled_in(modes, solved.potential), woken)
         return modes if latched == modes.latched else Modes(modes.positions, modes.engine, *latched)
 
     def wakes_up(self, alternator: str, modes: Modes, potential: Array) -> NDArray[np.bool_]:

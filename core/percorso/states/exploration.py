@@ -9,7 +9,7 @@ import numpy as np
 
 from percorso.arrays import Array, Mask
 from percorso.kept import cached_property
-from percorso.network.branches import Latched
+from percorso.network.branches import LatchState
 from percorso.network.device_results import GIVES_A, works
 from percorso.network.operating_point import Network
 from percorso.network.results import Phase
@@ -212,8 +212,8 @@ class _Explorer:
     def __init__(self, network: Network, scope: Scope) -> None:
         self.network, self.scope = network, scope
         self.moments: list[ReachedSituation] = []
-        self._place: dict[tuple[_Situation, Latched, bool], int] = {}
-        self._entered: dict[tuple[_Situation, Latched, str], int] = {}
+        self._place: dict[tuple[_Situation, LatchState, bool], int] = {}
+        self._entered: dict[tuple[_Situation, LatchState, str], int] = {}
         self._rows: list[tuple[Array, Array, Mask]] = []
         self._todo: deque[int] = deque()
 
@@ -233,7 +233,7 @@ class _Explorer:
     def _enter(self, came_from: int | None, state: State, positions: Positions) -> int:
         """The moment that comes of it, by its place; a new one is to be gone on from."""
         before = None if came_from is None else self.moments[came_from].phase
-        latched = before.modes.latched if before else (frozenset[str](), frozenset[str]())
+        latched = before.modes.latched if before else LatchState()
         entered = (state, positions), latched, before.modes.engine if before else ""
         if entered not in self._entered:
             step = self.scope.step(state, positions)
@@ -241,7 +241,7 @@ class _Explorer:
             last = reached.last
             if last and reached.running_on:
                 positions = tuple(last.modes.positions[each.id] for each in self.scope.inputs)
-            after = last.modes.latched if last else (frozenset[str](), frozenset[str]())
+            after = last.modes.latched if last else LatchState()
             key = (state, positions), after, reached.running_on
             if key not in self._place:
                 settled, swings = len(reached.phases) == 1, _swinging(reached.phases)

@@ -209,8 +209,8 @@ class Batch:
 
     def _of_bypass(self, start: str | Inside, end: str | Inside, ohm: float) -> FaultEffect | None:
         """A bypass between points that the batch has, those inside of wires too."""
-        ends = [each if isinstance(each, str) else self._nearest(each) for each in (start, end)]
-        return None if None in ends else FaultEffect(ends[0] or "", ends[1] or "", 1 / max(ohm, IDEAL_OHM))
+        first, second = (each if isinstance(each, str) else self._nearest(each) for each in (start, end))
+        return None if first is None or second is None else FaultEffect(first, second, 1 / max(ohm, IDEAL_OHM))
 
     def _nearest(self, place: Inside) -> str | None:
         """The point nearest to a place inside a wire: in its middle, or at an end; None inside of anything else."""
