@@ -8,8 +8,8 @@ import click
 
 from percorso.components.batteries import WARM_C
 from percorso.house_rules import COLDEST_C, HouseRules
-from percorso.network.branches import TURNING
 from percorso.network.device_results import doing
+from percorso.network.modes import TURNING
 from percorso.network.mornings import on_a_morning
 from percorso.network.results import Solution
 from percorso.quantities import TEMPERATURE

@@ -1,6 +1,7 @@
 """The floor plan: each package of the core says in its ``__init__`` which of its modules others may use."""
 
 import ast
+import tomllib
 from importlib import import_module
 from pathlib import Path
 from unittest import TestCase
@@ -12,21 +13,8 @@ import percorso
 CORE = Path(percorso.__file__).parent
 HOUSES = sorted(each.parent.relative_to(CORE) for each in CORE.rglob("*/__init__.py") if each.parent.name != "tables")
 PACKAGES = [".".join(each.parts) for each in HOUSES]
-ROOTS = (
-    "percorso",
-    "percorso_cli",
-    "config",
-    "workshop",
-    "jobs",
-    "network",
-    "budget",
-    "states",
-    "verification",
-    "sheets",
-    "job_files",
-    "ops",
-    "bench",
-)
+RULES = tomllib.loads((CORE.parents[1] / "pyproject.toml").read_text())["tool"]["importlinter"]
+ROOTS = (*RULES["root_packages"], "ops", "bench")
 LONGEST_MODULE = 350  # lines
 
 

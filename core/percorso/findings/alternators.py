@@ -6,8 +6,8 @@ from percorso.changes.edits import ChangeDevice, InsertSegment, MoveEnd
 from percorso.findings.finding import Finding, Remedy
 from percorso.findings.overloads import View
 from percorso.findings.rules import named
-from percorso.network.branches import TURNING
 from percorso.network.device_results import is_destroyed
+from percorso.network.modes import TURNING
 from percorso.vehicle.alternators import setpoint_v
 from percorso.vehicle.connectivity import buses
 from percorso.vehicle.devices import Alternator, Battery

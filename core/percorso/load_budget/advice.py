@@ -10,7 +10,7 @@ from percorso.findings.finding import Remedy
 from percorso.house_rules import HouseRules
 from percorso.load_budget.balance import Balance
 from percorso.load_budget.system import ChargingSystem, alternator_c
-from percorso.network.branches import TURNING
+from percorso.network.modes import TURNING
 from percorso.vehicle.alternators import belt_limit_a, output_limit_a, points, rpm_for
 from percorso.vehicle.devices import Alternator
 from percorso.vehicle.loads import Load, Priority

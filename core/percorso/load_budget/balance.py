@@ -8,7 +8,7 @@ from percorso.circuits.verdict import VerdictWord
 from percorso.house_rules import HouseRules
 from percorso.load_budget.operation import OperatingPoint
 from percorso.load_budget.system import ChargingSystem
-from percorso.network.branches import TURNING
+from percorso.network.modes import TURNING
 from percorso.vehicle.loads import PRIORITIES, Priority
 from percorso.vehicle.scenarios import Scenario
 from percorso.vehicle.states import ENGINE

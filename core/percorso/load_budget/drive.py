@@ -10,7 +10,7 @@ from percorso.circuits.verdict import VerdictWord
 from percorso.errors import PercorsoError
 from percorso.load_budget.system import ChargingSystem
 from percorso.load_budget.table import Table, tables
-from percorso.network.branches import TURNING
+from percorso.network.modes import TURNING
 from percorso.network.mornings import LEAST_POSTS_V
 from percorso.vehicle.scenarios import Drive, Scenario, find_scenario
 from percorso.vehicle.states import ENGINE

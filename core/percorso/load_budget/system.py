@@ -8,7 +8,8 @@ from percorso.components.stiffness import stiffness
 from percorso.load_budget.distribution import distribution
 from percorso.load_budget.operation import Conditions, Operating
 from percorso.load_budget.sources import Budgeted
-from percorso.network.branches import TURNING, battery_law_of, usual_acceptance_a, usual_resistance_ohm
+from percorso.network.branches import battery_law_of, usual_acceptance_a, usual_resistance_ohm
+from percorso.network.modes import TURNING
 from percorso.vehicle.alternators import output_limit_a, setpoint_v
 from percorso.vehicle.devices import Alternator, Battery, Starter
 from percorso.vehicle.scenarios import Scenario

@@ -5,6 +5,7 @@ __all__ = [
     "device_results",
     "following",
     "laws",
+    "modes",
     "mornings",
     "newton",
     "nodal",

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import singledispatch
-from typing import Literal, NamedTuple
+from typing import Literal
 
 from percorso.components.batteries import (
     charge_acceptance_a,
@@ -25,6 +25,7 @@ from percorso.network.laws import (
     rectifier_law,
     resistor_law,
 )
+from percorso.network.modes import TURNING, Modes
 from percorso.vehicle.alternators import most_v, output_limit_a, setpoint_v
 from percorso.vehicle.device_spec import DeviceSpec
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
@@ -43,31 +44,8 @@ from percorso.vehicle.segments import Diode, Fuse, RelayContact, SensorSwitch, S
 from percorso.vehicle.states import Engine
 
 NOTHING_OHM = 1e6  # what a battery that takes no charge opposes to it
-TURNING: tuple[Engine, ...] = ("idle", "road")  # in which an alternator turns fast enough to give
 RECTIFIER_OHM = 0.05  # an alternator's diodes to D+, from memory
 COIL_DIODE = (1.0, 0.9)  # suppression diode of a relay: rated A, forward V; from memory
-
-
-class LatchState(NamedTuple):
-    """What is carried along to the next state: coils and solenoids that have pulled in, and excited alternators."""
-
-    pulled_in: frozenset[str] = frozenset()
-    excited: frozenset[str] = frozenset()
-
-
-@dataclass(frozen=True)
-class Modes:
-    """Everything discrete in one moment: inputs, engine, what has pulled in, what is excited."""
-
-    positions: Mapping[str, str]
-    engine: Engine
-    pulled_in: frozenset[str] = frozenset()  # relay coils and starter solenoids
-    excited: frozenset[str] = frozenset()  # alternators
-
-    @property
-    def latched(self) -> LatchState:
-        """What is carried along to the next state."""
-        return LatchState(self.pulled_in, self.excited)
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,8 @@ from numpy.typing import NDArray
 
 from percorso.arrays import Array, Numbers
 from percorso.kept import cached_property
-from percorso.network.branches import NEVER, Assembly, Modes
+from percorso.network.branches import NEVER, Assembly
+from percorso.network.modes import Modes
 from percorso.network.newton import Circuitry
 from percorso.network.nodal import joined
 from percorso.vehicle.devices import RelayCoil, Starter

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from percorso.arrays import Array, Numbers
-from percorso.network.branches import TURNING, LatchState, Modes
+from percorso.network.modes import TURNING, LatchState, Modes
 from percorso.network.newton import NotSettledError, OhmicPart, Regulation, Solved
 from percorso.network.operating_point import Network
 from percorso.network.regulation import MODES_AND_STILL

@@ -5,7 +5,8 @@ from collections.abc import Iterable, Mapping, Sequence
 import numpy as np
 
 from percorso.arrays import Numbers
-from percorso.network.branches import Gate, Modes
+from percorso.network.branches import Gate
+from percorso.network.modes import Modes
 
 
 class Gates:

@@ -14,10 +14,11 @@ import numpy as np
 
 from percorso.arrays import Array, Mask, Numbers
 from percorso.kept import BoundedCache, cached_property
-from percorso.network.branches import Assembly, Generator, Modes
+from percorso.network.branches import Assembly, Generator
 from percorso.network.elimination import solve_network
 from percorso.network.gates import Gates
 from percorso.network.kernel import current_and_slope, newton
+from percorso.network.modes import Modes
 from percorso.network.nodal import NOTHING, joined, star_mesh
 
 Regulation = Literal["still", "regulating", "at its limit", "cut off", "running away"]

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 
 from percorso.arrays import Array, Mask, Numbers
 from percorso.kept import BoundedCache, cached_property
-from percorso.network.branches import NEVER, TURNING, Assembly, Branch, Gate, Modes, assemble
+from percorso.network.branches import NEVER, Assembly, Branch, Gate, assemble
+from percorso.network.modes import TURNING, Modes
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.results import Phase, Solution, report
 from percorso.network.settling import Settling

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from percorso.arrays import Array, Numbers
 from percorso.kept import BoundedCache
-from percorso.network.branches import TURNING, Assembly, Generator, Modes
+from percorso.network.branches import Assembly, Generator
+from percorso.network.modes import TURNING, Modes
 from percorso.network.newton import HOLDS, Circuitry, NotSettledError, OhmicPart, Regulation, Solved
 
 REGULATION_MARGIN = 1e-9  # V or A a regulator may be off before it changes its mode

@@ -10,8 +10,9 @@ import numpy as np
 
 from percorso.arrays import Array, Mask
 from percorso.kept import cached_property
-from percorso.network.branches import TURNING, Assembly, Modes
+from percorso.network.branches import Assembly
 from percorso.network.device_results import GIVES_A, DeviceResult, speed_of, works
+from percorso.network.modes import TURNING, Modes
 from percorso.network.newton import Regulation, Solved
 from percorso.network.nodal import joined, noticed
 from percorso.vehicle.copper import copper_c
@@ -26,10 +27,7 @@ AGREE = 1e-3  # V or A by which the phases of a chatter may differ and still be 
 
 @dataclass(frozen=True)
 class Phase:
-    """One moment: the modes and the currents and voltages that go with them.
-
-    ``cold`` is the same while no current has warmed the copper yet.
-    """
+    """One moment: its modes, and the network solved in them; ``cold`` while no current has warmed the copper yet."""
 
     modes: Modes
     solved: Solved

@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 from percorso.arrays import Array
 from percorso.components.warm_copper import CRANKING_S, LASTS
 from percorso.kept import BoundedCache, cached_property
-from percorso.network.branches import TURNING, Assembly, LatchState, Modes
+from percorso.network.branches import Assembly
 from percorso.network.coils import Coils
+from percorso.network.modes import TURNING, LatchState, Modes
 from percorso.network.newton import NotSettledError, Solved
 from percorso.network.regulation import Regulators
 from percorso.network.results import Phase

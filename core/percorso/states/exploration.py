@@ -9,8 +9,8 @@ import numpy as np
 
 from percorso.arrays import Array, Mask
 from percorso.kept import cached_property
-from percorso.network.branches import LatchState
 from percorso.network.device_results import GIVES_A, works
+from percorso.network.modes import LatchState
 from percorso.network.operating_point import Network
 from percorso.network.results import Phase
 from percorso.vehicle.devices import Starter

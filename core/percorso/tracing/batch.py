@@ -23,9 +23,10 @@ from percorso.faults.changes import (
 )
 from percorso.faults.model import Fault, change_of, with_faults
 from percorso.kept import cached_property
-from percorso.network.branches import TURNING, Branch, branches_of, reference_point
+from percorso.network.branches import Branch, branches_of, reference_point
 from percorso.network.following import InPhase, VariantGroup, settle_variants
 from percorso.network.laws import LawOf, resistor_law
+from percorso.network.modes import TURNING
 from percorso.network.newton import NotSettledError
 from percorso.network.operating_point import Network
 from percorso.patience import go_on

@@ -5,7 +5,7 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 
 from percorso.arrays import Array
 from percorso.faults.library import FaultMode
-from percorso.network.branches import TURNING
+from percorso.network.modes import TURNING
 from percorso.patience import one_by_one
 from percorso.tracing.candidates import at_itself, candidates, looks_at
 from percorso.tracing.complaints import Observation, looks_of

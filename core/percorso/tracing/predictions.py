@@ -10,8 +10,8 @@ from percorso.arrays import Array, Mask, Numbers
 from percorso.errors import PercorsoError
 from percorso.faults.model import Fault
 from percorso.kept import cached_property
-from percorso.network.branches import TURNING
 from percorso.network.device_results import works
+from percorso.network.modes import TURNING
 from percorso.network.results import AGREE
 from percorso.tracing.batch import NOTHING_BLOWN, Batch, Blown
 from percorso.tracing.settled import Settled
