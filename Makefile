@@ -72,7 +72,8 @@ web/dist/built-of: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES)
 SERVER_TESTS := server/config server/workshop server/jobs server/network server/budget server/states server/sheets server/verification server/job_files ops bench
 
 test: check web/dist/built-of
-	@$(PY) -m ops test e2e $(SERVER_TESTS) cli/tests core/tests
+	@$(PY) -m ops test e2e
+	@$(PY) -m ops test $(SERVER_TESTS) cli/tests core/tests
 
 cluster-test: .venv/test web/dist/built-of
 	@ops/debian.sh $(CLUSTER_PACKAGES)

@@ -22,6 +22,7 @@ class Planning(BrowserCase):
     def test_a_relay_fed_device_by_keyboard_from_nothing_to_the_sheets(self) -> None:
         page = self._empty_job("Rear fan")
         page.keyboard.press("n")
+        expect(page.get_by_role("dialog").locator(":focus")).to_have_count(1)
         page.keyboard.type("over a relay")
         page.keyboard.press("Enter")
         expect(page.get_by_label("Device", exact=True)).to_be_focused()

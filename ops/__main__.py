@@ -167,7 +167,7 @@ def _sure(question: str) -> bool:
 
 
 def test(labels: list[str]) -> int:
-    """Run Django's tests side by side, on a database of their own that is thrown away."""
+    """Run Django's tests on a database of their own that is thrown away: side by side, but for those in a browser."""
     with tempfile.TemporaryDirectory(prefix="percorso-test-") as folder:
         database, started = Database(Path(folder), durable=False), Path(folder, "started")
         started.mkdir()
@@ -175,7 +175,8 @@ def test(labels: list[str]) -> int:
             if not all(label.startswith(WITHOUT_DATABASE) for label in labels):
                 database.start()
             environment = {**database.environment, STARTED: str(started)}
-            return _run_tests([*labels, "--parallel=auto"], environment)
+            in_browser = any(label.startswith("e2e") for label in labels)
+            return _run_tests(labels if in_browser else [*labels, "--parallel=auto"], environment)
         finally:
             database.stop()
             shutil.rmtree(database.sockets, ignore_errors=True)

@@ -81,5 +81,5 @@ class Readings(TestCase):
         assert whole
         self.assertAlmostEqual(whole.resistance_ohm, 0.003, delta=1e-6)
         self.assertAlmostEqual(whole.own_v, 0.03, delta=0.002)
-        with self.assertRaisesRegex(ReadingError, r"others alone should lose 0\.[12].* V"):
+        with self.assertRaisesRegex(ReadingError, r"other circuits alone should drop 0\.[12].* V"):
             study.judge.drop(Logged(read.model_copy(update={"value": 0.15}), "c"))
