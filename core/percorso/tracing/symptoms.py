@@ -95,6 +95,7 @@ def readings_of(
 
     Raises TraceError, and UnknownNameError.
     """
+    # Not checked again: a device that nobody has is refused by its name, whatever its length.
     said = Said.model_construct(symptom=symptom, device=device, stood_h=stood_h, still=still)
     return OF_SYMPTOMS[symptom].observed(vehicle, said, stage)
 

@@ -21,7 +21,7 @@ from percorso.verification.measured.measurements import Measurement, by_ids
 from percorso.verification.measured.preparations import Preparation
 
 MOST_EXPECTED = 5000  # measurements of which it is kept what one should read
-MOST_STAGES = 2
+MOST_STAGES = 2  # found and planned
 
 
 class Plan(Protocol):
