@@ -69,7 +69,7 @@ web/dist/built-of: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES)
 	@$(PY) -m whitenoise.compress --quiet web/dist/static
 	@$(PY) -m ops.front_end
 
-SERVER_TESTS := server/config server/workshop server/jobs server/network server/budget server/states server/sheets server/verification server/job_files ops bench
+SERVER_TESTS := server/percorso_server ops bench
 
 test: check web/dist/built-of
 	@$(PY) -m ops test e2e

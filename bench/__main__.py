@@ -15,7 +15,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from bench import answers, charging, checks, load, network, planning, reliability, states, tracing
 from ops.application import ROOT, Application
-from ops.client import SIGN_IN, Client
+from ops.trials.client import SIGN_IN, Client
 
 PORT = 8017
 REPEATS = 300

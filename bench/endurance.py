@@ -20,10 +20,10 @@ from pathlib import Path
 from uuid import uuid4
 
 from ops.application import Application
-from ops.client import Client
-from ops.database import free_port
-from ops.started import end, said_until_served, start
-from ops.web_server import status
+from ops.processes.ports import free_port
+from ops.processes.web_server import status
+from ops.trials.client import Client
+from ops.trials.started import end, said_until_served, start
 
 ROUNDS, MINUTES = 100, 10.0
 CLIENTS = 8
@@ -103,7 +103,7 @@ def _megabytes(pid: int) -> list[float]:
     """What each process of the server holds of memory."""
     found: list[float] = []
     for child in _children(pid):
-        if "config.serve" in Path(f"/proc/{child}/cmdline").read_text():
+        if "percorso_server.config.serve" in Path(f"/proc/{child}/cmdline").read_text():
             lines = Path(f"/proc/{child}/status").read_text().splitlines()
             found += [int(line.split()[1]) / 1024 for line in lines if line.startswith("VmRSS")]
     return found

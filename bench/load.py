@@ -14,7 +14,7 @@ from uuid import uuid4
 
 from ops.__main__ import PORT, STATE
 from ops.application import Application
-from ops.client import Client
+from ops.trials.client import Client
 
 SECONDS = 60.0
 CLIENTS = (1, 8)
@@ -22,7 +22,7 @@ SEARCHES = ("pump", "w1+heater", "corroded+lorry", "blower+99", "nothing+of+it",
 OWN = "Own van of"
 PASSWORD = "eight at once"
 ADD_PEOPLE = f"""
-from workshop.models import Person
+from percorso_server.workshop.models import Person
 shop = Person.objects.get(username="valbruna").shop
 for number in range({max(CLIENTS)}):
     if not Person.objects.filter(username=f"bench-{{number}}").exists():

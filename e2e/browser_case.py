@@ -12,8 +12,8 @@ from typing import ClassVar
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from ops.application import ROOT, Application
-from ops.database import free_port
-from ops.started import STARTED, SharedDemo, lay_started
+from ops.processes.ports import free_port
+from ops.trials.started import STARTED, SharedDemo, lay_started
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 WAIT_MS = 20_000  # a slow machine is not a fault

@@ -20,16 +20,18 @@ from uuid import uuid4
 
 import MySQLdb
 
-from config.database import connection_settings
 from e2e.test_resilience import Person
 from ops.application import Application
-from ops.backup import BEFORE_UPGRADE, KEPT, LIST, BackupError, check, clear_unfinished, is_signed, restore
-from ops.database import AnyDatabase, Database, DatabaseElsewhere, DatabaseError, free_port
-from ops.dump import DumpError, check_dump
-from ops.galera import FirstData
-from ops.started import end, lay_started, said_until_served, start
+from ops.database.backup import BEFORE_UPGRADE, KEPT, LIST, BackupError, check, clear_unfinished, is_signed, restore
+from ops.database.connection import AnyDatabase, DatabaseElsewhere, DatabaseError
+from ops.database.dump import DumpError, check_dump
+from ops.database.galera import FirstData
+from ops.database.server import Database
+from ops.processes.ports import free_port
 from ops.tests.test_ops import run_ops
 from ops.tests.test_upgrade import RELEASES
+from ops.trials.started import end, lay_started, said_until_served, start
+from percorso_server.config.database import connection_settings
 
 
 def everything(application: Application) -> dict[str, Any]:
@@ -211,12 +213,18 @@ class BackupFromOutside(TestCase):
         there = Application(self.state / "there", free_port(), demo=False)
         self.addCleanup(there.stop)
         there.database.start()
-        with mock.patch("ops.backup.read_dump", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+        with (
+            mock.patch("ops.database.backup.read_dump", side_effect=KeyboardInterrupt),
+            self.assertRaises(KeyboardInterrupt),
+        ):
             restore(file, there.database, there.media)
         with self.assertRaisesRegex(RuntimeError, "was cut short; do it again: make restore FILE=.*sent.tar.gz"):
             there.start()
         there.database.start()
-        with mock.patch("ops.backup.finish", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+        with (
+            mock.patch("ops.database.backup.finish", side_effect=KeyboardInterrupt),
+            self.assertRaises(KeyboardInterrupt),
+        ):
             restore(file, there.database, there.media)
         restore(file, there.database, there.media)
         self.assertEqual((there.media / "photos" / "one.jpg").read_bytes(), b"photo")

@@ -12,10 +12,10 @@ from typing import Any, ClassVar, cast
 from unittest import TestCase, mock
 
 from ops.application import Application
-from ops.balancer import Balancer
-from ops.database import free_port
-from ops.lan import Front
-from ops.started import lay_started
+from ops.fronts.balancer import Balancer
+from ops.fronts.lan import Front
+from ops.processes.ports import free_port
+from ops.trials.started import lay_started
 
 OF_AN_ADDRESS = 20  # wrong sign-ins, after which it has to wait
 

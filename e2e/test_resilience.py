@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 
 from e2e.browser_case import BrowserCase
 from ops.application import Application
-from ops.database import Database
+from ops.database.server import Database
 
 SAVED = re.compile("change W9 · saved")
 

@@ -11,7 +11,7 @@ from e2e.browser_case import BrowserCase
 COLLEAGUE, STRANGER, PASSWORD = "collega", "forestiera", "una parola lunga"
 READINGS = "**/api/jobs/*/readings"
 ADD_PEOPLE = f"""
-from workshop.models import Person, Shop
+from percorso_server.workshop.models import Person, Shop
 ours = Person.objects.get(username="valbruna").shop
 theirs, _ = Shop.objects.get_or_create(name="Officina forestiera")
 for name, shop in (("{COLLEAGUE}", ours), ("{STRANGER}", theirs)):

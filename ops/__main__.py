@@ -13,12 +13,13 @@ from pathlib import Path
 from typing import NoReturn, TextIO
 
 from ops.application import ROOT, SERVER, Application
-from ops.backup import BackupError, check, is_signed
-from ops.backup import restore as put_back
-from ops.database import Database, write_secret
+from ops.database.backup import BackupError, check, is_signed
+from ops.database.backup import restore as put_back
+from ops.database.server import Database
 from ops.front_end import is_of_this_code
+from ops.processes.private import write_secret
 from ops.release import SERVES, Release, ReleaseError, refuse_front_end
-from ops.started import STARTED
+from ops.trials.started import STARTED
 
 STATE = Path(os.environ.get("PERCORSO_STATE", ROOT / ".percorso"))
 PORT = int(os.environ.get("PERCORSO_PORT", "8000"))

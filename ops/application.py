@@ -9,16 +9,18 @@ import time
 from functools import partial
 from pathlib import Path
 
-from ops import child
-from ops.backup import BEFORE_UPGRADE, NIGHTLY, back_up, clear_unfinished, put_tables_back
-from ops.balancer import Balancer
-from ops.database import AnyDatabase, Database, DatabaseElsewhere, free_port, write_secret
-from ops.galera import Galera
-from ops.lan import Front, own_address
-from ops.private import make_private, private_folder
-from ops.supervised import LOOK_SECONDS, Supervised
-from ops.upgrade import Upgrade
-from ops.web_server import WebServer
+from ops.database.backup import BEFORE_UPGRADE, NIGHTLY, back_up, clear_unfinished, put_tables_back
+from ops.database.connection import AnyDatabase, DatabaseElsewhere
+from ops.database.galera import Galera
+from ops.database.server import Database
+from ops.database.upgrade import Upgrade
+from ops.fronts.balancer import Balancer
+from ops.fronts.lan import Front, own_address
+from ops.processes import child
+from ops.processes.ports import free_port
+from ops.processes.private import make_private, private_folder, write_secret
+from ops.processes.supervised import LOOK_SECONDS, Supervised
+from ops.processes.web_server import WebServer
 
 ROOT = Path(__file__).resolve().parent.parent
 SERVER = ROOT / "server"

@@ -5,7 +5,7 @@ cd "$(dirname "$0")/.."
 made=$(mktemp -d)
 trap 'rm -rf "$made"' EXIT
 PERCORSO_SECRET_KEY=contract .venv/bin/python server/manage.py export_openapi_schema \
-    --api config.api.api --output "$made/openapi.json"
+    --api percorso_server.config.api.api --output "$made/openapi.json"
 web/node_modules/.bin/openapi-typescript "$made/openapi.json" --default-non-nullable false --output "$made/schema.d.ts" >/dev/null
 if [ "${1:-}" = --write ]; then
     cp "$made/schema.d.ts" web/src/api/schema.d.ts

@@ -18,9 +18,9 @@ from pathlib import Path
 from typing import NoReturn
 
 from ops.application import ROOT, Application
-from ops.backup import BEFORE_UPGRADE
-from ops.under_way import finish
-from ops.web_server import status
+from ops.database.backup import BEFORE_UPGRADE
+from ops.database.under_way import finish
+from ops.processes.web_server import status
 
 SERVES = "serves"  # a file in the state directory with the number of the process that serves from it
 COMMANDS = ("start", "lan", "demo", "cluster")

@@ -19,8 +19,8 @@ READERS = {
     "core/percorso/vehicle/devices.py": "devices._points",
     "core/percorso/vehicle/model.py": "model._letters_and_numbers",
     "core/percorso/verification/bench/scpi_meter.py": "scpi_meter._header",
-    "server/jobs/schemas.py": "None",  # names
-    "server/jobs/searching.py": "None",  # only what a name or a note may hold, and without a choice of ways to match
+    "server/percorso_server/jobs/schemas.py": "None",  # names
+    "server/percorso_server/jobs/searching.py": "None",  # only names and notes, without a choice of ways to match
 }
 PIECES = ('\\"', '"\\', '["', "1", "1 ", " ", "1ft ", "1.", "1e", "1 :", "1rpm ", "W1", "?:", "\n")
 TRIED = """

@@ -25,8 +25,8 @@ import MySQLdb
 
 from e2e.test_resilience import Person
 from ops.application import Application
-from ops.database import free_port
-from ops.started import end, said_until_served, start
+from ops.processes.ports import free_port
+from ops.trials.started import end, said_until_served, start
 
 WRITERS = 8
 SECONDS = 60.0
@@ -253,6 +253,6 @@ class Cluster(TestCase):
         return self._process_of(min(self._nodes(), key=self._asked))
 
     def _web_process(self) -> int:
-        found = subprocess.run(["pgrep", "-f", "-P", str(self.process.pid), "config.serve"], check=True,
+        found = subprocess.run(["pgrep", "-f", "-P", str(self.process.pid), "percorso_server.config.serve"], check=True,
                                capture_output=True, text=True)  # fmt: skip
         return int(found.stdout.split()[0])

@@ -11,8 +11,8 @@ from pathlib import Path
 from unittest import skipUnless
 
 from ops.application import ROOT
-from ops.started import end, said_until_served
 from ops.tests.test_ops import InAFolder
+from ops.trials.started import end, said_until_served
 
 ROOM = "300m"  # of which a new database takes some 200
 METHODS = ("GET", "HEAD", "OPTIONS", "POST", "PUT", "PATCH", "DELETE", "BREW")

@@ -15,12 +15,12 @@ from unittest import TestCase, mock
 
 from core.tests.support.in_time import in_time
 from ops.application import Application
-from ops.client import Client
-from ops.database import _serving
-from ops.started import end, lay_started, said_until_served, start
-from ops.supervised import FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS, STAYS_SECONDS, Supervised
+from ops.database.server import _serving
+from ops.processes.supervised import FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS, STAYS_SECONDS, Supervised
+from ops.processes.web_server import Heart
 from ops.tests.test_ops import InAFolder
-from ops.web_server import Heart
+from ops.trials.client import Client
+from ops.trials.started import end, lay_started, said_until_served, start
 
 START_SECONDS = 120
 STALLED = 64
@@ -46,7 +46,7 @@ class Interrupted(InAFolder):
         self.assertIn(b"200 OK", self.ask("/healthz"))
 
     def test_a_first_start_that_is_killed_in_any_phase_recovers(self) -> None:
-        for phase in ("mariadb-install-db", "db.pid", "migrate", "config.serve"):
+        for phase in ("mariadb-install-db", "db.pid", "migrate", "percorso_server.config.serve"):
             begun = self._begin()
             self._process(phase)
             begun.kill()
@@ -130,7 +130,7 @@ class Interrupted(InAFolder):
 
 OTHER = {"username": "altra", "password": "una parola lunga"}
 ADD_OTHER = """
-from workshop.models import Person, Shop
+from percorso_server.workshop.models import Person, Shop
 Person.objects.create_user("altra", password="una parola lunga", shop=Shop.objects.create(name="Officina altra"))
 """
 
@@ -144,7 +144,7 @@ class WhatDies(TestCase):
         heart = Heart(folder)
         process.send_signal(signal.SIGSTOP)
         with (
-            mock.patch("ops.web_server.time.monotonic", side_effect=(100, 105, 109, 118, 120)),
+            mock.patch("ops.processes.web_server.time.monotonic", side_effect=(100, 105, 109, 118, 120)),
             mock.patch("builtins.print"),
         ):
             self.assertTrue(heart.beats_in(process))

@@ -13,8 +13,9 @@ from unittest import TestCase, mock
 import MySQLdb
 
 from ops.application import ROOT, Application
-from ops.database import Database, free_port
-from ops.started import end, lay_started, said_until_served, start
+from ops.database.server import Database
+from ops.processes.ports import free_port
+from ops.trials.started import end, lay_started, said_until_served, start
 
 
 def run_ops(state: Path, *arguments: str, answer: str = "") -> subprocess.CompletedProcess[str]:
@@ -61,7 +62,7 @@ class PrivateDatabase(InAFolder):
         self.database.process.send_signal(signal.SIGSTOP)  # as one that waits for itself
         again = Database(self.state)
         self.addCleanup(again.stop)
-        with mock.patch("ops.database.ENDS_SECONDS", 0.5):
+        with mock.patch("ops.database.server.ENDS_SECONDS", 0.5):
             again.start()
         self.assertEqual(self.database.process.wait(5), -signal.SIGKILL)
         again.connect().close()

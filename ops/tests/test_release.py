@@ -12,11 +12,11 @@ from unittest import mock
 
 from ops import __main__ as commands
 from ops.application import ROOT, SERVER, Application
-from ops.database import free_port
+from ops.processes.ports import free_port
+from ops.processes.web_server import status
 from ops.release import Release, ReleaseError, running
-from ops.started import said_until_served
 from ops.tests.test_ops import InAFolder, run_ops
-from ops.web_server import status
+from ops.trials.started import said_until_served
 
 MOST_EXPOSED = "30"  # of 100, by what systemd says
 UNITS = ("percorso.service", "percorso-nightly.service", "percorso-nightly.timer")
@@ -104,15 +104,15 @@ class Upgraded(InAFolder):
             return len(cursor.fetchall())
 
     def test_a_release_that_does_not_come_up_is_taken_back_and_a_good_one_stays(self) -> None:
-        old, serves = self._commit(self.clone), (ROOT / "server/config/serve.py").read_text()
+        old, serves = self._commit(self.clone), (ROOT / "server/percorso_server/config/serve.py").read_text()
         self.application.manage("shell", "--verbosity=0", "-c", ADD_PERSON)
-        changed = {"server/workshop/migrations/9999_of_tomorrow.py": MIGRATION}
-        self._published(**changed, **{"server/config/serve.py": "raise SystemExit('broken')"})
+        changed = {"server/percorso_server/workshop/migrations/9999_of_tomorrow.py": MIGRATION}
+        self._published(**changed, **{"server/percorso_server/config/serve.py": "raise SystemExit('broken')"})
         release = Release(self.application, commands._only_one)
         with mock.patch("builtins.print"), self.assertRaisesRegex(ReleaseError, "everything is as it was before"):
             release.upgrade(self.application.back_up)
         self.assertEqual((self._commit(self.clone), status(self.port), self._columns()), (old, 200, 0))
-        good = self._published(**{"server/config/serve.py": serves})
+        good = self._published(**{"server/percorso_server/config/serve.py": serves})
         with mock.patch("builtins.print"):
             said = Release(self.application, commands._only_one).upgrade(self.application.back_up)
         self.assertIn(good[:10], said)
@@ -124,7 +124,7 @@ class Upgraded(InAFolder):
 
 
 ADD_PERSON = """
-from workshop.models import Person, Shop
+from percorso_server.workshop.models import Person, Shop
 Person.objects.create_user("anna", password="una parola lunga", shop=Shop.objects.create(name="Officina"))
 """
 

@@ -11,15 +11,15 @@ from typing import Any
 from unittest import mock
 from uuid import uuid4
 
-from ops import backup
 from ops.application import SERVER, Application
-from ops.backup import BackupError
-from ops.client import Client
-from ops.database import free_port
-from ops.dump import read_dump, write_dump
+from ops.database import backup
+from ops.database.backup import BackupError
+from ops.database.dump import read_dump, write_dump
+from ops.database.under_way import under_way
+from ops.database.upgrade import AGAIN, TRIES, Upgrade
+from ops.processes.ports import free_port
 from ops.tests.test_ops import InAFolder
-from ops.under_way import under_way
-from ops.upgrade import AGAIN, TRIES, Upgrade
+from ops.trials.client import Client
 from percorso.files.reading import read_job_file
 
 RELEASES = Path(__file__).parent / "releases"
@@ -47,7 +47,7 @@ def counted(self, app, name):
     if left == 0:
         os.kill(os.getpid(), signal.SIGKILL)
 MigrationRecorder.record_applied = counted
-os.environ["DJANGO_SETTINGS_MODULE"] = "config.settings"
+os.environ["DJANGO_SETTINGS_MODULE"] = "percorso_server.config.settings"
 execute_from_command_line(sys.argv)
 """
 
@@ -207,8 +207,6 @@ def _killed_half_way(database: Any, dump: Path) -> None:
     at = whole.index("DROP TABLE IF EXISTS `jobs_segment`")
     half = dump.with_name("half.sql")
     half.write_text(whole[:at])
-    environment = {"MYSQL_PWD": database.settings["password"], "PATH": "/usr/bin:/bin"}
     with half.open("rb") as source:
-        command = ["mariadb", *database.client_options(), database.settings["database"]]
-        subprocess.run(command, stdin=source, env=environment, check=True)
+        database.run_program("mariadb", [], source=source)
     raise Killed

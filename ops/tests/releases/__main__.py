@@ -8,8 +8,8 @@ from pathlib import Path
 
 from ops.__main__ import PORT, STATE
 from ops.application import Application
-from ops.client import Client
-from ops.dump import write_dump
+from ops.database.dump import write_dump
+from ops.trials.client import Client
 
 HERE = Path(__file__).parent
 

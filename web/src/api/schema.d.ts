@@ -15,18 +15,18 @@ export interface paths {
          * Read Session
          * @description Who is signed in, if anybody.
          */
-        get: operations["workshop_api_read_session"];
+        get: operations["read_session"];
         put?: never;
         /**
          * Sign In
          * @description Sign in with a name and a password; after some wrong tries each further one makes the next wait longer.
          */
-        post: operations["workshop_api_sign_in"];
+        post: operations["sign_in"];
         /**
          * Sign Out
          * @description Sign out.
          */
-        delete: operations["workshop_api_sign_out"];
+        delete: operations["sign_out"];
         options?: never;
         head?: never;
         patch?: never;
@@ -43,12 +43,12 @@ export interface paths {
          * Read Rules
          * @description The house rules of the shop.
          */
-        get: operations["workshop_rules_api_read_rules"];
+        get: operations["read_rules"];
         /**
          * Change Rules
          * @description Change the house rules; every job of the shop is judged by them from now on.
          */
-        put: operations["workshop_rules_api_change_rules"];
+        put: operations["change_rules"];
         post?: never;
         delete?: never;
         options?: never;
@@ -67,13 +67,13 @@ export interface paths {
          * List Jobs
          * @description The shop's jobs, the last changed first. A page that is not full is the last one.
          */
-        get: operations["jobs_api_list_jobs"];
+        get: operations["list_jobs"];
         put?: never;
         /**
          * Create Job
          * @description Open a new job. Sent twice with the same id it is opened once.
          */
-        post: operations["jobs_api_create_job"];
+        post: operations["create_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -91,7 +91,7 @@ export interface paths {
          * List Under Way
          * @description What is computed of a job for who asks, where it takes long.
          */
-        get: operations["workshop_under_way_api_list_under_way"];
+        get: operations["list_under_way"];
         put?: never;
         post?: never;
         delete?: never;
@@ -111,7 +111,7 @@ export interface paths {
          * Read Plan Findings
          * @description What the rules notice of a job before anything is switched on, the gravest first.
          */
-        get: operations["network_board_api_read_plan_findings"];
+        get: operations["read_plan_findings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -131,7 +131,7 @@ export interface paths {
          * Read Board
          * @description The line board of a job, in the state and at the stage looked at.
          */
-        get: operations["network_board_api_read_board"];
+        get: operations["read_board"];
         put?: never;
         post?: never;
         delete?: never;
@@ -141,7 +141,7 @@ export interface paths {
          * Change Job
          * @description Rename, archive, take out of the archive, or change a job's particulars.
          */
-        patch: operations["network_board_api_change_job"];
+        patch: operations["change_job"];
         trace?: never;
     };
     "/api/jobs/{job_id}/duplicate": {
@@ -157,7 +157,7 @@ export interface paths {
          * Duplicate Job
          * @description Copy a job with its network, without its readings: they belong to the metal they were taken on.
          */
-        post: operations["network_board_api_duplicate_job"];
+        post: operations["duplicate_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -175,7 +175,7 @@ export interface paths {
          * Read Circuit
          * @description A circuit with its profile, findings and ladders.
          */
-        get: operations["network_circuits_api_read_circuit"];
+        get: operations["read_circuit"];
         put?: never;
         post?: never;
         delete?: never;
@@ -195,7 +195,7 @@ export interface paths {
          * Read Extensions
          * @description Segments of the job that a route could lead on over, with the edit that does it.
          */
-        get: operations["network_circuits_api_read_extensions"];
+        get: operations["read_extensions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -215,7 +215,7 @@ export interface paths {
          * Read Preparations
          * @description What can be done to the metal along a circuit for a test; nothing where its route is not there at the stage.
          */
-        get: operations["network_circuits_api_read_preparations"];
+        get: operations["read_preparations"];
         put?: never;
         post?: never;
         delete?: never;
@@ -235,7 +235,7 @@ export interface paths {
          * Read Cold
          * @description How cold it may be for the starter of a circuit, what limits it, and what cures would win.
          */
-        get: operations["network_circuits_api_read_cold"];
+        get: operations["read_cold"];
         put?: never;
         post?: never;
         delete?: never;
@@ -257,7 +257,7 @@ export interface paths {
          * What If
          * @description A circuit's view with edits, without a comparison of stages; nothing is written.
          */
-        post: operations["network_circuits_api_what_if"];
+        post: operations["what_if"];
         delete?: never;
         options?: never;
         head?: never;
@@ -275,7 +275,7 @@ export interface paths {
          * Read Sizes
          * @description The least copper that meets every rule on a circuit as planned; ``new_only`` leaves what exists as it is.
          */
-        get: operations["network_circuits_api_read_sizes"];
+        get: operations["read_sizes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -297,7 +297,7 @@ export interface paths {
          * Carry Out Edits
          * @description Carry out edits as one change, all or nothing; those whose new parts are there already were carried out.
          */
-        post: operations["network_edits_api_carry_out_edits"];
+        post: operations["carry_out_edits"];
         delete?: never;
         options?: never;
         head?: never;
@@ -317,7 +317,7 @@ export interface paths {
          * Undo Last
          * @description Take back this person's latest change of the job.
          */
-        post: operations["network_edits_api_undo_last"];
+        post: operations["undo_last"];
         delete?: never;
         options?: never;
         head?: never;
@@ -337,7 +337,7 @@ export interface paths {
          * Redo Last
          * @description Do this person's last undone change again.
          */
-        post: operations["network_edits_api_redo_last"];
+        post: operations["redo_last"];
         delete?: never;
         options?: never;
         head?: never;
@@ -355,7 +355,7 @@ export interface paths {
          * Read Forms
          * @description Every form; they do not change while the server runs.
          */
-        get: operations["network_forms_api_read_forms"];
+        get: operations["read_forms"];
         put?: never;
         post?: never;
         delete?: never;
@@ -375,7 +375,7 @@ export interface paths {
          * Read Budget
          * @description The load budget of a job, with one of its drives; None: its own first one, or a usual one.
          */
-        get: operations["budget_api_read_budget"];
+        get: operations["read_budget"];
         put?: never;
         post?: never;
         delete?: never;
@@ -397,7 +397,7 @@ export interface paths {
          * Try Budget
          * @description The load budget with edits; nothing is written.
          */
-        post: operations["budget_api_try_budget"];
+        post: operations["try_budget"];
         delete?: never;
         options?: never;
         head?: never;
@@ -415,7 +415,7 @@ export interface paths {
          * Read Typical
          * @description What many vehicles have, at this one's voltage: typical, measure yours.
          */
-        get: operations["budget_api_read_typical"];
+        get: operations["read_typical"];
         put?: never;
         post?: never;
         delete?: never;
@@ -435,7 +435,7 @@ export interface paths {
          * Read Ledger
          * @description The ledger as CSV.
          */
-        get: operations["budget_api_read_ledger"];
+        get: operations["read_ledger"];
         put?: never;
         post?: never;
         delete?: never;
@@ -457,7 +457,7 @@ export interface paths {
          * Preview Ledger
          * @description Check a ledger file and say what each line will do; nothing is written.
          */
-        post: operations["budget_api_preview_ledger"];
+        post: operations["preview_ledger"];
         delete?: never;
         options?: never;
         head?: never;
@@ -475,7 +475,7 @@ export interface paths {
          * Understand
          * @description Read a quantity or a size as a field would; 422 with the hint when it cannot be read.
          */
-        get: operations["network_quantity_api_understand"];
+        get: operations["understand"];
         put?: never;
         post?: never;
         delete?: never;
@@ -495,7 +495,7 @@ export interface paths {
          * Read Sheets
          * @description Every sheet of a job.
          */
-        get: operations["sheets_api_read_sheets"];
+        get: operations["read_sheets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -515,7 +515,7 @@ export interface paths {
          * Read Csv
          * @description One sheet as CSV.
          */
-        get: operations["sheets_api_read_csv"];
+        get: operations["read_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -535,7 +535,7 @@ export interface paths {
          * Read Matrix
          * @description Every device in every state, with inputs as chosen.
          */
-        get: operations["states_api_read_matrix"];
+        get: operations["read_matrix"];
         put?: never;
         post?: never;
         delete?: never;
@@ -555,7 +555,7 @@ export interface paths {
          * Read Why
          * @description Why a device does what it does in a state: its current's path, and what holds each contact on it.
          */
-        get: operations["states_api_read_why"];
+        get: operations["read_why"];
         put?: never;
         post?: never;
         delete?: never;
@@ -575,7 +575,7 @@ export interface paths {
          * Read Proof
          * @description Everything forbidden that can be brought about at a stage, and how.
          */
-        get: operations["states_api_read_proof"];
+        get: operations["read_proof"];
         put?: never;
         post?: never;
         delete?: never;
@@ -597,7 +597,7 @@ export interface paths {
          * Try Proof
          * @description The proof of a plan with edits; nothing is written.
          */
-        post: operations["states_api_try_proof"];
+        post: operations["try_proof"];
         delete?: never;
         options?: never;
         head?: never;
@@ -615,7 +615,7 @@ export interface paths {
          * Read Pulled
          * @description What each fuse, link, breaker, relay and joint to ground does when it is taken out.
          */
-        get: operations["states_api_read_pulled"];
+        get: operations["read_pulled"];
         put?: never;
         post?: never;
         delete?: never;
@@ -635,7 +635,7 @@ export interface paths {
          * Read Drive
          * @description A way through the states step by step; from parked to parked where none is said.
          */
-        get: operations["states_api_read_drive"];
+        get: operations["read_drive"];
         put?: never;
         post?: never;
         delete?: never;
@@ -655,7 +655,7 @@ export interface paths {
          * List Starters
          * @description Every route starter with its questions.
          */
-        get: operations["network_starters_api_list_starters"];
+        get: operations["list_starters"];
         put?: never;
         post?: never;
         delete?: never;
@@ -675,13 +675,13 @@ export interface paths {
          * List Readings
          * @description Every reading of a job, the newest first, judged against the plan as it is now.
          */
-        get: operations["verification_api_list_readings"];
+        get: operations["list_readings"];
         put?: never;
         /**
          * Log Reading
          * @description Log what was measured. Sent twice with the same id it is logged once; what it proves is said, not asked.
          */
-        post: operations["verification_api_log_reading"];
+        post: operations["log_reading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -699,7 +699,7 @@ export interface paths {
          * List Checks
          * @description The tests of a job at a stage in working order, or those of one circuit.
          */
-        get: operations["verification_checks_api_list_checks"];
+        get: operations["list_checks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -719,7 +719,7 @@ export interface paths {
          * List Symptoms
          * @description What a customer can say.
          */
-        get: operations["verification_trace_api_list_symptoms"];
+        get: operations["list_symptoms"];
         put?: never;
         post?: never;
         delete?: never;
@@ -741,7 +741,7 @@ export interface paths {
          * Trace
          * @description Trace what is wrong; nothing is written. Readings that have not arrived yet do not count yet.
          */
-        post: operations["verification_trace_api_trace"];
+        post: operations["trace"];
         delete?: never;
         options?: never;
         head?: never;
@@ -759,7 +759,7 @@ export interface paths {
          * Read Case
          * @description The case of a job at a stage; nothing is known of one that nobody began.
          */
-        get: operations["verification_cases_api_read_case"];
+        get: operations["read_case"];
         put?: never;
         post?: never;
         delete?: never;
@@ -781,7 +781,7 @@ export interface paths {
          * Take Step
          * @description One step on top of what anybody did before. Sent twice with the same key it is taken once.
          */
-        post: operations["verification_cases_api_take_step"];
+        post: operations["take_step"];
         delete?: never;
         options?: never;
         head?: never;
@@ -799,13 +799,13 @@ export interface paths {
          * List Photos
          * @description Every photo of a job, the oldest first.
          */
-        get: operations["verification_photos_api_list_photos"];
+        get: operations["list_photos"];
         put?: never;
         /**
          * Take Photo
          * @description Keep a photo, made anew from what was sent.
          */
-        post: operations["verification_photos_api_take_photo"];
+        post: operations["take_photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -823,7 +823,7 @@ export interface paths {
          * Read Photo
          * @description A photo of the person's shop.
          */
-        get: operations["verification_photos_api_read_photo"];
+        get: operations["read_photo"];
         put?: never;
         post?: never;
         delete?: never;
@@ -843,7 +843,7 @@ export interface paths {
          * Read Thumbnail
          * @description The same, small.
          */
-        get: operations["verification_photos_api_read_thumbnail"];
+        get: operations["read_thumbnail"];
         put?: never;
         post?: never;
         delete?: never;
@@ -863,7 +863,7 @@ export interface paths {
          * List Instruments
          * @description The instruments that can be read.
          */
-        get: operations["verification_instruments_api_list_instruments"];
+        get: operations["list_instruments"];
         put?: never;
         post?: never;
         delete?: never;
@@ -885,7 +885,7 @@ export interface paths {
          * Read Instrument
          * @description What an instrument shows now; nothing is logged. An answer comes within three seconds.
          */
-        post: operations["verification_instruments_api_read_instrument"];
+        post: operations["read_instrument"];
         delete?: never;
         options?: never;
         head?: never;
@@ -905,7 +905,7 @@ export interface paths {
          * Preview Job File
          * @description Check a job file and say what it holds; nothing is written.
          */
-        post: operations["job_files_api_preview_job_file"];
+        post: operations["preview_job_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -925,7 +925,7 @@ export interface paths {
          * Import Job File
          * @description Open a new job with all a job file holds. Sent twice with the same id it is opened once.
          */
-        post: operations["job_files_api_import_job_file"];
+        post: operations["import_job_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -943,7 +943,7 @@ export interface paths {
          * Export Job File
          * @description The job as a job file to keep.
          */
-        get: operations["job_files_api_export_job_file"];
+        get: operations["export_job_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -963,7 +963,7 @@ export interface paths {
          * Read Measurements
          * @description Every measurement of a job as CSV, in SI units.
          */
-        get: operations["job_files_measurements_api_read_measurements"];
+        get: operations["read_measurements"];
         put?: never;
         post?: never;
         delete?: never;
@@ -985,7 +985,7 @@ export interface paths {
          * Preview Measurements
          * @description Check a file of measurements and say what each line will do; nothing is written.
          */
-        post: operations["job_files_measurements_api_preview_measurements"];
+        post: operations["preview_measurements"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1005,7 +1005,7 @@ export interface paths {
          * Write Measurements
          * @description Write what a file adds: all of it, or nothing. What the job has already stays as it is.
          */
-        post: operations["job_files_measurements_api_write_measurements"];
+        post: operations["write_measurements"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6490,7 +6490,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    workshop_api_read_session: {
+    read_session: {
         parameters: {
             query?: never;
             header?: never;
@@ -6573,7 +6573,7 @@ export interface operations {
             };
         };
     };
-    workshop_api_sign_in: {
+    sign_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -6669,7 +6669,7 @@ export interface operations {
             };
         };
     };
-    workshop_api_sign_out: {
+    sign_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -6752,7 +6752,7 @@ export interface operations {
             };
         };
     };
-    workshop_rules_api_read_rules: {
+    read_rules: {
         parameters: {
             query?: never;
             header?: never;
@@ -6835,7 +6835,7 @@ export interface operations {
             };
         };
     };
-    workshop_rules_api_change_rules: {
+    change_rules: {
         parameters: {
             query?: never;
             header?: never;
@@ -6922,7 +6922,7 @@ export interface operations {
             };
         };
     };
-    jobs_api_list_jobs: {
+    list_jobs: {
         parameters: {
             query?: {
                 archived?: boolean;
@@ -7010,7 +7010,7 @@ export interface operations {
             };
         };
     };
-    jobs_api_create_job: {
+    create_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -7097,7 +7097,7 @@ export interface operations {
             };
         };
     };
-    workshop_under_way_api_list_under_way: {
+    list_under_way: {
         parameters: {
             query?: never;
             header?: never;
@@ -7182,7 +7182,7 @@ export interface operations {
             };
         };
     };
-    network_board_api_read_plan_findings: {
+    read_plan_findings: {
         parameters: {
             query?: {
                 stage?: "found" | "planned";
@@ -7269,7 +7269,7 @@ export interface operations {
             };
         };
     };
-    network_board_api_read_board: {
+    read_board: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -7359,7 +7359,7 @@ export interface operations {
             };
         };
     };
-    network_board_api_change_job: {
+    change_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -7448,7 +7448,7 @@ export interface operations {
             };
         };
     };
-    network_board_api_duplicate_job: {
+    duplicate_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -7537,7 +7537,7 @@ export interface operations {
             };
         };
     };
-    network_circuits_api_read_circuit: {
+    read_circuit: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -7629,7 +7629,7 @@ export interface operations {
             };
         };
     };
-    network_circuits_api_read_extensions: {
+    read_extensions: {
         parameters: {
             query?: never;
             header?: never;
@@ -7714,7 +7714,7 @@ export interface operations {
             };
         };
     };
-    network_circuits_api_read_preparations: {
+    read_preparations: {
         parameters: {
             query?: {
                 stage?: "found" | "planned";
@@ -7801,7 +7801,7 @@ export interface operations {
             };
         };
     };
-    network_circuits_api_read_cold: {
+    read_cold: {
         parameters: {
             query?: {
                 stage?: "found" | "planned";
@@ -7888,7 +7888,7 @@ export interface operations {
             };
         };
     };
-    network_circuits_api_what_if: {
+    what_if: {
         parameters: {
             query?: never;
             header?: never;
@@ -7977,7 +7977,7 @@ export interface operations {
             };
         };
     };
-    network_circuits_api_read_sizes: {
+    read_sizes: {
         parameters: {
             query?: {
                 series?: ("awg" | "metric") | null;
@@ -8065,7 +8065,7 @@ export interface operations {
             };
         };
     };
-    network_edits_api_carry_out_edits: {
+    carry_out_edits: {
         parameters: {
             query?: never;
             header?: {
@@ -8156,7 +8156,7 @@ export interface operations {
             };
         };
     };
-    network_edits_api_undo_last: {
+    undo_last: {
         parameters: {
             query?: never;
             header?: {
@@ -8243,7 +8243,7 @@ export interface operations {
             };
         };
     };
-    network_edits_api_redo_last: {
+    redo_last: {
         parameters: {
             query?: never;
             header?: {
@@ -8330,7 +8330,7 @@ export interface operations {
             };
         };
     };
-    network_forms_api_read_forms: {
+    read_forms: {
         parameters: {
             query?: never;
             header?: never;
@@ -8413,7 +8413,7 @@ export interface operations {
             };
         };
     };
-    budget_api_read_budget: {
+    read_budget: {
         parameters: {
             query?: {
                 stage?: "found" | "planned";
@@ -8501,7 +8501,7 @@ export interface operations {
             };
         };
     };
-    budget_api_try_budget: {
+    try_budget: {
         parameters: {
             query?: never;
             header?: never;
@@ -8590,7 +8590,7 @@ export interface operations {
             };
         };
     };
-    budget_api_read_typical: {
+    read_typical: {
         parameters: {
             query?: never;
             header?: never;
@@ -8675,7 +8675,7 @@ export interface operations {
             };
         };
     };
-    budget_api_read_ledger: {
+    read_ledger: {
         parameters: {
             query?: {
                 stage?: "found" | "planned";
@@ -8762,7 +8762,7 @@ export interface operations {
             };
         };
     };
-    budget_api_preview_ledger: {
+    preview_ledger: {
         parameters: {
             query?: never;
             header?: never;
@@ -8851,7 +8851,7 @@ export interface operations {
             };
         };
     };
-    network_quantity_api_understand: {
+    understand: {
         parameters: {
             query: {
                 kind: "length" | "current" | "voltage" | "resistance" | "power" | "temperature" | "share" | "size";
@@ -8937,7 +8937,7 @@ export interface operations {
             };
         };
     };
-    sheets_api_read_sheets: {
+    read_sheets: {
         parameters: {
             query?: never;
             header?: never;
@@ -9022,7 +9022,7 @@ export interface operations {
             };
         };
     };
-    sheets_api_read_csv: {
+    read_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -9108,7 +9108,7 @@ export interface operations {
             };
         };
     };
-    states_api_read_matrix: {
+    read_matrix: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -9198,7 +9198,7 @@ export interface operations {
             };
         };
     };
-    states_api_read_why: {
+    read_why: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -9289,7 +9289,7 @@ export interface operations {
             };
         };
     };
-    states_api_read_proof: {
+    read_proof: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -9379,7 +9379,7 @@ export interface operations {
             };
         };
     };
-    states_api_try_proof: {
+    try_proof: {
         parameters: {
             query?: never;
             header?: never;
@@ -9468,7 +9468,7 @@ export interface operations {
             };
         };
     };
-    states_api_read_pulled: {
+    read_pulled: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -9558,7 +9558,7 @@ export interface operations {
             };
         };
     };
-    states_api_read_drive: {
+    read_drive: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -9649,7 +9649,7 @@ export interface operations {
             };
         };
     };
-    network_starters_api_list_starters: {
+    list_starters: {
         parameters: {
             query?: never;
             header?: never;
@@ -9732,7 +9732,7 @@ export interface operations {
             };
         };
     };
-    verification_api_list_readings: {
+    list_readings: {
         parameters: {
             query?: {
                 state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
@@ -9823,7 +9823,7 @@ export interface operations {
             };
         };
     };
-    verification_api_log_reading: {
+    log_reading: {
         parameters: {
             query?: never;
             header?: never;
@@ -9912,7 +9912,7 @@ export interface operations {
             };
         };
     };
-    verification_checks_api_list_checks: {
+    list_checks: {
         parameters: {
             query?: {
                 stage?: "found" | "planned";
@@ -10000,7 +10000,7 @@ export interface operations {
             };
         };
     };
-    verification_trace_api_list_symptoms: {
+    list_symptoms: {
         parameters: {
             query?: never;
             header?: never;
@@ -10083,7 +10083,7 @@ export interface operations {
             };
         };
     };
-    verification_trace_api_trace: {
+    trace: {
         parameters: {
             query?: never;
             header?: never;
@@ -10172,7 +10172,7 @@ export interface operations {
             };
         };
     };
-    verification_cases_api_read_case: {
+    read_case: {
         parameters: {
             query?: never;
             header?: never;
@@ -10258,7 +10258,7 @@ export interface operations {
             };
         };
     };
-    verification_cases_api_take_step: {
+    take_step: {
         parameters: {
             query?: never;
             header?: {
@@ -10350,7 +10350,7 @@ export interface operations {
             };
         };
     };
-    verification_photos_api_list_photos: {
+    list_photos: {
         parameters: {
             query?: never;
             header?: never;
@@ -10435,7 +10435,7 @@ export interface operations {
             };
         };
     };
-    verification_photos_api_take_photo: {
+    take_photo: {
         parameters: {
             query?: never;
             header?: never;
@@ -10550,7 +10550,7 @@ export interface operations {
             };
         };
     };
-    verification_photos_api_read_photo: {
+    read_photo: {
         parameters: {
             query?: never;
             header?: never;
@@ -10633,7 +10633,7 @@ export interface operations {
             };
         };
     };
-    verification_photos_api_read_thumbnail: {
+    read_thumbnail: {
         parameters: {
             query?: never;
             header?: never;
@@ -10716,7 +10716,7 @@ export interface operations {
             };
         };
     };
-    verification_instruments_api_list_instruments: {
+    list_instruments: {
         parameters: {
             query?: never;
             header?: never;
@@ -10799,7 +10799,7 @@ export interface operations {
             };
         };
     };
-    verification_instruments_api_read_instrument: {
+    read_instrument: {
         parameters: {
             query?: never;
             header?: never;
@@ -10888,7 +10888,7 @@ export interface operations {
             };
         };
     };
-    job_files_api_preview_job_file: {
+    preview_job_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -10971,7 +10971,7 @@ export interface operations {
             };
         };
     };
-    job_files_api_import_job_file: {
+    import_job_file: {
         parameters: {
             query: {
                 id: string;
@@ -11056,7 +11056,7 @@ export interface operations {
             };
         };
     };
-    job_files_api_export_job_file: {
+    export_job_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -11139,7 +11139,7 @@ export interface operations {
             };
         };
     };
-    job_files_measurements_api_read_measurements: {
+    read_measurements: {
         parameters: {
             query?: never;
             header?: never;
@@ -11224,7 +11224,7 @@ export interface operations {
             };
         };
     };
-    job_files_measurements_api_preview_measurements: {
+    preview_measurements: {
         parameters: {
             query?: never;
             header?: never;
@@ -11313,7 +11313,7 @@ export interface operations {
             };
         };
     };
-    job_files_measurements_api_write_measurements: {
+    write_measurements: {
         parameters: {
             query?: never;
             header?: never;

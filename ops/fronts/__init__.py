@@ -1,0 +1,1 @@
+"""What stands in front of the web servers."""

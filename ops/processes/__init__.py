@@ -1,0 +1,1 @@
+"""Processes of ours that end with us, and are started again when they die."""

@@ -1,0 +1,1 @@
+"""A Percorso that tests and measurements start, and somebody who asks it."""

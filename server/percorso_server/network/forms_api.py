@@ -1,0 +1,14 @@
+"""HTTP API of forms: what the core asks of each kind of segment and device and of a circuit."""
+
+from ninja import Router
+
+from percorso.vehicle.forms import Forms, forms
+from percorso_server.workshop.signed_in import SignedInRequest
+
+router = Router(tags=["forms"])
+
+
+@router.get("/forms", response=Forms)
+def read_forms(request: SignedInRequest) -> Forms:
+    """Every form; they do not change while the server runs."""
+    return forms()
