@@ -22,8 +22,8 @@ from percorso.faults.cures import cures_of
 from percorso.faults.library import library, unit_called
 from percorso.faults.model import Fault
 from percorso.tracing.answer import Trace
-from percorso.tracing.mending import Mended
-from percorso.tracing.trace import Evidence, Tracer
+from percorso.tracing.mending import Evidence, Mended
+from percorso.tracing.trace import Tracer
 from percorso.vehicle.model import STAGES, Stage, Vehicle
 from percorso.vehicle.states import State
 from percorso.verification.bench.virtual_bench import measure

@@ -9,8 +9,9 @@ from core.tests.support.charged import sensing
 from core.tests.support.demo import demo
 from core.tests.support.small import joint, small_vehicle
 from percorso.tracing.answer import Trace
+from percorso.tracing.mending import Evidence
 from percorso.tracing.symptoms import Symptom, readings_of
-from percorso.tracing.trace import Evidence, Tracer
+from percorso.tracing.trace import Tracer
 from percorso.vehicle.devices import Starter
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import Wire

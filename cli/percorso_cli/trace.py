@@ -11,13 +11,14 @@ from percorso.errors import MeasurementError, PercorsoError
 from percorso.faults.beyond import point_of
 from percorso.faults.cures import Cure
 from percorso.faults.library import FaultMode
-from percorso.tracing.answer import Suspect, Trace, beyond_says
+from percorso.tracing.answer import Suspect, Trace
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_check import NextCheck
 from percorso.tracing.proof import Conclusion
 from percorso.tracing.speaking import weighs
 from percorso.tracing.symptoms import STILLS, SYMPTOMS, Still, Symptom, readings_of
 from percorso.tracing.trace import Tracer
+from percorso.tracing.wording import beyond_says
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.verification.judging.expected import Expected
 from percorso.verification.measured.measurements import Measurement, places

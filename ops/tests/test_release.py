@@ -20,7 +20,7 @@ from ops.trials.started import said_until_served
 
 MOST_EXPOSED = "30"  # of 100, by what systemd says
 UNITS = ("percorso.service", "percorso-nightly.service", "percorso-nightly.timer")
-LATEST = max(each.stem for each in (SERVER / "workshop" / "migrations").glob("[0-9]*.py"))
+LATEST = max(each.stem for each in (SERVER / "percorso_server" / "workshop" / "migrations").glob("[0-9]*.py"))
 MIGRATION = f"""from django.db import migrations, models
 
 class Migration(migrations.Migration):

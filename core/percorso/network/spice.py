@@ -1,6 +1,7 @@
 """Writes one solved operating state as a SPICE netlist, so that anyone can check the numbers with another program."""
 
 from collections.abc import Mapping
+from typing import assert_never
 
 from percorso.network.branches import Assembly, Branch
 from percorso.network.laws import COLD_FILAMENT_SHARE, FILAMENT_EXPONENT, LEAK_S, LED_KNEE_V, THERMAL_V, LawOf
@@ -91,10 +92,14 @@ def _expression(law: LawOf, across: str) -> str:
             return f"{across}*{second}/{first}*pow({share}, {FILAMENT_EXPONENT - 1:.12g})"
         case "constant power":
             return f"{across}*{first}*pow(max(abs({across}), {second}), -2)"
-        case _:
+        case "led":
             knee = f"({across}-{first})/{LED_KNEE_V}"
             soft = f"max({knee}, 0) + ln(1 + exp(-abs({knee})))"
             return f"{LED_KNEE_V}/{second}*({soft}) + {LEAK_S}*{across}"
+        case "diode":
+            raise ValueError("a diode is a part of the simulator's own")
+        case _:
+            assert_never(law.name)
 
 
 def _generators(assembly: Assembly, solution: Solution, nodes: Mapping[str, str]) -> list[str]:

@@ -3,13 +3,30 @@
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import assert_never
 
 from percorso.components.conductors import find_size
 from percorso.sheets.wires import WireRow
 from percorso.sheets.words import is_new
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Segment, Vehicle
-from percorso.vehicle.segments import Body, Breaker, Fuse, FusibleLink, Joint, RelayContact, Wire, describe
+from percorso.vehicle.segments import (
+    Body,
+    Breaker,
+    Connector,
+    Diode,
+    Fuse,
+    FusibleLink,
+    Joint,
+    RelayContact,
+    Resistor,
+    SensorSwitch,
+    Shunt,
+    Splice,
+    Switch,
+    Wire,
+    describe,
+)
 
 SHRINK_EACH_M = 0.04  # of heat-shrink on one end
 
@@ -92,5 +109,6 @@ def _bought(segment: Segment) -> tuple[str, str] | None:
             return f"breaker {rating:g} A", ""
         case Wire() | RelayContact() | Body() | Joint():
             return None
-        case other:
-            return other.kind, describe(other)
+        case (Switch() | SensorSwitch() | Connector() | Splice() | Diode() | Resistor() | Shunt()) as ready:
+            return ready.kind, describe(ready)
+    assert_never(segment.spec)

@@ -12,4 +12,5 @@ __all__ = [
     "speaking",
     "symptoms",
     "trace",
+    "wording",
 ]

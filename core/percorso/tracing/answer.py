@@ -12,7 +12,6 @@ from percorso.tracing.pairs import EXPLAINS, Pair
 from percorso.tracing.proof import Conclusion
 from percorso.tracing.speaking import Speaks
 from percorso.tracing.suspects import Posterior, posterior
-from percorso.vehicle.model import Vehicle
 from percorso.verification.judging.expected import Expected
 
 SHOWN = 0.001  # a suspect below is not shown
@@ -24,12 +23,6 @@ OF_WHAT = {
     "gives too little": "its output",
     "needs too much to pull in": "the nominal voltage",
 }  # that a severity in times is; of all others it is their current
-SAYS = {
-    "something else draws": "something else draws current at {}",
-    "something else draws to the battery": "something else draws current at {}, grounded at the battery",
-    "something else feeds": "something else feeds {}",
-    "something else joins": "something else connects {} and {}",
-}  # what is not described, at a point or between two
 IN_TIMES = 1.5  # from there on it is said in times, below in percent
 
 
@@ -120,12 +113,6 @@ class Trace:
         for each in self.suspects:
             parts[each.unit] = parts.get(each.unit, 0.0) + each.probability
         return dict(sorted(parts.items(), key=lambda each: -each[1]))
-
-
-def beyond_says(vehicle: Vehicle, mode: FaultMode) -> str:
-    """What there is that is not described, and where, in words."""
-    points = [vehicle.points[each].name for each in (mode.other, point_of(mode.part)) if each is not None]
-    return SAYS[mode.fault].format(*points)
 
 
 def suspects_of(found: Posterior, start: int) -> tuple[Suspect, ...]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from percorso.arrays import Mask
+from percorso.tracing.complaints import Observation
 from percorso.tracing.hypotheses import UNKNOWN_SHARE, Hypotheses
 from percorso.tracing.pairs import LEAST, PAIR_SHARE, SecondFault, log_sum
 from percorso.tracing.suspects import Posterior
@@ -21,6 +22,9 @@ class Mended:
     """
 
     part: str
+
+
+Evidence = Observation | Mended  # in the order in which it came up
 
 
 def faults_of(found: Posterior, parts: Collection[str]) -> list[int]:

@@ -24,7 +24,7 @@ from percorso.tracing.history import History
 from percorso.tracing.hypotheses import Hypotheses
 from percorso.tracing.left_out import LeftOut
 from percorso.tracing.likelihood import Likelihood
-from percorso.tracing.mending import Mended, afterwards, faults_of
+from percorso.tracing.mending import Evidence, Mended, afterwards, faults_of
 from percorso.tracing.next_check import NextCheck
 from percorso.tracing.pairs import SecondFault, is_lost, likely_of, pairs_of, second_fault_of, second_faults_of, seconds
 from percorso.tracing.proof import Conclusion, Read, stop_at
@@ -37,7 +37,6 @@ from percorso.vehicle.stages import vehicle_at
 from percorso.verification.bench.prepared_vehicle import prepared
 from percorso.verification.measured.measurements import Measurement, Situation, by_ids
 
-Evidence = Observation | Mended
 LIKELY = 0.5  # of what the best fault gives a reading, that sound metal gives it
 WORTH_BITS = 0.05  # of a test that is shown beside one that goes first
 WORTH_SAYING = 0.05  # probability of a part of which each reading says whether it is for or against it

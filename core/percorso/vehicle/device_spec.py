@@ -1,5 +1,6 @@
 """What the values of every device have in common: its terminals, and the quantities they are said in."""
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar
 
 from pydantic import Field
@@ -21,9 +22,12 @@ Celsius = Annotated[float, typed(TEMPERATURE)]
 class DeviceSpec(KeepsTyped):
     """Values of one device. ``TERMINALS`` are needed, its voltage is between the two; others may be left open.
 
-    ``LABEL`` is what its kind is called.
+    ``LABEL`` is what its kind is called, ``LETTER`` what its designations begin with (IEC 81346-2, as the trade uses
+    it). ``BY_VOLTAGE``: usual values that go with a power of the vehicle's nominal voltage.
     """
 
     LABEL: ClassVar[str]
+    LETTER: ClassVar[str]
     TERMINALS: ClassVar[tuple[str, str]] = ("+", "-")
     OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ()
+    BY_VOLTAGE: ClassVar[Mapping[str, int]] = {}

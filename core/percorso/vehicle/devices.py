@@ -38,6 +38,7 @@ class Battery(DeviceSpec):
     """
 
     LABEL: ClassVar[str] = "Battery"
+    LETTER: ClassVar[str] = "G"
     kind: Literal["battery"] = "battery"
     chemistry: Annotated[Chemistry, Asked("Kind")] = "lead-acid"
     capacity_ah: Annotated[float, Field(ge=0.1, le=2000), Asked("Capacity, Ah", "70")]
@@ -103,6 +104,8 @@ class Alternator(DeviceSpec):
     TERMINALS: ClassVar[tuple[str, str]] = ("B+", "B-")
     OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ("S", "D+", "W")
     LABEL: ClassVar[str] = "Alternator"
+    LETTER: ClassVar[str] = "G"
+    BY_VOLTAGE: ClassVar[Mapping[str, int]] = {"exciter_ohm": 2}
     kind: Literal["alternator"] = "alternator"
     setpoint_v: Annotated[Volts, Asked("Regulates to", "14.2 V")]
     at_1800_a: Annotated[Amperes, Asked("Makes at 1 800 rpm", "45 A")]
@@ -170,6 +173,8 @@ class Starter(DeviceSpec):
     OPTIONAL_TERMINALS: ClassVar[tuple[str, ...]] = ("50",)
     COIL_TERMINALS: ClassVar[tuple[str, str]] = ("50", "31")
     LABEL: ClassVar[str] = "Starter"
+    LETTER: ClassVar[str] = "M"
+    BY_VOLTAGE: ClassVar[Mapping[str, int]] = {"pull_in_v": 1, "drop_out_v": 1, "coil_ohm": 2}
     kind: Literal["starter"] = "starter"
     running_v: Annotated[Volts, Asked("Turning the engine, voltage", "10 V")]
     running_a: Annotated[Amperes, Asked("Turning the engine, current", "150 A")]
@@ -204,6 +209,8 @@ class RelayCoil(DeviceSpec):
     TERMINALS: ClassVar[tuple[str, str]] = ("86", "85")
     COIL_TERMINALS: ClassVar[tuple[str, str]] = ("86", "85")
     LABEL: ClassVar[str] = "Relay coil"
+    LETTER: ClassVar[str] = "K"
+    BY_VOLTAGE: ClassVar[Mapping[str, int]] = {"pull_in_v": 1, "drop_out_v": 1, "resistance_ohm": 2}
     kind: Literal["relay coil"] = "relay coil"
     resistance_ohm: Annotated[Ohms, Asked("Coil")] = 90.0  # of a 12 V power relay, from memory
     pull_in_v: Annotated[Volts, PULLS_IN] = 7.2  # 60-65 % of nominal, from memory
@@ -237,25 +244,7 @@ DeviceKind = Annotated[
 ]
 DEVICE_SPEC: TypeAdapter[DeviceKind] = TypeAdapter(DeviceKind)
 DEVICE_KINDS: tuple[type[DeviceSpec], ...] = get_args(get_args(DeviceKind)[0])
-DEVICE_LETTER: Mapping[str, str] = {  # IEC 81346-2 style item letters as the trade uses them
-    "battery": "G",
-    "alternator": "G",
-    "starter": "M",
-    "relay coil": "K",
-    "resistive": "E",
-    "motor": "M",
-    "filament lamp": "E",
-    "constant current": "A",
-    "constant power": "A",
-    "indicator lamp": "P",
-}
-
-
-_OF_TWELVE_VOLT: Mapping[str, Mapping[str, int]] = {  # usual values that go with a power of the nominal voltage
-    "relay coil": {"pull_in_v": 1, "drop_out_v": 1, "resistance_ohm": 2},
-    "starter": {"pull_in_v": 1, "drop_out_v": 1, "coil_ohm": 2},
-    "alternator": {"exciter_ohm": 2},
-}
+DEVICE_LETTER = {each.model_fields["kind"].default: each.LETTER for each in DEVICE_KINDS}
 
 
 def new_device(values: Mapping[str, Any], nominal_v: float) -> DeviceKind:
@@ -264,7 +253,7 @@ def new_device(values: Mapping[str, Any], nominal_v: float) -> DeviceKind:
     Raises pydantic's ValidationError.
     """
     kind = next((each for each in DEVICE_KINDS if each.model_fields["kind"].default == values.get("kind")), None)
-    powers = _OF_TWELVE_VOLT.get(str(values.get("kind")), {}) if kind else {}
+    powers = kind.BY_VOLTAGE if kind else {}
     usual = {
         name: kind.model_fields[name].default * (nominal_v / 12) ** power for name, power in powers.items() if kind
     }

@@ -157,6 +157,7 @@ class ResistiveLoad(Load):
     """A heater, a glow plug, an ignition coil."""
 
     LABEL: ClassVar[str] = "Heater, coil: resistive"
+    LETTER: ClassVar[str] = "E"
     kind: Literal["resistive"] = "resistive"
 
 
@@ -164,6 +165,7 @@ class MotorLoad(Load):
     """A pump, fan or lift motor under its usual load; standing it draws ``locked_a`` (default: five times rated)."""
 
     LABEL: ClassVar[str] = "Motor: pump, fan, lift"
+    LETTER: ClassVar[str] = "M"
     kind: Literal["motor"] = "motor"
     locked_a: Annotated[MaybeAmperes, Asked("Standing", "5 × rated")] = None
 
@@ -190,6 +192,7 @@ class FilamentLamp(Load):
 
     LEAST_SHARE: ClassVar[float] = 0.2
     LABEL: ClassVar[str] = "Lamp with filament"
+    LETTER: ClassVar[str] = "E"
     kind: Literal["filament lamp"] = "filament lamp"
 
     @property
@@ -202,6 +205,7 @@ class ConstantCurrentLoad(Load):
     """Electronics that draw the same current at any voltage they work at."""
 
     LABEL: ClassVar[str] = "Electronics, constant current"
+    LETTER: ClassVar[str] = "A"
     kind: Literal["constant current"] = "constant current"
 
 
@@ -209,6 +213,7 @@ class ConstantPowerLoad(Load):
     """Electronics with a switching supply: less voltage, more current, down to their minimum."""
 
     LABEL: ClassVar[str] = "Electronics, constant power"
+    LETTER: ClassVar[str] = "A"
     kind: Literal["constant power"] = "constant power"
 
     @model_validator(mode="after")
@@ -225,6 +230,7 @@ class IndicatorLamp(Load):
 
     LEAST_SHARE: ClassVar[float] = 0.2
     LABEL: ClassVar[str] = "Indicator lamp"
+    LETTER: ClassVar[str] = "P"
     kind: Literal["indicator lamp"] = "indicator lamp"
     technology: Annotated[Literal["filament", "LED"], Asked("Made as")] = "filament"
 

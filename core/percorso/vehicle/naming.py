@@ -5,6 +5,7 @@ from typing import TypeVar
 
 from percorso.errors import UnknownNameError
 from percorso.vehicle.model import Device, Point, Segment, Vehicle
+from percorso.vehicle.segments import describe
 
 _Part = TypeVar("_Part", Segment, Device)
 
@@ -22,6 +23,20 @@ def segment_called(vehicle: Vehicle, text: str) -> Segment:
 def device_called(vehicle: Vehicle, text: str) -> Device:
     """The device of that id or designation. Raises UnknownNameError."""
     return _one(named(vehicle.devices.values(), text), text)
+
+
+def designation_of(vehicle: Vehicle, part_id: str) -> str:
+    """A part's designation, of either kind."""
+    return (vehicle.devices.get(part_id) or vehicle.segments[part_id]).designation
+
+
+def described(vehicle: Vehicle, part_id: str) -> str:
+    """A part as people call it: its designation, and what it is."""
+    device = vehicle.devices.get(part_id)
+    if device is not None:
+        return f"{device.designation} {device.name}"
+    segment = vehicle.segments[part_id]
+    return f"{segment.designation} {describe(segment.spec)}"
 
 
 def point_called(vehicle: Vehicle, text: str) -> Point:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from functools import cache
+from typing import assert_never
 
 from percorso import tables
 from percorso.components.conductors import find_size, resistance_ohm, warmed
@@ -9,6 +10,7 @@ from percorso.errors import PercorsoError
 from percorso.house_rules import Joining
 from percorso.vehicle.segments import (
     ZONE_TEMPERATURE_C,
+    Body,
     Breaker,
     Connector,
     Diode,
@@ -18,8 +20,10 @@ from percorso.vehicle.segments import (
     RelayContact,
     Resistor,
     SegmentSpec,
+    SensorSwitch,
     Shunt,
     Splice,
+    Switch,
     Wire,
     Zone,
 )
@@ -85,8 +89,10 @@ def ohms(spec: SegmentSpec) -> tuple[float, float]:
             return 0.0, spec.resistance_ohm
         case Fuse() | Breaker():
             typical = FUSE_DROP_AT_RATING_V / spec.rating_a
-        case _:
+        case Connector() | Splice() | Joint() | Body() | Switch() | SensorSwitch() | RelayContact():
             typical = connection_ohm(spec.kind, spec.condition)[1]
+        case _:
+            assert_never(spec)
     return 0.0, typical if spec.resistance_ohm is None else spec.resistance_ohm
 
 

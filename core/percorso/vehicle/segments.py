@@ -1,7 +1,7 @@
 """What a segment is made of: the validated values of each kind."""
 
 from collections.abc import Mapping
-from typing import Annotated, Any, ClassVar, Literal, get_args
+from typing import Annotated, Any, ClassVar, Literal, assert_never, get_args
 
 from pydantic import AfterValidator, Field, TypeAdapter, model_validator
 
@@ -58,15 +58,20 @@ CLOSED_IN = Asked("Closed in", among="positions")
 
 
 class Spec(KeepsTyped):
-    """Values of one segment. ``LABEL`` is what its kind is called."""
+    """Values of one segment: ``LABEL`` is what its kind is called, ``LETTER`` what its designations begin with.
+
+    The letters are those of IEC 81346-2 as the trade uses them.
+    """
 
     LABEL: ClassVar[str]
+    LETTER: ClassVar[str]
 
 
 class Wire(Spec):
     """A single-core copper wire of one size through one zone."""
 
     LABEL: ClassVar[str] = "Wire"
+    LETTER: ClassVar[str] = "W"
     kind: Literal["wire"] = "wire"
     size: Annotated[Size, Asked("Size", "10 AWG or 6 mm2", quantity="size")]
     length_m: Annotated[Length, Asked("Length", "13 ft or 4.1 m")]
@@ -107,6 +112,7 @@ class Fuse(Spec):
     """A fuse of a standard rating; its resistance is typical for the rating unless measured."""
 
     LABEL: ClassVar[str] = "Fuse"
+    LETTER: ClassVar[str] = "F"
     kind: Literal["fuse"] = "fuse"
     rating_a: Annotated[Current, AfterValidator(_fuse_rating), Asked("Rating", "25 A")]
     family: Annotated[FuseFamily, Asked("Family")] = "blade"
@@ -126,6 +132,7 @@ class FusibleLink(Spec):
     """A short piece of thinner wire with link insulation, at the source end of the wire it guards."""
 
     LABEL: ClassVar[str] = "Fusible link"
+    LETTER: ClassVar[str] = "F"
     kind: Literal["fusible link"] = "fusible link"
     size: Annotated[Size, Asked("Size", "14 AWG", quantity="size")]
     length_m: Annotated[Length, Asked("Length")] = 0.15
@@ -136,6 +143,7 @@ class Breaker(Spec):
     """A resettable breaker; its resistance is that of a fuse of the same rating unless measured."""
 
     LABEL: ClassVar[str] = "Breaker"
+    LETTER: ClassVar[str] = "F"
     kind: Literal["breaker"] = "breaker"
     rating_a: Annotated[Current, Asked("Rating", "30 A")]
     resistance_ohm: Annotated[Resistance, MEASURED] = None
@@ -148,6 +156,7 @@ class Connector(Spec):
     """
 
     LABEL: ClassVar[str] = "Connector"
+    LETTER: ClassVar[str] = "X"
     kind: Literal["connector"] = "connector"
     condition: Annotated[Literal["new blade", "tired blade", "bulkhead pair"], Asked("Which")] = "new blade"
     resistance_ohm: Annotated[Resistance, MEASURED] = None
@@ -166,6 +175,7 @@ class Splice(Spec):
     """Two conductors joined end to end."""
 
     LABEL: ClassVar[str] = "Splice"
+    LETTER: ClassVar[str] = "X"
     kind: Literal["splice"] = "splice"
     condition: Annotated[Literal["crimped", "crimped and soldered", "twisted and taped"], Asked("Which")] = "crimped"
     resistance_ohm: Annotated[Resistance, MEASURED] = None
@@ -175,6 +185,7 @@ class Joint(Spec):
     """A ring or lug fastened to what carries on."""
 
     LABEL: ClassVar[str] = "Joint: ring or lug"
+    LETTER: ClassVar[str] = "J"
     kind: Literal["joint"] = "joint"
     condition: Annotated[Literal["ring on clean stud", "lug on paint or rust"], Asked("Which")] = "ring on clean stud"
     resistance_ohm: Annotated[Resistance, MEASURED] = None
@@ -184,6 +195,7 @@ class Body(Spec):
     """Metal that was not laid as a conductor and is one: body seams, a control cable, a bearing."""
 
     LABEL: ClassVar[str] = "Body metal, cable, bearing"
+    LETTER: ClassVar[str] = "B"
     kind: Literal["body"] = "body"
     condition: Annotated[Literal["seam path", "control cable", "bearing"], Asked("Which")] = "seam path"
     resistance_ohm: Annotated[Resistance, MEASURED] = None
@@ -193,6 +205,7 @@ class Switch(Spec):
     """One contact of a switch: closed in the positions listed, of the key or of another input."""
 
     LABEL: ClassVar[str] = "Switch contact"
+    LETTER: ClassVar[str] = "S"
     kind: Literal["switch"] = "switch"
     condition: Literal["switch"] = "switch"
     input: Annotated[Identifier, DRIVEN] = KEY_INPUT
@@ -205,6 +218,7 @@ class SensorSwitch(Spec):
     """A contact that a named condition closes or opens: oil pressure, a level, a temperature."""
 
     LABEL: ClassVar[str] = "Pressure, level or heat switch"
+    LETTER: ClassVar[str] = "S"
     kind: Literal["sensor switch"] = "sensor switch"
     condition: Annotated[Literal["pressure", "level", "temperature"], Asked("Which")] = "pressure"
     input: Annotated[Identifier, Asked("Driven by", among="inputs")]
@@ -223,6 +237,7 @@ class RelayContact(Spec):
     """
 
     LABEL: ClassVar[str] = "Relay contact"
+    LETTER: ClassVar[str] = "K"
     kind: Literal["relay contact"] = "relay contact"
     condition: Literal["relay"] = "relay"
     coil: Annotated[Identifier | None, Asked("Moved by", "always closed", among="coils")] = None
@@ -246,6 +261,7 @@ class Diode(Spec):
     """A silicon diode that conducts from its first point to its second; ``forward_v`` is at ``rated_a``."""
 
     LABEL: ClassVar[str] = "Diode"
+    LETTER: ClassVar[str] = "V"
     kind: Literal["diode"] = "diode"
     rated_a: Annotated[Current, Asked("Rated")] = 3.0
     # silicon at its rating, from memory
@@ -256,6 +272,7 @@ class Resistor(Spec):
     """A resistor and what heat it stands."""
 
     LABEL: ClassVar[str] = "Resistor"
+    LETTER: ClassVar[str] = "R"
     kind: Literal["resistor"] = "resistor"
     resistance_ohm: Annotated[float, typed(RESISTANCE), Asked("Resistance", "470 ohm")]
     rated_w: Annotated[float, typed(POWER), Asked("Rated")] = 0.25
@@ -265,6 +282,7 @@ class Shunt(Spec):
     """An ammeter in the path: its shunt, by what it drops at full scale."""
 
     LABEL: ClassVar[str] = "Ammeter"
+    LETTER: ClassVar[str] = "P"
     kind: Literal["shunt"] = "shunt"
     full_scale_a: Annotated[Current, Asked("Full scale")] = 60.0
     # 60-75 mV shunts, common practice
@@ -292,22 +310,7 @@ SegmentSpec = Annotated[
 ]
 SEGMENT_SPEC: TypeAdapter[SegmentSpec] = TypeAdapter(SegmentSpec)
 KINDS: tuple[type[Spec], ...] = get_args(get_args(SegmentSpec)[0])
-DESIGNATION_LETTER: Mapping[str, str] = {  # IEC 81346-2 style item letters as the trade uses them
-    "wire": "W",
-    "fuse": "F",
-    "fusible link": "F",
-    "breaker": "F",
-    "switch": "S",
-    "sensor switch": "S",
-    "relay contact": "K",
-    "connector": "X",
-    "splice": "X",
-    "joint": "J",
-    "body": "B",
-    "diode": "V",
-    "resistor": "R",
-    "shunt": "P",
-}
+DESIGNATION_LETTER = {each.model_fields["kind"].default: each.LETTER for each in KINDS}
 
 
 def changed_spec(spec: SegmentSpec, change: Mapping[str, Any]) -> SegmentSpec:
@@ -337,8 +340,10 @@ def describe(spec: SegmentSpec) -> str:
             text = f"{show(spec.resistance_ohm, RESISTANCE)}, {spec.rated_w:g} W"
         case Shunt():
             text = f"ammeter, {spec.full_scale_a:g} A"
-        case _:
+        case Connector() | Splice() | Joint() | Body():
             text = spec.condition
+        case _:
+            assert_never(spec)
     return text
 
 

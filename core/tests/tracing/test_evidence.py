@@ -5,12 +5,12 @@ from unittest import TestCase
 from core.tests.support.demo import demo
 from percorso.faults.changes import with_resistor
 from percorso.faults.model import FAULTS
-from percorso.tracing.answer import beyond_says
 from percorso.tracing.left_out import LeftOut, WhyNot
 from percorso.tracing.next_check import NextCheck
 from percorso.tracing.speaking import weighs
 from percorso.tracing.symptoms import SYMPTOMS, Symptom, readings_of
 from percorso.tracing.trace import Tracer
+from percorso.tracing.wording import beyond_says
 from percorso.verification.bench.virtual_bench import measure
 from percorso.verification.measured.instruments import error
 from percorso.verification.measured.measurements import Measurement, Situation

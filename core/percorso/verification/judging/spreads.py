@@ -6,6 +6,7 @@ distributed on either side.
 
 from dataclasses import dataclass
 from functools import cache
+from typing import assert_never
 
 import numpy as np
 
@@ -19,7 +20,23 @@ from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.resistance import connection_ohm
-from percorso.vehicle.segments import Breaker, Diode, Fuse, FusibleLink, Resistor, SegmentSpec, Shunt, Wire
+from percorso.vehicle.segments import (
+    Body,
+    Breaker,
+    Connector,
+    Diode,
+    Fuse,
+    FusibleLink,
+    Joint,
+    RelayContact,
+    Resistor,
+    SegmentSpec,
+    SensorSwitch,
+    Shunt,
+    Splice,
+    Switch,
+    Wire,
+)
 
 Spread = tuple[float, float]  # how much less, how much more
 NONE: Spread = (0.0, 0.0)
@@ -167,9 +184,9 @@ def of_segment(spec: SegmentSpec) -> Spread:
             return spread("coil")
         case Diode() | Shunt():
             return NONE
-    if spec.resistance_ohm is not None:
-        return spread("measured")
-    if isinstance(spec, Fuse | Breaker):
-        return spread("typical")
-    low, typical, high = connection_ohm(spec.kind, spec.condition)
-    return low / typical - 1, high / typical - 1
+        case Fuse() | Breaker():
+            return spread("typical" if spec.resistance_ohm is None else "measured")
+        case Connector() | Splice() | Joint() | Body() | Switch() | SensorSwitch() | RelayContact():
+            low, typical, high = connection_ohm(spec.kind, spec.condition)
+            return (low / typical - 1, high / typical - 1) if spec.resistance_ohm is None else spread("measured")
+    assert_never(spec)

@@ -8,9 +8,9 @@ from ninja import Router
 
 from percorso.errors import PercorsoError
 from percorso.tracing.left_out import LeftOut
-from percorso.tracing.mending import Mended
+from percorso.tracing.mending import Evidence, Mended
 from percorso.tracing.symptoms import OF_SYMPTOMS, SYMPTOMS, readings_of
-from percorso.tracing.trace import Evidence
+from percorso.tracing.wording import evidence_says
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.naming import named
 from percorso.verification.bench.prepared_vehicle import prepared
@@ -29,7 +29,7 @@ from percorso_server.verification.tracing.schemas import (
     TraceIn,
     TraceOut,
 )
-from percorso_server.verification.tracing.telling import Telling, known_of, says_of
+from percorso_server.verification.tracing.views import TraceView, known_of
 from percorso_server.workshop.signed_in import SignedInRequest
 
 router = Router(tags=["trace"])
@@ -54,7 +54,7 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
     counting = _counting(logged, asked)
     readings, known, not_believed = _listed(vehicle, asked, counting)
     beside = [
-        KnownOut(says=says_of(vehicle, each.logged.net), reading_id=each.id)
+        KnownOut(says=evidence_says(vehicle, each.logged.net), reading_id=each.id)
         for each in logged
         if each.measurement.situation.stage == asked.stage and not each.superseded and each not in counting
     ]
@@ -65,8 +65,8 @@ def trace(request: SignedInRequest, job_id: UUID, asked: TraceIn) -> HttpRespons
     ]
     suspected = [each for each in asked.suspected if _is_there(vehicle, each)]
     found = tracer.trace(readings, suspected=suspected, left_out=left_out)
-    telling = Telling(network, asked.stage, readings, left_out, came_of(logged))
-    told = as_json(telling.told(found, known, not_believed, beside[:MOST_BESIDE]))
+    view = TraceView(network, asked.stage, readings, left_out, came_of(logged))
+    told = as_json(view.answer(found, known, not_believed, beside[:MOST_BESIDE]))
     PREFETCHER.start(tracer, found)
     return told
 
@@ -87,7 +87,7 @@ def _listed(
             not_believed.append(KnownOut(says=says, said=said, doubt=f"does not count: {error}"))
             continue
         readings += heard
-        known += [KnownOut(says=says_of(vehicle, each), said=said) for each in heard]
+        known += [KnownOut(says=evidence_says(vehicle, each), said=said) for each in heard]
     there = [each for each in asked.mended if _is_there(vehicle, each.part)]
     for each in asked.mended:
         if each not in there:
