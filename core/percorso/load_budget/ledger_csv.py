@@ -13,7 +13,7 @@ from percorso.errors import FileProblem, JobFileError, PercorsoError
 from percorso.load_budget.ledger import Entry
 from percorso.names import Name
 from percorso.spreadsheet import csv_text
-from percorso.vehicle.devices import DEVICE_KINDS, DEVICE_LETTER, DEVICE_SPEC, new_device
+from percorso.vehicle.devices import DEVICE_KINDS, DEVICE_SPEC, new_device
 from percorso.vehicle.loads import IndicatorLamp, Load
 from percorso.vehicle.model import Device, Vehicle, next_designation
 
@@ -153,7 +153,7 @@ def _line(number: int, cells: Mapping[str, str], vehicle: Vehicle, new_id: Calla
         raise PercorsoError(f'"{wrong}" is not a kind of consumer; it is one of {known}', field=("kind",))
     if found is None:
         spec = new_device(said, vehicle.nominal_v)
-        device = Device(new_id(), next_designation(vehicle, DEVICE_LETTER[spec.kind]), name, {}, spec)
+        device = Device(new_id(), next_designation(vehicle, spec.LETTER), name, {}, spec)
         return _read(number, device, "add")
     kept = {each: value for each, value in found.spec.model_dump().items() if each not in (*values, "typed")}
     after = replace(found, spec=DEVICE_SPEC.validate_python(kept | said))

@@ -37,9 +37,9 @@ from percorso.planning.new_circuit import lay_circuit
 from percorso.planning.templates import answered, lay_starter
 from percorso.sizing.search import recommend
 from percorso.vehicle.alternators import scaled
-from percorso.vehicle.devices import DEVICE_LETTER, Alternator, changed_device, new_device
+from percorso.vehicle.devices import Alternator, changed_device, new_device
 from percorso.vehicle.model import Circuit, Device, Point, Segment, Vehicle, next_designation
-from percorso.vehicle.segments import DESIGNATION_LETTER, SEGMENT_SPEC, changed_spec
+from percorso.vehicle.segments import SEGMENT_SPEC, changed_spec
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import Input
 from percorso.vehicle.values import circuit_from, drive_from, input_from, scenario_from
@@ -178,7 +178,7 @@ def _(edit: of.SetAccess, at: _At) -> Vehicle:
 def _(edit: of.AddDevice, at: _At) -> Vehicle:
     spec = new_device(edit.spec, at.vehicle.nominal_v)
     vehicle, terminals = _with_points(at, edit.terminals)
-    designation = edit.designation or next_designation(vehicle, DEVICE_LETTER[spec.kind])
+    designation = edit.designation or next_designation(vehicle, spec.LETTER)
     made = Device(edit.id or at.new_id(), designation, edit.name, terminals, spec, origin=edit.origin, fate=edit.fate)
     return with_device(vehicle, made)
 
@@ -323,7 +323,7 @@ def _(edit: of.RemoveDrive, at: _At) -> Vehicle:
 
 def _new_segment(edit: of.AddSegment | of.InsertSegment, start: str, end: str, at: _At) -> Segment:
     spec = SEGMENT_SPEC.validate_python(edit.spec)
-    designation = edit.designation or next_designation(at.vehicle, DESIGNATION_LETTER[spec.kind])
+    designation = edit.designation or next_designation(at.vehicle, spec.LETTER)
     return Segment(edit.id or at.new_id(), designation, start, end, spec, origin=edit.origin, fate=edit.fate)
 
 

@@ -11,7 +11,7 @@ from percorso.house_rules import HouseRules
 from percorso.sizing.wire_size import Duty, WireTask, size_wire
 from percorso.targets import Target
 from percorso.vehicle.copper import lasts_s
-from percorso.vehicle.devices import DEVICE_LETTER, DEVICE_SPEC
+from percorso.vehicle.devices import DEVICE_SPEC
 from percorso.vehicle.model import Device, Origin, Segment, Vehicle, next_designation
 from percorso.vehicle.segments import HOT_ZONES, Wire
 from percorso.vehicle.values import CircuitValues, NewRoute, circuit_from
@@ -35,9 +35,9 @@ class _Laid:
             return self, None
         kind = "motor" if route.device_kind == "pump" else route.device_kind
         values = {"kind": kind, "rated_v": route.source_v, "rated_a": route.design_current_a}
-        designation = next_designation(self.vehicle, DEVICE_LETTER[kind])
-        terminals = {"+": plus, "-": minus}
         spec = DEVICE_SPEC.validate_python(values)
+        designation = next_designation(self.vehicle, spec.LETTER)
+        terminals = {"+": plus, "-": minus}
         made = Device(self.new_id(), designation, route.device, terminals, spec, origin=route.origin)
         return replace(self, vehicle=with_device(self.vehicle, made)), made.id
 

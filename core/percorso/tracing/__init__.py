@@ -3,7 +3,6 @@
 __all__ = [
     "answer",
     "batch",
-    "complaints",
     "left_out",
     "mending",
     "next_check",

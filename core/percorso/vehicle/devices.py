@@ -244,7 +244,6 @@ DeviceKind = Annotated[
 ]
 DEVICE_SPEC: TypeAdapter[DeviceKind] = TypeAdapter(DeviceKind)
 DEVICE_KINDS: tuple[type[DeviceSpec], ...] = get_args(get_args(DeviceKind)[0])
-DEVICE_LETTER = {each.model_fields["kind"].default: each.LETTER for each in DEVICE_KINDS}
 
 
 def new_device(values: Mapping[str, Any], nominal_v: float) -> DeviceKind:

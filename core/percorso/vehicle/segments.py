@@ -28,7 +28,6 @@ ZONE_TEMPERATURE_C: Mapping[Zone, float] = {  # common practice, editable per jo
 }
 HOT_ZONES: tuple[Zone, ...] = ("engine bay", "near exhaust")
 
-
 Size = Annotated[str, AfterValidator(lambda text: find_size(text).name)]
 
 
@@ -49,7 +48,6 @@ def _fuse_rating(rating_a: float) -> float:
 RelayBase = Literal["6.3 mm blades", "9.5 mm blades", "studs"]
 BLADE_RELAY_A, WIDE_BLADE_RELAY_A = 40.0, 70.0  # up to which relays have those blades, common practice
 End = Literal["ring", "blade 6.3 mm", "connector terminal", "butt splice", "bare"]
-
 
 MEASURED = Asked("Resistance, if measured", "typical")
 RATED = Asked("Rated", "40 A")
@@ -310,7 +308,6 @@ SegmentSpec = Annotated[
 ]
 SEGMENT_SPEC: TypeAdapter[SegmentSpec] = TypeAdapter(SegmentSpec)
 KINDS: tuple[type[Spec], ...] = get_args(get_args(SegmentSpec)[0])
-DESIGNATION_LETTER = {each.model_fields["kind"].default: each.LETTER for each in KINDS}
 
 
 def changed_spec(spec: SegmentSpec, change: Mapping[str, Any]) -> SegmentSpec:

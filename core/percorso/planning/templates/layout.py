@@ -13,11 +13,10 @@ from percorso.house_rules import HouseRules
 from percorso.sizing.search import recommend
 from percorso.targets import Family, Target, purpose_of
 from percorso.vehicle.device_spec import DeviceSpec
-from percorso.vehicle.devices import DEVICE_LETTER, Battery, changed_device, new_device
+from percorso.vehicle.devices import Battery, changed_device, new_device
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Circuit, Device, Segment, Vehicle, default_source_v, next_designation, stations
 from percorso.vehicle.segments import (
-    DESIGNATION_LETTER,
     SEGMENT_SPEC,
     Body,
     Fuse,
@@ -118,7 +117,7 @@ class Layout:
     def segment(self, spec: Mapping[str, Any] | SegmentSpec, start: str, end: str, designation: str = "") -> str:
         """A new piece between two points."""
         made = SEGMENT_SPEC.validate_python(spec)
-        name = designation or next_designation(self.vehicle, DESIGNATION_LETTER[made.kind])
+        name = designation or next_designation(self.vehicle, made.LETTER)
         piece = Segment(self.new_id(), name, start, end, made, origin="new")
         self.vehicle = with_segments(self.vehicle, [piece])
         return piece.id
@@ -144,7 +143,7 @@ class Layout:
         waiting = next((each for each in self.vehicle.devices.values() if _waits_as(each, name, spec)), None)
         if waiting is not None:
             return self.with_terminals(waiting, terminals)
-        designation = next_designation(self.vehicle, DEVICE_LETTER[spec.kind])
+        designation = next_designation(self.vehicle, spec.LETTER)
         made = Device(self.new_id(), designation, self.free_name(name), terminals, spec, origin="new")
         self.vehicle = with_device(self.vehicle, made)
         return made
