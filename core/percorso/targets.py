@@ -11,6 +11,25 @@ FAMILIES: tuple[Family, ...] = get_args(Family)
 # Feeds come in two: in general, and to what suffers from low voltage.
 Purpose = Literal[Family, "electronics and pumps"]
 PURPOSES: tuple[Purpose, ...] = get_args(Purpose)
+FAMILY_NAMES: Mapping[Family, str] = {  # in the order of work
+    "charging": "Charging",
+    "starting": "Starting",
+    "ground": "Ground",
+    "feed": "Power feeds",
+    "control": "Control",
+    "exciter": "Exciter",
+    "sense": "Sense",
+}
+PURPOSE_NAMES: Mapping[Purpose, str] = {
+    "charging": "Charging",
+    "starting": "Starting",
+    "ground": "Grounds",
+    "feed": "Feeds in general",
+    "electronics and pumps": "Feeds of electronics and pumps",
+    "control": "Control",
+    "exciter": "Exciter",
+    "sense": "Sense",
+}
 TargetKind = Literal["max_drop_v", "max_drop_percent", "min_device_v"]
 SENSITIVE = ("constant power", "constant current", "pump")  # kinds of load that suffer from low voltage
 

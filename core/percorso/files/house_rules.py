@@ -14,6 +14,7 @@ from percorso.json_text import read_json
 from percorso.quantities import CURRENT, LENGTH, PERCENT, TEMPERATURE, VOLTAGE, parse
 from percorso.sizing.wire_ends import terminals
 from percorso.targets import PURPOSES, Purpose, Target, usual_targets
+from percorso.vehicle.form_fields import Asked
 from percorso.vehicle.segments import Size
 from percorso.vehicle.typed_fields import typed
 
@@ -24,6 +25,14 @@ MOST_FLOOR_MM2: dict[Use, float] = {"starter cable": 120.0, "ground strap": 120.
 MOST_OF = {"max_drop_v": 5.0, "max_drop_percent": 50.0}  # V or %; nobody agrees to lose more
 
 PercentShare = Annotated[float, typed(PERCENT), Field(ge=1, le=100)]
+
+
+SCHOOLS = {
+    "light": "light: the smallest that do",
+    "usual": "usual: with margin",
+    "generous": "generous: one above usual",
+}
+WARMTHS = {"own temperature": "its current makes it", "zone temperature": "its zone, as in handbooks"}
 
 
 def _percent(fraction: float) -> float:
@@ -71,27 +80,47 @@ class HouseRulesValues(BaseModel):
     """A shop's rules; what is left out is as usual. The thinnest wire is said by its size."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    fuse_load_percent: PercentShare = _percent(_USUAL.fuse_load_fraction)
-    min_test_current_percent: PercentShare = _percent(_USUAL.min_test_current_fraction)
-    close_percent: PercentShare = _percent(_USUAL.close_fraction)
-    expected_tolerance_percent: PercentShare = _percent(_USUAL.expected_tolerance)
-    ampacity_rule: AmpacityRule = _USUAL.ampacity_rule
-    school: School = _USUAL.school
-    wire_load_percent: PercentShare = _percent(_USUAL.wire_load_fraction)
-    wire_rise_k: Annotated[float, Field(ge=5, le=200)] = _USUAL.wire_rise_k
-    source_fuse_within_m: Annotated[float, typed(LENGTH), Field(le=5)] = _USUAL.source_fuse_within_m
-    thinnest_wire: Size = f"{_USUAL.thinnest_wire_mm2:g} mm2"
-    joined: Joining = _USUAL.joined
-    slack_percent: Annotated[float, typed(_FROM_ZERO), Field(le=50)] = _percent(_USUAL.slack_fraction)
-    slack_m: Annotated[float, typed(replace(LENGTH, above_lowest=False)), Field(le=5)] = _USUAL.slack_m
-    charging_reserve_percent: Annotated[float, typed(_FROM_ZERO), Field(le=100)] = _percent(
-        _USUAL.charging_reserve_fraction
+    fuse_load_percent: Annotated[PercentShare, Asked("A fuse carries for long, of its rating")] = _percent(
+        _USUAL.fuse_load_fraction
     )
-    copper: Copper = _USUAL.copper
-    coldest_morning_c: Annotated[float, typed(TEMPERATURE), Field(ge=COLDEST_C, le=WARMEST_MORNING_C)] = (
-        _USUAL.coldest_morning_c
+    source_fuse_within_m: Annotated[float, typed(LENGTH), Field(le=5), Asked("A fuse sits within, of its source")] = (
+        _USUAL.source_fuse_within_m
     )
-    smallest_fuse_a: Annotated[float, typed(CURRENT), Field(ge=0.5, le=30)] = _USUAL.smallest_fuse_a
+    ampacity_rule: Annotated[AmpacityRule, Asked("What a wire may carry, by")] = _USUAL.ampacity_rule
+    school: Annotated[School, Asked("New sizes are", names=SCHOOLS)] = _USUAL.school
+    wire_load_percent: Annotated[PercentShare, Asked("Usual size: carries for long, of what it may")] = _percent(
+        _USUAL.wire_load_fraction
+    )
+    wire_rise_k: Annotated[float, Field(ge=5, le=200), Asked("Usual size: warmer than the air by, K")] = (
+        _USUAL.wire_rise_k
+    )
+    thinnest_wire: Annotated[Size, Asked("Thinnest wire", quantity="size")] = f"{_USUAL.thinnest_wire_mm2:g} mm2"
+    smallest_fuse_a: Annotated[float, typed(CURRENT), Field(ge=0.5, le=30), Asked("Smallest fuse on the shelf")] = (
+        _USUAL.smallest_fuse_a
+    )
+    copper: Annotated[Copper, Asked("Copper is as warm as", names=WARMTHS)] = _USUAL.copper
+    coldest_morning_c: Annotated[
+        float, typed(TEMPERATURE), Field(ge=COLDEST_C, le=WARMEST_MORNING_C), Asked("It must start on mornings of")
+    ] = _USUAL.coldest_morning_c
+    joined: Annotated[Joining, Asked("Terminals are")] = _USUAL.joined
+    slack_percent: Annotated[float, typed(_FROM_ZERO), Field(le=50), Asked("Cut longer, of the length")] = _percent(
+        _USUAL.slack_fraction
+    )
+    slack_m: Annotated[float, typed(replace(LENGTH, above_lowest=False)), Field(le=5), Asked("Cut longer besides")] = (
+        _USUAL.slack_m
+    )
+    close_percent: Annotated[PercentShare, Asked("Close, from this much of the allowance")] = _percent(
+        _USUAL.close_fraction
+    )
+    min_test_current_percent: Annotated[PercentShare, Asked("A drop test needs, of the design current")] = _percent(
+        _USUAL.min_test_current_fraction
+    )
+    expected_tolerance_percent: Annotated[PercentShare, Asked("A reading is as expected within")] = _percent(
+        _USUAL.expected_tolerance
+    )
+    charging_reserve_percent: Annotated[
+        float, typed(_FROM_ZERO), Field(le=100), Asked("An alternator makes more than asked, by")
+    ] = _percent(_USUAL.charging_reserve_fraction)
     targets: dict[Purpose, TargetRule] = Field(default_factory=_usual_rules)
     floors: dict[Use, Size] = Field(default_factory=_usual_floors)
 

@@ -1,3 +1,3 @@
 """What a harness is built from: schedules, charts, labels and lists."""
 
-__all__ = ["fuses", "job_sheets", "labels", "relays", "shopping", "wires"]
+__all__ = ["job_sheets", "sheet"]

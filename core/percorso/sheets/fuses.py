@@ -4,11 +4,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from percorso.circuits.worst_currents import Flows
+from percorso.quantities import CURRENT, show
+from percorso.sheets.sheet import Column, Sheet
 from percorso.sheets.words import names, status
 from percorso.sizing.protection_zones import guarded_wires
 from percorso.vehicle.model import Vehicle, in_order, passing
 from percorso.vehicle.segments import Breaker, Fuse, FusibleLink
-from percorso.vehicle.states import State
+from percorso.vehicle.states import STATE_NAMES, State
 
 
 @dataclass(frozen=True)
@@ -25,6 +27,30 @@ class FuseRow:
     circuits: str
     when_pulled: str
     status: str
+
+
+def _carries(row: FuseRow) -> str:
+    if row.load_state is None:
+        return "nothing"
+    return f"{show(row.load_a, CURRENT)} {STATE_NAMES[row.load_state]}"
+
+
+FUSES = Sheet(
+    "fuses",
+    "Fuses",
+    "No fuses, links or breakers.",
+    FuseRow,
+    (
+        Column("fuse", lambda row: row.fuse),
+        Column("rating", lambda row: f"{row.rating} {row.kind}"),
+        Column("place", lambda row: row.place),
+        Column("carries at most", _carries, is_figure=True),
+        Column("protects", lambda row: row.protects),
+        Column("circuits", lambda row: row.circuits),
+        Column("when pulled", lambda row: row.when_pulled),
+        Column("status", lambda row: row.status),
+    ),
+)
 
 
 def fuse_rows(vehicle: Vehicle, worst: Flows, when_pulled: Mapping[str, str]) -> Iterable[FuseRow]:

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from percorso.sheets.sheet import Column, Sheet
 from percorso.sheets.wires import WireRow
 
 
@@ -13,6 +14,15 @@ class LabelRow:
     wire: str
     end: str
     text: str
+
+
+LABELS = Sheet(
+    "labels",
+    "Labels",
+    "No new wires to label.",
+    LabelRow,
+    (Column("label", lambda row: row.text, lambda row: f"at {row.end}"),),
+)
 
 
 def label_rows(rows: Iterable[WireRow]) -> Iterable[LabelRow]:

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from percorso.sheets.sheet import Column, Sheet
 from percorso.sheets.words import names
 from percorso.vehicle.devices import RelayCoil
 from percorso.vehicle.model import Circuit, Segment, Vehicle, in_order, passing
@@ -23,6 +24,24 @@ class RelayRow:
     driven: str
     when_pulled: str
     status: str
+
+
+RELAYS = Sheet(
+    "relays",
+    "Relays",
+    "No relays.",
+    RelayRow,
+    (
+        Column("relay", lambda row: row.relay),
+        Column("name", lambda row: row.name),
+        Column("coil", lambda row: f"{row.coil_ohm:.0f} Ω, {row.suppression}"),
+        Column("contacts", lambda row: row.contacts),
+        Column("switches", lambda row: row.switches),
+        Column("triggered by", lambda row: ", ".join(filter(None, (row.triggered_by, row.driven)))),
+        Column("when pulled", lambda row: row.when_pulled),
+        Column("status", lambda row: row.status),
+    ),
+)
 
 
 def relay_rows(vehicle: Vehicle, when_pulled: Mapping[str, str]) -> Iterable[RelayRow]:

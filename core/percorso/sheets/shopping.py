@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import assert_never
 
 from percorso.components.conductors import find_size
+from percorso.sheets.sheet import Column, Sheet, metres
 from percorso.sheets.wires import WireRow
 from percorso.sheets.words import is_new
 from percorso.vehicle.devices import RelayCoil
@@ -51,6 +52,33 @@ class ShoppingRow:
     detail: str
     quantity: float
     unit: str
+
+
+CUTS = Sheet(
+    "cuts",
+    "Cut list",
+    "Nothing new to cut.",
+    CutRow,
+    (
+        Column("size", lambda row: row.size),
+        Column("colour", lambda row: row.colour),
+        Column("insulation", lambda row: row.insulation),
+        Column("pieces", lambda row: row.pieces),
+        Column("count", lambda row: str(row.count), is_figure=True),
+        Column("total", lambda row: metres(row.total_m), is_figure=True),
+    ),
+)
+SHOPPING = Sheet(
+    "shopping",
+    "Shopping list",
+    "Nothing to buy.",
+    ShoppingRow,
+    (
+        Column("item", lambda row: row.item),
+        Column("detail", lambda row: row.detail),
+        Column("quantity", lambda row: f"{row.quantity:g} {row.unit}", is_figure=True),
+    ),
+)
 
 
 def cut_rows(rows: Iterable[WireRow]) -> list[CutRow]:

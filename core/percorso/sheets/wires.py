@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from percorso.components.conductors import ConductorSize, find_size, made_to, stocked_sizes
 from percorso.house_rules import HouseRules
+from percorso.sheets.sheet import Column, Sheet, metres
 from percorso.sheets.terminations import heat_shrink, sleeve, termination
 from percorso.sheets.words import names, status
 from percorso.vehicle.model import Segment, Vehicle, passing
@@ -34,6 +35,27 @@ class WireRow:
     sleeve: str
     status: str
     circuits: str
+
+
+WIRES = Sheet(
+    "wires",
+    "Wire schedule",
+    "No wires yet.",
+    WireRow,
+    (
+        Column("wire", lambda row: row.wire),
+        Column("from", lambda row: row.from_point),
+        Column("to", lambda row: row.to_point),
+        Column("size, made to", lambda row: row.size, lambda row: f"{row.other_system}, {row.made_to}"),
+        Column("colour", lambda row: row.colour),
+        Column("insulation", lambda row: row.insulation),
+        Column("length", lambda row: metres(row.length_m), is_figure=True),
+        Column("cut", lambda row: metres(row.cut_m), is_figure=True),
+        Column("ends", lambda row: f"{row.from_end} – {row.to_end}, {row.joined}"),
+        Column("heat-shrink, sleeve", lambda row: f"{row.heat_shrink}; {row.sleeve}"),
+        Column("status", lambda row: row.status),
+    ),
+)
 
 
 def cut_length_m(length_m: float, rules: HouseRules) -> float:

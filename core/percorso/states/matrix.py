@@ -13,13 +13,14 @@ from percorso.vehicle.states import STATES, State
 
 Meant = Literal["must", "must not", "may"]
 Does = Literal["runs", "gets too little", "rests", "never comes to rest"]
+Mark = Literal["as it must", "may", "rests", "must not", "must", "too little", "chatters"]
 
 
 @dataclass(frozen=True)
 class Cell:
     """One device in one state; voltage (V) and current (A) are None where there is no telling.
 
-    ``is_wrong``: it does not do what it is meant to.
+    ``is_wrong``: it does not do what it is meant to. ``mark`` is both in one word.
     """
 
     device_id: str
@@ -29,6 +30,7 @@ class Cell:
     voltage_v: float | None
     current_a: float | None
     is_wrong: bool
+    mark: Mark
 
 
 def matrix(network: Network, chosen: Mapping[str, str], states: Iterable[State] = STATES) -> tuple[Cell, ...]:
@@ -46,6 +48,7 @@ def cell_of(solution: Solution, device_id: str) -> Cell:
     """One device in a solved state."""
     device, result = solution.vehicle.devices[device_id], solution.devices[device_id]
     wanted, found = meant(device.spec, solution.state), does(device.spec, result)
+    is_wrong = not as_meant(wanted, found)
     return Cell(
         device_id=device_id,
         state=solution.state,
@@ -53,8 +56,22 @@ def cell_of(solution: Solution, device_id: str) -> Cell:
         does=found,
         voltage_v=result.voltage_v,
         current_a=result.current_a,
-        is_wrong=not as_meant(wanted, found),
+        is_wrong=is_wrong,
+        mark=_mark(wanted, found, is_wrong),
     )
+
+
+def _mark(wanted: Meant, found: Does, is_wrong: bool) -> Mark:
+    """What comes of both: that it never settles before that it is wrong."""
+    if found == "never comes to rest":
+        return "chatters"
+    if is_wrong:
+        return "must not" if wanted == "must not" else "must"
+    if found == "rests":
+        return "rests"
+    if found == "gets too little":
+        return "too little"
+    return "as it must" if wanted == "must" else "may"
 
 
 def meant(spec: DeviceKind, state: State) -> Meant:

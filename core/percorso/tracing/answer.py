@@ -107,6 +107,13 @@ class Trace:
     speaks: tuple[Speaks, ...] = ()
     doubtful: tuple[Doubtful, ...] = ()
 
+    def of_metal(self) -> dict[str, float]:
+        """How probable each piece and device is with all its suspects, by its own id."""
+        parts: dict[str, float] = {}
+        for each in self.suspects:
+            parts[each.part] = parts.get(each.part, 0.0) + each.probability
+        return parts
+
     def of_units(self) -> dict[str, float]:
         """How probable each part is with all its suspects and what is renewed with it, the most probable first."""
         parts: dict[str, float] = {}

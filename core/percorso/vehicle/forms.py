@@ -1,13 +1,15 @@
 """The forms of everything a person describes: each kind of segment and of device, and a circuit."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 
+from percorso.targets import FAMILY_NAMES, PURPOSE_NAMES, Family, Purpose
 from percorso.vehicle.devices import DEVICE_KINDS
 from percorso.vehicle.form_fields import FormField, form_fields
 from percorso.vehicle.loads import Load
 from percorso.vehicle.segments import KINDS
-from percorso.vehicle.states import KEY_POSITIONS
+from percorso.vehicle.states import KEY_POSITIONS, STATE_NAMES, State
 from percorso.vehicle.values import NewRoute
 
 
@@ -25,12 +27,18 @@ class KindForm:
 
 @dataclass(frozen=True)
 class Forms:
-    """Every form, in the order in which the kinds are offered, and the positions of the key."""
+    """Every form, in the order in which the kinds are offered, the positions of the key, and what words mean.
+
+    ``families`` are in the order of work, ``states`` as they are said of a vehicle.
+    """
 
     segments: tuple[KindForm, ...]
     devices: tuple[KindForm, ...]
     circuit: tuple[FormField, ...]
     key_positions: tuple[str, ...]
+    families: Mapping[Family, str]
+    purposes: Mapping[Purpose, str]
+    states: Mapping[State, str]
 
 
 @cache
@@ -51,4 +59,7 @@ def forms() -> Forms:
         ),
         circuit=form_fields(NewRoute),
         key_positions=KEY_POSITIONS,
+        families=FAMILY_NAMES,
+        purposes=PURPOSE_NAMES,
+        states=STATE_NAMES,
     )

@@ -10,6 +10,14 @@ from percorso.kept import cached_property
 
 State = Literal["off", "accessory", "on", "cranking", "idle", "road"]
 STATES: tuple[State, ...] = get_args(State)
+STATE_NAMES: Mapping[State, str] = {  # as said of a vehicle: "18.0 A idling"
+    "off": "off",
+    "accessory": "accessory",
+    "on": "key on",
+    "cranking": "cranking",
+    "idle": "idling",
+    "road": "on the road",
+}
 KeyPosition = Literal["off", "accessory", "on", "start"]
 KEY_POSITIONS: tuple[KeyPosition, ...] = get_args(KeyPosition)
 Engine = Literal["stopped", "cranking", "idle", "road"]

@@ -4,6 +4,7 @@ import csv
 import io
 from collections import Counter
 from dataclasses import replace
+from types import SimpleNamespace
 from unittest import TestCase
 
 from core.tests.support.demo import demo
@@ -11,7 +12,7 @@ from percorso.circuits.design_case import planned
 from percorso.components.conductors import find_size
 from percorso.house_rules import HouseRules
 from percorso.network.operating_point import Network
-from percorso.sheets.job_sheets import Sheets, sheets
+from percorso.sheets.job_sheets import sheets
 from percorso.sheets.terminations import heat_shrink, termination
 from percorso.sheets.wires import WireRow, cut_length_m, other_system
 from percorso.spreadsheet import csv_text
@@ -24,8 +25,9 @@ RULES = HouseRules()
 VAN = demo("market-van")
 
 
-def made(vehicle: Vehicle = VAN) -> Sheets:
-    return sheets(vehicle, planned(Network(vehicle_at(vehicle, "planned")), RULES).worst, {}, RULES)
+def made(vehicle: Vehicle = VAN) -> SimpleNamespace:
+    worst = planned(Network(vehicle_at(vehicle, "planned")), RULES).worst
+    return SimpleNamespace(**sheets(vehicle, worst, {}, RULES))
 
 
 class SheetsOfTheVan(TestCase):

@@ -1,4 +1,4 @@
-"""HTTP API of forms: what the core asks of each kind of segment and device and of a circuit."""
+"""HTTP API of forms: what the core asks of each kind of segment and device and of a circuit, and what words mean."""
 
 from ninja import Router
 
@@ -10,5 +10,5 @@ router = Router(tags=["forms"])
 
 @router.get("/forms", response=Forms)
 def read_forms(request: SignedInRequest) -> Forms:
-    """Every form; they do not change while the server runs."""
+    """Every form and word; they do not change while the server runs."""
     return forms()

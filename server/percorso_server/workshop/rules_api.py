@@ -6,6 +6,7 @@ from django.db import transaction
 from ninja import Router
 
 from percorso.files.house_rules import HouseRulesValues, said_values
+from percorso.vehicle.form_fields import FormField, form_fields
 from percorso_server.workshop.models import Shop
 from percorso_server.workshop.signed_in import SignedInRequest
 from percorso_server.workshop.stale import StaleError
@@ -27,6 +28,12 @@ def _body(shop: Shop) -> HouseRulesBody:
 def read_rules(request: SignedInRequest) -> HouseRulesBody:
     """The house rules of the shop."""
     return _body(request.user.shop)
+
+
+@router.get("/house-rules/fields", response=list[FormField])
+def list_rule_fields(request: SignedInRequest) -> list[FormField]:
+    """What a form asks for the rules; targets and floors have forms of their own."""
+    return list(form_fields(HouseRulesValues))
 
 
 SAID_OTHERWISE = ("thinnest_wire_mm2", "targets", "floors")  # than in a column of that name

@@ -284,6 +284,14 @@ export const useHouseRules = () =>
     refetchOnMount: "always", // what is kept on this machine may not be true any more
   });
 
+/** What the core asks of a shop's rules. */
+export const useRuleFields = () =>
+  useQuery({
+    queryKey: ["rule fields"],
+    queryFn: () => answer(api.GET("/api/house-rules/fields")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 /** What the core asks of each kind of part; it does not change while the page is open. */
 export const useForms = () =>
   useQuery({
@@ -340,7 +348,7 @@ export type ProofView = Schemas["ProofView"];
 export type Forbidden = Schemas["ForbiddenView"];
 export type Pulled = Schemas["PulledView"];
 export type DriveView = Schemas["DriveView"];
-export type JobSheets = Schemas["SheetsOut"];
+export type JobSheet = Schemas["SheetOut"];
 export type Sizes = Schemas["Sizes"];
 export type Finding = Schemas["Finding"];
 export type Budget = Schemas["BudgetOut"];

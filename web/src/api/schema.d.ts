@@ -56,6 +56,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/house-rules/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rule Fields
+         * @description What a form asks for the rules; targets and floors have forms of their own.
+         */
+        get: operations["list_rule_fields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -353,7 +373,7 @@ export interface paths {
         };
         /**
          * Read Forms
-         * @description Every form; they do not change while the server runs.
+         * @description Every form and word; they do not change while the server runs.
          */
         get: operations["read_forms"];
         put?: never;
@@ -493,7 +513,7 @@ export interface paths {
         };
         /**
          * Read Sheets
-         * @description Every sheet of a job.
+         * @description Every sheet of a job, in the order of the pages.
          */
         get: operations["read_sheets"];
         put?: never;
@@ -1068,20 +1088,10 @@ export interface components {
              */
             fuse_load_percent?: number | string;
             /**
-             * Min Test Current Percent
-             * @default 20
+             * Source Fuse Within M
+             * @default 0.18
              */
-            min_test_current_percent?: number | string;
-            /**
-             * Close Percent
-             * @default 90
-             */
-            close_percent?: number | string;
-            /**
-             * Expected Tolerance Percent
-             * @default 25
-             */
-            expected_tolerance_percent?: number | string;
+            source_fuse_within_m?: number | string;
             /**
              * Ampacity Rule
              * @default lower of both
@@ -1105,15 +1115,26 @@ export interface components {
              */
             wire_rise_k?: number;
             /**
-             * Source Fuse Within M
-             * @default 0.18
-             */
-            source_fuse_within_m?: number | string;
-            /**
              * Thinnest Wire
              * @default 0.5 mm2
              */
             thinnest_wire?: string;
+            /**
+             * Smallest Fuse A
+             * @default 3
+             */
+            smallest_fuse_a?: number | string;
+            /**
+             * Copper
+             * @default own temperature
+             * @enum {string}
+             */
+            copper?: "own temperature" | "zone temperature";
+            /**
+             * Coldest Morning C
+             * @default -10
+             */
+            coldest_morning_c?: number | string;
             /**
              * Joined
              * @default crimped
@@ -1131,26 +1152,25 @@ export interface components {
              */
             slack_m?: number | string;
             /**
+             * Close Percent
+             * @default 90
+             */
+            close_percent?: number | string;
+            /**
+             * Min Test Current Percent
+             * @default 20
+             */
+            min_test_current_percent?: number | string;
+            /**
+             * Expected Tolerance Percent
+             * @default 25
+             */
+            expected_tolerance_percent?: number | string;
+            /**
              * Charging Reserve Percent
              * @default 20
              */
             charging_reserve_percent?: number | string;
-            /**
-             * Copper
-             * @default own temperature
-             * @enum {string}
-             */
-            copper?: "own temperature" | "zone temperature";
-            /**
-             * Coldest Morning C
-             * @default -10
-             */
-            coldest_morning_c?: number | string;
-            /**
-             * Smallest Fuse A
-             * @default 3
-             */
-            smallest_fuse_a?: number | string;
             /** Targets */
             targets?: {
                 [key: string]: components["schemas"]["TargetRule"];
@@ -1174,6 +1194,60 @@ export interface components {
             kind: "max_drop_v" | "max_drop_percent";
             /** Value */
             value: number;
+        };
+        /**
+         * Choice
+         * @description One of several answers.
+         */
+        Choice: {
+            /** Value */
+            value: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * FormField
+         * @description One field of a form; ``start`` is what a new thing has there, ``quantity`` the kind of a typed one.
+         *
+         *     ``optional``: left empty it is typical, usual or unknown. ``lowest`` and ``highest`` bound the value in ``unit``.
+         */
+        FormField: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "quantity" | "number" | "choice" | "many" | "flag" | "text";
+            /** Quantity */
+            quantity: string | null;
+            /** Unit */
+            unit: string;
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
+            /** Among */
+            among: ("inputs" | "key and inputs" | "positions" | "coils" | "devices") | null;
+            /** Lowest */
+            lowest: number | null;
+            /** Highest */
+            highest: number | null;
+            /** Usual */
+            usual: string;
+            /** Help */
+            help: string;
+            /** Start */
+            start: string;
+            /** Optional */
+            optional: boolean;
+            /** More */
+            more: boolean;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "" | "measured" | "duty";
         };
         /**
          * JobsAsked
@@ -4347,62 +4421,10 @@ export interface components {
             };
         };
         /**
-         * Choice
-         * @description One of several answers.
-         */
-        Choice: {
-            /** Value */
-            value: string;
-            /** Label */
-            label: string;
-        };
-        /**
-         * FormField
-         * @description One field of a form; ``start`` is what a new thing has there, ``quantity`` the kind of a typed one.
-         *
-         *     ``optional``: left empty it is typical, usual or unknown. ``lowest`` and ``highest`` bound the value in ``unit``.
-         */
-        FormField: {
-            /** Name */
-            name: string;
-            /** Label */
-            label: string;
-            /**
-             * Answer
-             * @enum {string}
-             */
-            answer: "quantity" | "number" | "choice" | "many" | "flag" | "text";
-            /** Quantity */
-            quantity: string | null;
-            /** Unit */
-            unit: string;
-            /** Choices */
-            choices: components["schemas"]["Choice"][];
-            /** Among */
-            among: ("inputs" | "key and inputs" | "positions" | "coils" | "devices") | null;
-            /** Lowest */
-            lowest: number | null;
-            /** Highest */
-            highest: number | null;
-            /** Usual */
-            usual: string;
-            /** Help */
-            help: string;
-            /** Start */
-            start: string;
-            /** Optional */
-            optional: boolean;
-            /** More */
-            more: boolean;
-            /**
-             * Part
-             * @enum {string}
-             */
-            part: "" | "measured" | "duty";
-        };
-        /**
          * Forms
-         * @description Every form, in the order in which the kinds are offered, and the positions of the key.
+         * @description Every form, in the order in which the kinds are offered, the positions of the key, and what words mean.
+         *
+         *     ``families`` are in the order of work, ``states`` as they are said of a vehicle.
          */
         Forms: {
             /** Segments */
@@ -4413,6 +4435,18 @@ export interface components {
             circuit: components["schemas"]["FormField"][];
             /** Key Positions */
             key_positions: string[];
+            /** Families */
+            families: {
+                [key: string]: string;
+            };
+            /** Purposes */
+            purposes: {
+                [key: string]: string;
+            };
+            /** States */
+            states: {
+                [key: string]: string;
+            };
         };
         /**
          * KindForm
@@ -4941,164 +4975,49 @@ export interface components {
             shown: string;
         };
         /**
-         * CutRow
-         * @description Pieces of one kind of wire to be cut, the longest first.
+         * CellOut
+         * @description What stands in a cell, and smaller below it.
          */
-        CutRow: {
-            /** Size */
-            size: string;
-            /** Colour */
-            colour: string;
-            /** Insulation */
-            insulation: string;
-            /** Pieces */
-            pieces: string;
-            /** Count */
-            count: number;
-            /** Total M */
-            total_m: number;
-        };
-        /**
-         * FuseRow
-         * @description One fuse, link or breaker of the chart.
-         */
-        FuseRow: {
-            /** Fuse */
-            fuse: string;
-            /** Rating */
-            rating: string;
-            /** Kind */
-            kind: string;
-            /** Place */
-            place: string;
-            /** Load A */
-            load_a: number;
-            /** Load State */
-            load_state: ("off" | "accessory" | "on" | "cranking" | "idle" | "road") | null;
-            /** Protects */
-            protects: string;
-            /** Circuits */
-            circuits: string;
-            /** When Pulled */
-            when_pulled: string;
-            /** Status */
-            status: string;
-        };
-        /**
-         * LabelRow
-         * @description One label: what it says and which end it goes on.
-         */
-        LabelRow: {
-            /** Wire */
-            wire: string;
-            /** End */
-            end: string;
+        CellOut: {
             /** Text */
             text: string;
+            /** Below */
+            below: string;
         };
         /**
-         * RelayRow
-         * @description One relay of the chart: its coil and the contacts it moves.
+         * HeadOut
+         * @description The head of a column; figures are set to the right.
          */
-        RelayRow: {
-            /** Relay */
-            relay: string;
-            /** Name */
-            name: string;
-            /** Coil Ohm */
-            coil_ohm: number;
-            /** Suppression */
-            suppression: string;
-            /** Contacts */
-            contacts: string;
-            /** Switches */
-            switches: string;
-            /** Triggered By */
-            triggered_by: string;
-            /** Driven */
-            driven: string;
-            /** When Pulled */
-            when_pulled: string;
-            /** Status */
-            status: string;
+        HeadOut: {
+            /** Head */
+            head: string;
+            /** Is Figure */
+            is_figure: boolean;
         };
         /**
-         * SheetsOut
-         * @description Every sheet of a job.
+         * SheetOut
+         * @description A sheet as it stands on a page; ``empty`` is said where it has no rows.
          */
-        SheetsOut: {
-            /** Wires */
-            wires: components["schemas"]["WireRow"][];
-            /** Cuts */
-            cuts: components["schemas"]["CutRow"][];
-            /** Shopping */
-            shopping: components["schemas"]["ShoppingRow"][];
-            /** Fuses */
-            fuses: components["schemas"]["FuseRow"][];
-            /** Relays */
-            relays: components["schemas"]["RelayRow"][];
-            /** Labels */
-            labels: components["schemas"]["LabelRow"][];
-        };
-        /**
-         * ShoppingRow
-         * @description One thing to buy.
-         */
-        ShoppingRow: {
-            /** Item */
-            item: string;
-            /** Detail */
-            detail: string;
-            /** Quantity */
-            quantity: number;
-            /** Unit */
-            unit: string;
-        };
-        /**
-         * WireRow
-         * @description One wire of the schedule.
-         */
-        WireRow: {
-            /** Wire */
-            wire: string;
-            /** From Point */
-            from_point: string;
-            /** To Point */
-            to_point: string;
-            /** Size */
-            size: string;
-            /** Other System */
-            other_system: string;
-            /** Made To */
-            made_to: string;
-            /** Colour */
-            colour: string;
-            /** Insulation */
-            insulation: string;
-            /** Length M */
-            length_m: number;
-            /** Cut M */
-            cut_m: number;
-            /** From End */
-            from_end: string;
-            /** To End */
-            to_end: string;
-            /** Joined */
-            joined: string;
-            /** Heat Shrink */
-            heat_shrink: string;
-            /** Sleeve */
-            sleeve: string;
-            /** Status */
-            status: string;
-            /** Circuits */
-            circuits: string;
+        SheetOut: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "wires" | "cuts" | "shopping" | "fuses" | "relays" | "labels";
+            /** Title */
+            title: string;
+            /** Empty */
+            empty: string;
+            /** Heads */
+            heads: components["schemas"]["HeadOut"][];
+            /** Rows */
+            rows: components["schemas"]["CellOut"][][];
         };
         /**
          * Cell
          * @description One device in one state; voltage (V) and current (A) are None where there is no telling.
          *
-         *     ``is_wrong``: it does not do what it is meant to.
+         *     ``is_wrong``: it does not do what it is meant to. ``mark`` is both in one word.
          */
         Cell: {
             /** Device Id */
@@ -5124,6 +5043,11 @@ export interface components {
             current_a: number | null;
             /** Is Wrong */
             is_wrong: boolean;
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "as it must" | "may" | "rests" | "must not" | "must" | "too little" | "chatters";
         };
         /**
          * MatrixView
@@ -5786,7 +5710,7 @@ export interface components {
         };
         /**
          * Came
-         * @description What was read last of a test at a stage.
+         * @description What was read last of a test at a stage; ``standing`` is what it says in one word.
          */
         Came: {
             /** Id */
@@ -5807,6 +5731,11 @@ export interface components {
             /** Taken By */
             taken_by: string;
             judged: components["schemas"]["Judged"];
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "as expected" | "higher" | "lower" | "otherwise" | "not known" | "over";
         };
         /**
          * CheckList
@@ -5837,6 +5766,8 @@ export interface components {
              * @enum {string}
              */
             group: "before power" | "first power" | "at rest" | "under load" | "cranking" | "charging" | "interlocks" | "independence" | "pins";
+            /** Group Name */
+            group_name: string;
             /** Circuit Id */
             circuit_id: string | null;
             /** Circuit */
@@ -6146,9 +6077,9 @@ export interface components {
         /**
          * TraceOut
          * @description What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
-         *     at this stage that are not counted. ``again``: what was off, and is measured once more when something was mended.
-         *     ``fits``: something explains what was read as well as one may expect. ``spent_min``: how long all took that was
-         *     measured, or tried.
+         *     at this stage that are not counted. ``of_metal``: how probable each piece and device is. ``again``: what was off,
+         *     and is measured once more when something was mended. ``fits``: something explains what was read as well as one may
+         *     expect. ``spent_min``: how long all took that was measured, or tried.
          */
         TraceOut: {
             /** Known */
@@ -6157,6 +6088,10 @@ export interface components {
             beside: components["schemas"]["KnownOut"][];
             /** Suspects */
             suspects: components["schemas"]["SuspectOut"][];
+            /** Of Metal */
+            of_metal: {
+                [key: string]: number;
+            };
             /** Parts */
             parts: components["schemas"]["PartOut"][];
             /** Pairs */
@@ -6855,6 +6790,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HouseRulesBody"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    list_rule_fields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormField"][];
                 };
             };
             /** @description what was sent cannot be read at all */
@@ -8954,7 +8972,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SheetsOut"];
+                    "application/json": components["schemas"]["SheetOut"][];
                 };
             };
             /** @description what was sent cannot be read at all */

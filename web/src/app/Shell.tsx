@@ -3,9 +3,9 @@ import { ActionIcon, Button, useComputedColorScheme, useMantineColorScheme } fro
 import { IconKeyboard, IconMoon, IconSearch, IconSun } from "@tabler/icons-react";
 import { type ReactNode, useState } from "react";
 import { Link, NavLink, Outlet, useNavigate, useParams } from "react-router";
-import { useBoard, useForms } from "../api/queries";
+import { useBoard } from "../api/queries";
 import { attempt, save } from "../api/saving";
-import { STATE_NAME } from "../parts/families";
+import { useWords, type Words } from "../parts/useWords";
 import { ConflictDialog } from "./ConflictDialog";
 import { GoTo } from "./GoTo";
 import { KeysHelp } from "./KeysHelp";
@@ -18,7 +18,7 @@ import { STATES, view } from "./viewing";
 export function Shell() {
   const { jobId } = useParams();
   const board = useBoard(jobId ?? "", jobId !== undefined);
-  useForms(); // at hand when a form opens while the server is away
+  const words = useWords(); // and with them every form, at hand when one opens while the server is away
   const [open, setOpen] = useState<"keys" | "goto" | null>(null);
   const navigate = useNavigate();
   useKeys(
@@ -27,7 +27,7 @@ export function Shell() {
       { keys: "?", does: "list the keys", run: () => setOpen("keys") },
       { keys: "/ Mod+k", does: "go to a circuit or a job", run: () => setOpen("goto") },
       { keys: "g", does: "all jobs", run: () => navigate("/") },
-      ...(jobId ? jobKeys(jobId, navigate) : []),
+      ...(jobId ? jobKeys(jobId, navigate, words) : []),
     ],
     true,
   );
@@ -89,7 +89,7 @@ export function Shell() {
   );
 }
 
-function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>) {
+function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>, words: Words) {
   const step = (way: "undo" | "redo") =>
     attempt(save(way, "post", `/api/jobs/{job_id}/${way}`, { job_id: jobId }, undefined));
   return [
@@ -102,7 +102,7 @@ function jobKeys(jobId: string, navigate: ReturnType<typeof useNavigate>) {
     { keys: "h", does: "the harness sheets", run: () => navigate(`/jobs/${jobId}/sheets`) },
     ...STATES.map((state, index) => ({
       keys: `s>${index + 1}`,
-      does: `see it ${STATE_NAME[state]}`,
+      does: `see it ${words.state(state)}`,
       run: () => view(jobId, { state, basis: "state" }),
     })),
     { keys: "s>f", does: "as found", run: () => view(jobId, { stage: "found" }) },

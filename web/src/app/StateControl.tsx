@@ -2,10 +2,8 @@
 import { Button, Menu, SegmentedControl } from "@mantine/core";
 import { Link } from "react-router";
 import type { Board, Input } from "../api/queries";
-import { STATE_LABEL } from "../parts/families";
 import { STATES, type Stage, type State, useViewing, type Viewing, view } from "./viewing";
 
-const DATA = STATES.map((value) => ({ value, label: STATE_LABEL[value] }));
 const STAGES: { value: Stage; label: string }[] = [
   { value: "found", label: "as found" },
   { value: "planned", label: "as planned" },
@@ -30,7 +28,7 @@ export function StateControl({ board }: { board: Board }) {
         <SegmentedControl
           aria-label="Operating state"
           size="xs"
-          data={DATA}
+          data={STATES}
           value={viewing.state}
           onChange={(state) => view(jobId, { state: state as State, basis: "state" })}
         />

@@ -9,8 +9,8 @@ import {
   useStage,
   type VerdictWord,
 } from "../api/queries";
-import { FAMILY_NAME, type Family, STATE_NAME } from "../parts/families";
 import { amps, changedDrops, shortDate, voltage, volts } from "../parts/format";
+import { type Family, useWords } from "../parts/useWords";
 import { Verdict } from "../parts/Verdict";
 import { TinyProfile } from "./TinyProfile";
 
@@ -18,6 +18,7 @@ export function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: numb
   const { lines, readings, at, board } = props;
   const { state, is_fed } = board.moment;
   const stage = useStage(board.job.id);
+  const words = useWords();
   const families = [...new Set(lines.map((line) => line.circuit.family))];
   return (
     <table className="rows board">
@@ -25,7 +26,7 @@ export function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: numb
         <tr>
           <th>family</th>
           <th>circuit</th>
-          <th>route and profile{is_fed && `, ${STATE_NAME[state]}`}</th>
+          <th>route and profile{is_fed && `, ${words.state(state)}`}</th>
           <th>lost / allowed</th>
           <th className="number">volts</th>
           <th>last reading</th>
@@ -43,7 +44,7 @@ export function Lines(props: { lines: BoardLine[]; readings: Reading[]; at: numb
                 <Line
                   key={line.circuit.id}
                   line={line}
-                  family={place === 0 ? FAMILY_NAME[family] : ""}
+                  family={place === 0 ? words.family(family) : ""}
                   reading={readings.find(
                     ({ circuit_id, measurement, judged, superseded }) =>
                       circuit_id === line.circuit.id &&
@@ -74,13 +75,14 @@ type LineProps = {
 
 export function Line({ line, family, reading, chosen, fed, to }: LineProps) {
   const { circuit, plan, shown, silent } = line;
+  const words = useWords();
   return (
     <tr className={`line${chosen ? " at" : ""}${family ? " first" : ""}`}>
       <td className="family">{family}</td>
       <td title={`${circuit.name}: ${circuit.device}`}>
         <Link to={to}>{circuit.name}</Link>
         <span className="quiet">
-          {circuit.device}, {amps(circuit.design_current_a)} {STATE_NAME[circuit.state]}
+          {circuit.device}, {amps(circuit.design_current_a)} {words.state(circuit.state)}
         </span>
       </td>
       {shown ? (

@@ -2,10 +2,11 @@
 import { useState } from "react";
 import { type Finding, type Board as JobBoard, usePlanFindings } from "../api/queries";
 import { Findings } from "../parts/Findings";
-import { STATE_NAME } from "../parts/families";
+import { useWords } from "../parts/useWords";
 
 /** What the rules notice of the plan, and of the whole vehicle in the state looked at. */
 export function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: Finding) => void }) {
+  const words = useWords();
   const [open, setOpen] = useState(false);
   const { state, stage, findings, changed } = board.moment;
   const asked = usePlanFindings(board.job.id);
@@ -13,7 +14,7 @@ export function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: 
   const as = changed ? `, as ${stage}` : "";
   const lists = [
     { title: `Before anything is switched on${as}`, found: plan },
-    { title: `Vehicle ${STATE_NAME[state]}${as}`, found: findings },
+    { title: `Vehicle ${words.state(state)}${as}`, found: findings },
   ].filter(({ found }) => found.length > 0);
   if (lists.length === 0) {
     // Its place is kept: no line of the board jumps away under a pointer when findings come.

@@ -2,7 +2,7 @@
 import { useEffect, useRef } from "react";
 import type { AskedTest, Stage } from "../api/queries";
 import type { Write } from "../api/writes";
-import { about, cameText, expectedText, GROUP_NAME, lookOf, waitingText } from "./say";
+import { about, cameText, expectedText, lookOf, waitingText } from "./say";
 
 type Props = {
   tests: AskedTest[];
@@ -22,7 +22,7 @@ export function CheckList({ tests, waiting, chosen, stage, onChoose }: Props) {
     <ul className="test-list" tabIndex={0} aria-label="Tests in working order">
       {tests.map((test, index) => (
         <li key={test.id} ref={test.id === chosen ? row : undefined}>
-          {tests[index - 1]?.group !== test.group && <h3>{GROUP_NAME[test.group]}</h3>}
+          {tests[index - 1]?.group !== test.group && <h3>{test.group_name}</h3>}
           <Row
             test={test}
             waits={waiting.get(about(test, stage))}

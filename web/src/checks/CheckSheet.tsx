@@ -1,7 +1,7 @@
 /** The tests on paper: with what one should read, and room for what was read, or filled with it. */
 import { Fragment } from "react";
 import type { AskedTest, Came } from "../api/queries";
-import { cameText, expectedText, GROUP_NAME, lookOf, targetText } from "./say";
+import { cameText, expectedText, lookOf, targetText } from "./say";
 
 export function CheckSheet({ tests, title }: { tests: AskedTest[]; title: string }) {
   const groups = [...new Set(tests.map(({ group }) => group))];
@@ -26,7 +26,7 @@ export function CheckSheet({ tests, title }: { tests: AskedTest[]; title: string
               <Fragment key={group}>
                 <tr className="group">
                   <th colSpan={twice ? 5 : 4}>
-                    {GROUP_NAME[group]}. <span>{cautions(rows)}</span>
+                    {rows[0]?.group_name}. <span>{cautions(rows)}</span>
                   </th>
                 </tr>
                 {rows.map((test) => (

@@ -2,18 +2,6 @@
 import type { AskedTest, Came, Stage } from "../api/queries";
 import type { Write } from "../api/writes";
 
-export const GROUP_NAME: Record<AskedTest["group"], string> = {
-  "before power": "Before power",
-  "first power": "First power",
-  "at rest": "At rest",
-  "under load": "Under load",
-  cranking: "Cranking",
-  charging: "Charging",
-  interlocks: "State by state",
-  independence: "One without the other",
-  pins: "Pin by pin",
-};
-
 const UNITS: Partial<Record<string, string>> = {
   voltage: "V",
   current: "A",
@@ -77,16 +65,17 @@ export const targetText = (test: AskedTest) =>
     ? `${test.target.kind} ${figure(test.target.value, test.target.value, unitOf(test))} ${unitOf(test)}`
     : "";
 
+const LOOKS: Record<Came["standing"], { shape: string; look: string }> = {
+  over: { shape: "■", look: "fail" },
+  "as expected": { shape: "●", look: "pass" },
+  "not known": { shape: "○", look: "unknown" },
+  higher: { shape: "▲", look: "marginal" },
+  lower: { shape: "▲", look: "marginal" },
+  otherwise: { shape: "▲", look: "marginal" },
+};
+
 /** What stands beside a test in the list. */
-export function lookOf(came: Came | null): { shape: string; word: string; look: string } | null {
-  if (!came) return null;
-  const { outcome, drop } = came.judged;
-  const verdict = drop?.verdict.word ?? (came.judged.why_not ? undefined : outcome.verdict?.word);
-  if (verdict === "fail") return { shape: "■", word: "over", look: "fail" };
-  if (outcome.compared === "as expected") return { shape: "●", word: "as expected", look: "pass" };
-  if (outcome.compared === "not known") return { shape: "○", word: "not known", look: "unknown" };
-  return { shape: "▲", word: outcome.compared, look: "marginal" };
-}
+export const lookOf = (came: Came | null) => came && { word: came.standing, ...LOOKS[came.standing] };
 
 /** What a reading is of while it waits to be sent. */
 export const about = (test: AskedTest, stage: Stage) => `${test.id} ${stage}`;

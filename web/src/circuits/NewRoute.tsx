@@ -2,7 +2,7 @@
 import { Modal, TextInput } from "@mantine/core";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { type Board, type RouteStarter, useStarters } from "../api/queries";
-import { FAMILY_NAME } from "../parts/families";
+import { useWords } from "../parts/useWords";
 import { CircuitForm } from "./CircuitForm";
 import { StarterForm } from "./StarterForm";
 
@@ -28,10 +28,11 @@ export function NewRoute({ board, onClose }: Props) {
 type ChooserProps = { starters: RouteStarter[]; onChoose: (id: string) => void; onClose: () => void };
 
 function Chooser({ starters, onChoose, onClose }: ChooserProps) {
+  const words = useWords();
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const all: Choice[] = [
-    ...starters.map((each) => ({ ...each, family: FAMILY_NAME[each.family].toLowerCase() })),
+    ...starters.map((each) => ({ ...each, family: words.family(each.family).toLowerCase() })),
     PLAIN,
   ];
   const fits = all

@@ -5,10 +5,10 @@ import { type CircuitView, type Reading, useBoard, useStage } from "../api/queri
 import { save } from "../api/saving";
 import { useViewing } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
-import { STATE_NAME } from "../parts/families";
 import { amps, voltage } from "../parts/format";
 import { QuantityInput } from "../parts/QuantityInput";
 import { useForm } from "../parts/useForm";
+import { useWords } from "../parts/useWords";
 
 type Props = { view: CircuitView; segmentId: string; corrects: Reading | null; onClose: () => void };
 
@@ -17,6 +17,7 @@ const FIELDS = [...Object.values(MEASURED), "measurement.value", "current_a", "l
 const METER = "percorso.instrument";
 
 export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
+  const words = useWords();
   const leg = view.profile.legs.find((each) => each.segment_id === segmentId);
   const form = useForm<Record<string, string>>({
     red_point: corrects?.measurement.red_point ?? leg?.start_point ?? "",
@@ -107,7 +108,7 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
       <TextInput label="Note" {...form.text("note")} />
       {computed && (
         <Text className="quiet">
-          Computed here: {voltage(computed.drop_v)} at {amps(computed.current_a)}, {STATE_NAME[looked]}.
+          Computed here: {voltage(computed.drop_v)} at {amps(computed.current_a)}, {words.state(looked)}.
           {changed && ` Logged of the vehicle as ${stage}.`}
         </Text>
       )}

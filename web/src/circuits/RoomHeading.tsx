@@ -3,8 +3,8 @@ import { Button, Menu, SegmentedControl } from "@mantine/core";
 import type { ReactNode } from "react";
 import type { CircuitView, Difference, useBoard } from "../api/queries";
 import { type Basis, view as look, useViewing } from "../app/viewing";
-import { FAMILY_NAME, STATE_LABEL } from "../parts/families";
 import { amps, changedDrops, volts } from "../parts/format";
+import { useWords } from "../parts/useWords";
 import { Verdict } from "../parts/Verdict";
 import type { Dialog } from "./dialog";
 
@@ -19,6 +19,7 @@ type HeadingProps = {
 
 export function RoomHeading({ view, board, onDialog, onSizes, onDelete, children }: HeadingProps) {
   const { circuit, profile } = view;
+  const words = useWords();
   const { state, basis } = useViewing(view.job_id);
   const at = board?.lines.findIndex((line) => line.circuit.id === circuit.id) ?? -1;
   return (
@@ -26,7 +27,7 @@ export function RoomHeading({ view, board, onDialog, onSizes, onDelete, children
       <div>
         <p className="quiet">
           {at >= 0 && `${at + 1} of ${board?.lines.length}, `}
-          {FAMILY_NAME[circuit.family].toLowerCase()}
+          {words.family(circuit.family).toLowerCase()}
         </p>
         <h1>{circuit.name}</h1>
         {view.difference && <Before difference={view.difference} />}
@@ -58,7 +59,7 @@ export function RoomHeading({ view, board, onDialog, onSizes, onDelete, children
           aria-label="Shown"
           size="xs"
           data={[
-            { value: "state", label: STATE_LABEL[state] },
+            { value: "state", label: state },
             { value: "design", label: `at ${amps(circuit.design_current_a)}` },
           ]}
           value={basis}

@@ -1,11 +1,10 @@
 /** What the harness is built from, to read, print and take along: one sheet after the other. */
 import { Button } from "@mantine/core";
 import { useParams } from "react-router";
-import { useBoard, useSheets } from "../api/queries";
+import { type JobSheet, useBoard, useSheets } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { sizeName } from "../parts/format";
 import { Still } from "../parts/Still";
-import { type Column, CUTS, FUSES, RELAYS, SHOPPING, WIRES } from "./columns";
 
 export function SheetsRoom() {
   const { jobId = "" } = useParams();
@@ -19,7 +18,6 @@ export function SheetsRoom() {
         Writing the sheets …
       </Still>
     );
-  const { wires, cuts, shopping, fuses, relays, labels } = sheets.data;
   return (
     <div className="page sheets">
       <div className="page-head">
@@ -31,8 +29,8 @@ export function SheetsRoom() {
         </Button>
       </div>
       <nav className="no-print" aria-label="Sheets">
-        {["Wire schedule", "Cut list", "Shopping list", "Fuses", "Relays", "Labels"].map((title) => (
-          <a key={title} className="link" href={`#${idOf(title)}`}>
+        {sheets.data.map(({ name, title }) => (
+          <a key={name} className="link" href={`#${name}`}>
             {title}
           </a>
         ))}
@@ -42,37 +40,16 @@ export function SheetsRoom() {
         slack; terminals and sleeves are what is usual unless a wire says otherwise. The maker’s data and
         local codes come first.
       </p>
-      <Sheet title="Wire schedule" name="wires" rows={wires} columns={WIRES} empty="No wires yet." />
-      <Sheet title="Cut list" name="cuts" rows={cuts} columns={CUTS} empty="Nothing new to cut." />
-      <Sheet
-        title="Shopping list"
-        name="shopping"
-        rows={shopping}
-        columns={SHOPPING}
-        empty="Nothing to buy."
-      />
-      <Sheet title="Fuses" name="fuses" rows={fuses} columns={FUSES} empty="No fuses, links or breakers." />
-      <Sheet title="Relays" name="relays" rows={relays} columns={RELAYS} empty="No relays." />
-      <section aria-label="Labels" id="labels">
-        <p className="print-only">
-          <PageHead title="Labels" />
-        </p>
-        <Head title="Labels" name="labels" />
-        {labels.length === 0 && <p className="quiet">No new wires to label.</p>}
-        <ul className="labels">
-          {labels.map((label) => (
-            <li key={`${label.wire} ${label.end}`}>
-              {sizeName(label.text)}
-              <span className="quiet label-end">at {label.end}</span>
-            </li>
-          ))}
-        </ul>
-      </section>
+      {sheets.data.map((sheet) => (
+        <section key={sheet.name} aria-label={sheet.title} id={sheet.name}>
+          <Head title={sheet.title} name={sheet.name} />
+          {sheet.rows.length === 0 && <p className="quiet">{sheet.empty}</p>}
+          {sheet.name === "labels" ? <Labels sheet={sheet} /> : <Sheet sheet={sheet} />}
+        </section>
+      ))}
     </div>
   );
 }
-
-const idOf = (title: string) => title.toLowerCase().replace(" ", "-");
 
 function Head({ title, name }: { title: string; name: string }) {
   const { jobId = "" } = useParams();
@@ -97,45 +74,67 @@ function PageHead({ title }: { title: string }) {
   );
 }
 
-type SheetProps<Row> = { title: string; name: string; rows: Row[]; columns: Column<Row>[]; empty: string };
-
-function Sheet<Row extends object>({ title, name, rows, columns, empty }: SheetProps<Row>) {
+function Sheet({ sheet: { title, heads, rows } }: { sheet: JobSheet }) {
+  if (rows.length === 0) return null;
   return (
-    <section aria-label={title} id={idOf(title)}>
-      <Head title={title} name={name} />
-      {rows.length === 0 ? (
-        <p className="quiet">{empty}</p>
-      ) : (
-        <div className="sheet-frame">
-          <table className="sheet">
-            <thead>
-              <tr className="print-only">
-                <th colSpan={columns.length}>
-                  <PageHead title={title} />
-                </th>
-              </tr>
-              <tr>
-                {columns.map(({ head, number }) => (
-                  <th key={head} className={number ? "number" : ""}>
-                    {head}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((row) => (
-                <tr key={Object.values(row).join(" ")}>
-                  {columns.map(({ head, cell, number }) => (
-                    <td key={head} className={number ? "number" : ""}>
-                      {cell(row)}
-                    </td>
-                  ))}
-                </tr>
+    <div className="sheet-frame">
+      <table className="sheet">
+        <thead>
+          <tr className="print-only">
+            <th colSpan={heads.length}>
+              <PageHead title={title} />
+            </th>
+          </tr>
+          <tr>
+            {heads.map(({ head, is_figure }) => (
+              <th key={head} className={is_figure ? "number" : ""}>
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr key={row.map(({ text }) => text).join(" ")}>
+              {row.map((cell, at) => (
+                <td key={heads[at]?.head} className={heads[at]?.is_figure ? "number" : ""}>
+                  {at === 0 ? <b>{sizeName(cell.text)}</b> : <Cell {...cell} />}
+                </td>
               ))}
-            </tbody>
-          </table>
-        </div>
-      )}
-    </section>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function Cell({ text, below }: JobSheet["rows"][number][number]) {
+  if (!below) return sizeName(text);
+  return (
+    <span className="both-sizes">
+      {sizeName(text)}
+      <br />
+      <span className="quiet">{below}</span>
+    </span>
+  );
+}
+
+/** As they are cut out and put on. */
+function Labels({ sheet: { title, rows } }: { sheet: JobSheet }) {
+  return (
+    <>
+      <p className="print-only">
+        <PageHead title={title} />
+      </p>
+      <ul className="labels">
+        {rows.flat().map(({ text, below }) => (
+          <li key={`${text} ${below}`}>
+            {sizeName(text)}
+            <span className="quiet label-end">{below}</span>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }

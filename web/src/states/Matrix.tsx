@@ -2,8 +2,8 @@
 import { useEffect, useRef } from "react";
 import type { Cell, ProofView, StateRow } from "../api/queries";
 import { STATES, type State } from "../app/viewing";
-import { STATE_LABEL, STATE_NAME } from "../parts/families";
 import { volts } from "../parts/format";
+import { useWords } from "../parts/useWords";
 import { MARKS, type Mark, markOf, StateMark } from "./StateMark";
 
 export type Place = { part: string; state: State };
@@ -26,7 +26,7 @@ export function Matrix({ rows, proof, at, drawn, onGo, onMeant }: Props) {
           <tr>
             <th>device</th>
             {STATES.map((state) => (
-              <th key={state}>{STATE_LABEL[state]}</th>
+              <th key={state}>{state}</th>
             ))}
             <th>meant</th>
           </tr>
@@ -69,13 +69,14 @@ type CellProps = { row: StateRow; cell: Cell; mark: Mark; chosen: boolean; drawn
 
 function StateCell({ row, cell, mark, chosen, drawn, onGo }: CellProps) {
   const own = useRef<HTMLTableCellElement>(null);
+  const words = useWords();
   // Again when its path is drawn, which takes room from the matrix.
   // biome-ignore lint/correctness/useExhaustiveDependencies: drawn moves the cell
   useEffect(() => {
     if (chosen) own.current?.scrollIntoView({ block: "nearest" });
   }, [chosen, drawn]);
   const shows = cell.voltage_v !== null && mark !== "rests" && mark !== "ready";
-  const said = `${row.designation} ${row.name}, ${STATE_NAME[cell.state]}: ${MARKS[mark]}`;
+  const said = `${row.designation} ${row.name}, ${words.state(cell.state)}: ${MARKS[mark]}`;
   return (
     <td ref={own} className={chosen ? "chosen" : ""}>
       <button

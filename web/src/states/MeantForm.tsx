@@ -4,8 +4,8 @@ import type { StateRow } from "../api/queries";
 import { change, type Edit } from "../api/saving";
 import { STATES, type State } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
-import { STATE_NAME } from "../parts/families";
 import { useForm } from "../parts/useForm";
+import { useWords } from "../parts/useWords";
 
 type Meant = "must" | "may" | "must not";
 const CHOICES: { value: Meant; label: string }[] = [
@@ -17,6 +17,7 @@ const CHOICES: { value: Meant; label: string }[] = [
 type Props = { jobId: string; row: StateRow; onClose: () => void };
 
 export function MeantForm({ jobId, row, onClose }: Props) {
+  const words = useWords();
   const form = useForm<Record<State, Meant>>(
     Object.fromEntries(STATES.map((state) => [state, meantNow(row, state)])) as Record<State, Meant>,
   );
@@ -40,9 +41,9 @@ export function MeantForm({ jobId, row, onClose }: Props) {
     >
       {STATES.map((state) => (
         <div key={state} className="switch-line">
-          <span>{STATE_NAME[state]}</span>
+          <span>{words.state(state)}</span>
           <SegmentedControl
-            aria-label={STATE_NAME[state]}
+            aria-label={words.state(state)}
             size="xs"
             data={CHOICES}
             value={form.values[state]}

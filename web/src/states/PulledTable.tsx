@@ -1,7 +1,6 @@
 /** What goes dead when a part is out, what stays on and through what, part by part. */
 import type { Pulled } from "../api/queries";
 import { STATES, type State } from "../app/viewing";
-import { STATE_LABEL } from "../parts/families";
 import { sizeName } from "../parts/format";
 
 type Effect = Pulled["effects"][number];
@@ -68,4 +67,4 @@ function Effects({ effects, none, named = false }: { effects: Effect[]; none: st
 }
 
 const inStates = (states: State[]) =>
-  states.length === STATES.length ? "in every state" : states.map((each) => STATE_LABEL[each]).join(", ");
+  states.length === STATES.length ? "in every state" : states.join(", ");

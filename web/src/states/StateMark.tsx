@@ -1,18 +1,13 @@
 /** The mark of a device in a state: told apart by shape alone, at a glance and without colour. */
 import type { Cell, ProofView } from "../api/queries";
 
-export type Mark = "as it must" | "may" | "ready" | "rests" | "must not" | "must" | "too little" | "chatters";
+export type Mark = Cell["mark"] | "ready";
 
 type Often = ProofView["often"][number]["runs"] | undefined;
 
-/** `often`: how often the device runs in that state over every position of every switch, if that is known. */
-export function markOf({ does, is_wrong, meant }: Cell, often: Often): Mark {
-  if (does === "never comes to rest") return "chatters";
-  if (is_wrong) return meant === "must not" ? "must not" : "must";
-  if (does === "rests") return often === "sometimes" ? "ready" : "rests";
-  if (does === "gets too little") return "too little";
-  return meant === "must" ? "as it must" : "may";
-}
+/** What rests and runs with other switches is ready; how often it runs comes with the proof, later than the rest. */
+export const markOf = ({ mark }: Cell, often: Often): Mark =>
+  mark === "rests" && often === "sometimes" ? "ready" : mark;
 
 export const MARKS: Record<Mark, string> = {
   "as it must": "runs as it must",

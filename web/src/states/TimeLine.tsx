@@ -2,7 +2,6 @@
 import { TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { DriveView } from "../api/queries";
-import { STATE_LABEL } from "../parts/families";
 import { volts } from "../parts/format";
 import { markOf, StateMark } from "./StateMark";
 
@@ -48,7 +47,7 @@ function Steps({ drive }: { drive: DriveView }) {
           <th>device</th>
           {heads.map(({ step, key }) => (
             <th key={key}>
-              {STATE_LABEL[step.state]}
+              {step.state}
               {Object.entries(step.chosen ?? {}).map(([input, position]) => (
                 <span key={input} className="quiet">
                   {` ${input.replaceAll("_", " ")}: ${position.replaceAll("_", " ")}`}

@@ -1,8 +1,8 @@
 /** Why a device runs or rests: what it gets, what holds each contact on its path, and what pulling would do. */
 import type { Pulled, StateRow, WhyView } from "../api/queries";
 import type { State } from "../app/viewing";
-import { STATE_NAME } from "../parts/families";
 import { amps, volts } from "../parts/format";
+import { useWords } from "../parts/useWords";
 
 type Props = {
   why: WhyView;
@@ -20,11 +20,12 @@ const TITLE: Record<NonNullable<WhyView["does"]>, string> = {
 };
 
 export function WhyPanel({ why, state, row, pulled, onMeant }: Props) {
+  const words = useWords();
   const cell = row?.cells.find((each) => each.state === state);
   return (
     <>
       <p className="quiet">
-        {why.designation} {why.name}, {STATE_NAME[state]}
+        {why.designation} {why.name}, {words.state(state)}
       </p>
       <h2>{why.does ? TITLE[why.does] : "Where its current goes"}</h2>
       <p>{figures(why)}</p>

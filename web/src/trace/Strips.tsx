@@ -8,9 +8,7 @@ const CONCERNED = 0.04; // of suspicion on a route, from which it is drawn
 
 /** The routes that suspicion lies on, the most first. */
 export function Strips({ board, traced }: { board: Board; traced: Traced }) {
-  const suspicion = new Map<string, number>();
-  for (const { part, probability } of traced.suspects)
-    suspicion.set(part, (suspicion.get(part) ?? 0) + probability);
+  const suspicion = new Map(Object.entries(traced.of_metal));
   const segments = new Map(board.segments.map((each) => [each.id, each]));
   const drawn = new Set<string>();
   const routes = board.lines

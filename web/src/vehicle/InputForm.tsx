@@ -5,7 +5,6 @@ import type { Board, Input } from "../api/queries";
 import { change } from "../api/saving";
 import { STATES, type State } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
-import { STATE_LABEL } from "../parts/families";
 import { choices } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
 
@@ -55,7 +54,7 @@ export function InputForm({ board, input, onClose }: Props) {
         {STATES.map((state) => (
           <Select
             key={state}
-            label={`Usually, ${STATE_LABEL[state]}`}
+            label={`Usually, ${state}`}
             placeholder={positions[0] ?? ""}
             clearable
             data={choices(...new Set(positions))}
@@ -68,7 +67,7 @@ export function InputForm({ board, input, onClose }: Props) {
         label="Cannot stand otherwise in"
         description="Nobody drives with the parking brake on: the proof then leaves that out"
         placeholder={fixedIn.length === 0 ? "it can be moved in every state" : ""}
-        data={STATES.map((state) => ({ value: state, label: STATE_LABEL[state] }))}
+        data={STATES}
         value={fixedIn}
         onChange={(states) => setFixedIn(states as State[])}
       />

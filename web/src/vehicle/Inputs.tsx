@@ -1,5 +1,4 @@
 /** The switches and sensors of the vehicle, with their position in each state. */
-import { STATE_LABEL } from "../parts/families";
 import { Actions, type ListProps, remove } from "./rows";
 
 export function Inputs({ board, show }: ListProps) {
@@ -18,7 +17,7 @@ export function Inputs({ board, show }: ListProps) {
         <tr>
           <th>switch or condition</th>
           <th>can be</th>
-          <th>now, {STATE_LABEL[state]}</th>
+          <th>now, {state}</th>
           <th />
         </tr>
       </thead>

@@ -1,38 +1,57 @@
 /** The shop's house rules: the margins every job is judged by, each with what it does. */
-import { Button, Select, SimpleGrid, TextInput } from "@mantine/core";
+import { Button, SimpleGrid } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api } from "../api/client";
-import { useHouseRules } from "../api/queries";
+import { answer, api, type Schemas } from "../api/client";
+import { type FormField, useForms, useHouseRules, useRuleFields } from "../api/queries";
 import { QuantityInput } from "../parts/QuantityInput";
+import { SpecFields } from "../parts/SpecFields";
+import { asSpec, asTexts } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
-import { FIELDS, type Field, floor, PURPOSES, type Rules, TARGETS, target } from "./houseRuleFields";
+
+type Rules = Schemas["HouseRulesBody"];
+type Purpose = Schemas["FamilyDefaults"]["purpose"];
+
+const target = (purpose: string) => `targets.${purpose}`;
+const floor = (use: string) => `floors.${use}`;
 
 export function HouseRules() {
   const { data: rules, isFetchedAfterMount } = useHouseRules();
+  const fields = useRuleFields().data;
+  const purposes = useForms().data?.purposes;
   const [saved, setSaved] = useState(false);
-  if (!rules || !isFetchedAfterMount) return <p className="page quiet">Reading the house rules …</p>;
-  return <Form key={rules.version} {...{ rules, saved, setSaved }} />;
+  if (!rules || !fields || !purposes || !isFetchedAfterMount)
+    return <p className="page quiet">Reading the house rules …</p>;
+  return <Form key={rules.version} {...{ rules, fields, purposes, saved, setSaved }} />;
 }
 
-type FormProps = { rules: Rules; saved: boolean; setSaved: (saved: boolean) => void };
+type FormProps = {
+  rules: Rules;
+  fields: FormField[];
+  purposes: Record<string, string>;
+  saved: boolean;
+  setSaved: (saved: boolean) => void;
+};
 
-function Form({ rules, saved, setSaved }: FormProps) {
+function Form({ rules, fields, purposes, saved, setSaved }: FormProps) {
   const client = useQueryClient();
-  const texts = FIELDS.map(({ name, unit }) => [name, `${rules[name]} ${unit}`.trim()]);
-  const targets = TARGETS.map((purpose) => {
-    const rule = rules.targets?.[purpose];
+  const targets = Object.keys(purposes).map((purpose) => {
+    const rule = rules.targets?.[purpose as Purpose];
     return [target(purpose), rule ? `${rule.value} ${rule.kind === "max_drop_v" ? "V" : "%"}` : ""];
   });
   const uses = Object.keys(rules.floors ?? {});
   const floors = uses.map((use) => [floor(use), rules.floors?.[use] ?? ""]);
-  const form = useForm<Record<string, string>>(Object.fromEntries([...texts, ...targets, ...floors]));
-  const shown = [...FIELDS.map(({ name }) => name as string), ...TARGETS.map(target), ...uses.map(floor)];
+  const form = useForm<Record<string, string>>({
+    ...asTexts(fields, rules),
+    ...Object.fromEntries([...targets, ...floors]),
+  });
+  const shown = [...fields.map(({ name }) => name), ...Object.keys(purposes).map(target), ...uses.map(floor)];
   async function send() {
     const { values } = form;
+    const { kind: _, ...said } = asSpec("", fields, values);
     const body = {
-      ...Object.fromEntries(FIELDS.map(({ name }) => [name, values[name]])),
-      targets: Object.fromEntries(TARGETS.map((purpose) => [purpose, values[target(purpose)]])),
+      ...said,
+      targets: Object.fromEntries(Object.keys(purposes).map((purpose) => [purpose, values[target(purpose)]])),
       floors: Object.fromEntries(uses.map((use) => [use, values[floor(use)]])),
       version: rules.version,
     } as unknown as Rules;
@@ -58,17 +77,15 @@ function Form({ rules, saved, setSaved }: FormProps) {
         data and local codes come first.
       </p>
       <SimpleGrid cols={{ base: 1, sm: 3 }} verticalSpacing={4}>
-        {FIELDS.map((field) => (
-          <Input key={field.name} field={field} form={form} />
-        ))}
+        <SpecFields fields={fields} form={form} within="" />
       </SimpleGrid>
       <h2>New circuits may lose</h2>
       <SimpleGrid cols={{ base: 2, sm: 4 }} verticalSpacing={4}>
-        {TARGETS.map((purpose) => (
+        {Object.entries(purposes).map(([purpose, name]) => (
           <QuantityInput
             key={purpose}
             kind={form.values[target(purpose)]?.trim().endsWith("%") ? "share" : "voltage"}
-            label={PURPOSES[purpose]}
+            label={name}
             {...form.field(target(purpose))}
           />
         ))}
@@ -94,23 +111,5 @@ function Form({ rules, saved, setSaved }: FormProps) {
       </Button>
       {saved && <span role="status"> saved</span>}
     </form>
-  );
-}
-
-type InputProps = { field: Field; form: ReturnType<typeof useForm<Record<string, string>>> };
-
-function Input({ field, form }: InputProps) {
-  const { name, label, quantity, of } = field;
-  if (quantity) return <QuantityInput kind={quantity} label={label} {...form.field(name)} />;
-  if (!of) return <TextInput label={label} inputMode="decimal" {...form.text(name)} />;
-  return (
-    <Select
-      label={label}
-      data={of}
-      allowDeselect={false}
-      value={form.values[name] ?? ""}
-      error={form.field(name).error}
-      onChange={(value) => form.set({ [name]: value ?? "" })}
-    />
   );
 }

@@ -1,6 +1,6 @@
 """One test that is asked for: what is measured in what situation, what it must come to, how, and how long it takes."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal, get_args
 
@@ -10,6 +10,17 @@ from percorso.verification.measured.measurements import Measurement, Situation
 CheckGroup = Literal[
     "before power", "first power", "at rest", "under load", "cranking", "charging", "interlocks", "independence", "pins"
 ]
+GROUP_NAMES: Mapping[CheckGroup, str] = {
+    "before power": "Before power",
+    "first power": "First power",
+    "at rest": "At rest",
+    "under load": "Under load",
+    "cranking": "Cranking",
+    "charging": "Charging",
+    "interlocks": "State by state",
+    "independence": "One without the other",
+    "pins": "Pin by pin",
+}
 GROUPS: tuple[CheckGroup, ...] = get_args(CheckGroup)  # in a safe and cheap order
 
 

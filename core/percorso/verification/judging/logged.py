@@ -1,12 +1,15 @@
 """A measurement as it was logged, and everything that is said of it."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 from percorso.circuits.verdict import Verdict
 from percorso.verification.judging.expected import Expected
-from percorso.verification.judging.outcomes import Outcome
+from percorso.verification.judging.outcomes import Compared, Outcome
 from percorso.verification.judging.readings import DropReading, Judgement
 from percorso.verification.measured.measurements import Measurement
+
+Standing = Literal[Compared, "over"]
 
 
 @dataclass(frozen=True)
@@ -52,6 +55,12 @@ class Judged:
     outcome: Outcome
     drop: Judgement | None = None
     why_not: str = ""
+
+    @property
+    def standing(self) -> Standing:
+        """Both in one word: over what it must keep to, or how it compares."""
+        verdict = self.verdict
+        return "over" if verdict is not None and verdict.word == "fail" else self.outcome.compared
 
     @property
     def verdict(self) -> Verdict | None:

@@ -19,14 +19,15 @@ class SheetsOverHttp(ShopCase):
         answer = self.client.post(f"/api/job-files?id={uuid4()}", file, content_type="application/json")
         job = answer.json()["id"]
         sheets = self.call("GET", f"/jobs/{job}/sheets")
-        self.assertEqual(set(sheets), set(get_args(SheetName)))
-        for name, rows in sheets.items():
+        self.assertEqual([each["name"] for each in sheets], list(get_args(SheetName)))
+        for sheet in sheets:
+            name, rows = sheet["name"], sheet["rows"]
             text = self.client.get(f"/api/jobs/{job}/sheets/{name}.csv")
             self.assertIn(f"{name}.csv", text.headers["Content-Disposition"])
             listed = list(csv.reader(io.StringIO(text.content.decode("utf-8"))))
             self.assertEqual(len(listed), 1 + len(rows), name)
             self.assertTrue(rows, name)
-        self.assertIn("W12", {each["wire"] for each in sheets["wires"]})
+        self.assertIn("W12", {row[0]["text"] for row in sheets[0]["rows"]})
         other = Person.objects.create_user("altra", password="una parola lunga", shop=Shop.objects.create(name="Altra"))
         self.client.force_login(other)
         self.call("GET", f"/jobs/{job}/sheets", status=404)
@@ -34,5 +35,5 @@ class SheetsOverHttp(ShopCase):
 
     def test_an_empty_job_has_empty_sheets_and_no_other_than_these(self) -> None:
         job = self.new_job()
-        self.assertFalse(any(self.call("GET", f"/jobs/{job}/sheets").values()))
+        self.assertFalse(any(each["rows"] for each in self.call("GET", f"/jobs/{job}/sheets")))
         self.call("GET", f"/jobs/{job}/sheets/prices.csv", status=422)

@@ -9,12 +9,12 @@ from pydantic import BaseModel
 
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import SegmentSpec, describe
-from percorso.verification.checks.asked import Check, CheckGroup, CheckTarget
+from percorso.verification.checks.asked import GROUP_NAMES, Check, CheckGroup, CheckTarget
 from percorso.verification.checks.between import metal_between
 from percorso.verification.checks.minutes import reach_min
 from percorso.verification.checks.wording import situation_says, words
 from percorso.verification.judging.expected import Expected
-from percorso.verification.judging.logged import Judged
+from percorso.verification.judging.logged import Judged, Standing
 from percorso.verification.measured.measurements import Measurement, places
 from percorso_server.jobs.asked import asked_job
 from percorso_server.jobs.schemas import as_json
@@ -37,7 +37,7 @@ class PieceOut(BaseModel):
 
 
 class Came(BaseModel):
-    """What was read last of a test at a stage."""
+    """What was read last of a test at a stage; ``standing`` is what it says in one word."""
 
     id: str
     value: float | None
@@ -47,6 +47,7 @@ class Came(BaseModel):
     taken_at: datetime
     taken_by: str
     judged: Judged
+    standing: Standing
 
 
 class WordOut(BaseModel):
@@ -67,6 +68,7 @@ class CheckOut(BaseModel):
     about: str
     title: str
     group: CheckGroup
+    group_name: str
     circuit_id: str | None
     circuit: str
     measurement: Measurement
@@ -121,7 +123,8 @@ def came_of(readings: list[ReadingOut]) -> Latest:
         if not each.superseded:
             values = {name: getattr(each, name) for name in Came.model_fields if hasattr(each, name)}
             measured = each.measurement
-            found.setdefault(measured.key, Came(**values, value=measured.value, outcome=measured.outcome))
+            read = {"value": measured.value, "outcome": measured.outcome}
+            found.setdefault(measured.key, Came(**values, **read, standing=each.judged.standing))
     return found
 
 
@@ -136,6 +139,7 @@ def check_out(vehicle: Vehicle, asked: Check, expected: Expected, stage: Stage, 
         about=asked.about,
         title=asked.title,
         group=asked.group,
+        group_name=GROUP_NAMES[asked.group],
         circuit_id=asked.circuit_id,
         circuit=circuit.name if circuit else "",
         measurement=measurement,

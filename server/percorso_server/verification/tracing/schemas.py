@@ -158,14 +158,15 @@ class LikelyOut(BaseModel):
 
 class TraceOut(BaseModel):
     """What is known says this; ``is_as_planned`` where sound metal explains all of it. ``beside``: readings of the log
-    at this stage that are not counted. ``again``: what was off, and is measured once more when something was mended.
-    ``fits``: something explains what was read as well as one may expect. ``spent_min``: how long all took that was
-    measured, or tried.
+    at this stage that are not counted. ``of_metal``: how probable each piece and device is. ``again``: what was off,
+    and is measured once more when something was mended. ``fits``: something explains what was read as well as one may
+    expect. ``spent_min``: how long all took that was measured, or tried.
     """
 
     known: list[KnownOut]
     beside: list[KnownOut]
     suspects: list[SuspectOut]
+    of_metal: dict[str, float]
     parts: list[PartOut]
     pairs: list[PairOut]
     acquitted: list[AcquittedOut]

@@ -69,6 +69,7 @@ class TraceView:
             beside=beside,
             again=[self._again(each) for each in found.again],
             suspects=[_suspect(vehicle, each) for each in found.suspects],
+            of_metal=found.of_metal(),
             parts=[_part(vehicle, part, share) for part, share in found.of_units().items()],
             pairs=[
                 PairOut(
