@@ -96,7 +96,7 @@ class Stories(BrowserCase):
         page = self._told("Mobile market van", "something is weak", "E1", phone=True)
         metal = in_series(van, van.segments["w14"], 0.6)
         self._follow(page, World(metal, "a story", frozenset({"w14"}), sound=van), "W14")
-        expect(page.get_by_role("region", name="Most likely")).to_contain_text("thin place")
+        expect(page.get_by_role("region", name="Most likely")).to_contain_text("broken strands")
 
     def test_a_blower_that_somebody_else_feeds(self) -> None:
         """No part is condemned for a wire that nobody described, and where it is, is said."""

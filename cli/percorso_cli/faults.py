@@ -6,6 +6,7 @@ from typing import Any
 import click
 
 from percorso.faults.library import FaultMode, library
+from percorso.faults.wording import fault_name
 from percorso.vehicle.model import Stage
 from percorso.vehicle.stages import vehicle_at
 from percorso_cli.options import as_json, job_argument, names_of, print_json, stage_option, whole_vehicle_in
@@ -24,7 +25,7 @@ def faults(job: Path, stage: Stage, as_json: bool) -> None:
         return
     for each in sorted(ways, key=lambda way: -way.weight):
         of = f", {', '.join(each.because)}" if each.because else ""
-        click.echo(f"{names_of(vehicle, [each.part])}: {each.fault} (weight {each.weight:.3g}{of})")
+        click.echo(f"{names_of(vehicle, [each.part])}: {fault_name(each.fault)} (weight {each.weight:.3g}{of})")
 
 
 def _rows(way: FaultMode) -> list[dict[str, Any]]:

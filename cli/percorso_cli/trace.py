@@ -11,6 +11,7 @@ from percorso.errors import MeasurementError, PercorsoError
 from percorso.faults.beyond import point_of
 from percorso.faults.cures import Cure
 from percorso.faults.library import FaultMode
+from percorso.faults.wording import fault_name
 from percorso.tracing.answer import Suspect, Trace
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_check import NextCheck
@@ -18,7 +19,7 @@ from percorso.tracing.proof import Conclusion
 from percorso.tracing.speaking import weighs
 from percorso.tracing.symptoms import STILLS, SYMPTOMS, Still, Symptom, readings_of
 from percorso.tracing.trace import Tracer
-from percorso.tracing.wording import beyond_says
+from percorso.tracing.wording import beyond_says, fault_says
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.verification.judging.expected import Expected
 from percorso.verification.measured.measurements import Measurement, places
@@ -145,9 +146,13 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
         click.echo("the plan itself explains all of this: nothing has to be bad")
     for suspect in found.suspects[:8]:
         how_bad = suspect.how_bad and f", {suspect.how_bad}"
-        click.echo(f"{suspect.probability:6.1%} {names_of(vehicle, [suspect.part])}: {suspect.fault}{how_bad}")
+        click.echo(
+            f"{suspect.probability:6.1%} {names_of(vehicle, [suspect.part])}: {fault_says(vehicle, suspect)}{how_bad}"
+        )
     for pair in found.pairs[:3]:
-        click.echo(f"{pair.probability:6.1%} two at once: {names_of(vehicle, pair.parts)}, {' and '.join(pair.faults)}")
+        click.echo(
+            f"{pair.probability:6.1%} two at once: {names_of(vehicle, pair.parts)}, {' and '.join(map(fault_name, pair.faults))}"
+        )
     at = f": {beyond_says(vehicle, found.beyond)}" if found.beyond else ""
     click.echo(f"{found.not_described:6.1%} something that this job does not describe{at}")
     if found.sound > 0.001:

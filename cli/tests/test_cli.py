@@ -293,10 +293,10 @@ class Sizing(TestCase):
         """The van's story: its engine ground is over as planned, and its cold box starves while idling."""
         found = json.loads(run("findings", VAN, "--json").stdout)
         self.assertIn("Engine ground drops", found["plan"][0]["title"])
-        self.assertIn("Cold box gets too little.", [each["title"] for each in found["state"]])
+        self.assertIn("Cold box gets too little voltage.", [each["title"] for each in found["state"]])
         printed = run("findings", VAN, "--stage", "found", "--state", "off").stdout
         self.assertIn("error: Engine ground drops", printed)
-        self.assertNotIn("Cold box gets too little", printed)
+        self.assertNotIn("Cold box gets too little voltage", printed)
         self.assertEqual(run("findings", VAN, "--input", "no_such=on").returncode, 2)
 
     def test_house_rules_from_a_file(self) -> None:

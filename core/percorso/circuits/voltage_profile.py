@@ -94,7 +94,7 @@ def solved_profile(vehicle: Vehicle, circuit: Circuit, solution: Solution, rules
     loose = next((point for point in (*out, *back) if solution.points[point].v is None), None)
     if loose is not None:
         floats = solution.points[loose].floating
-        why = "floats, nothing ties it to the battery" if floats else "never comes to rest"
+        why = "floats, nothing ties it to the battery" if floats else "chatters"
         return NotLive(f"{vehicle.points[loose].name} {why} in this state")
     flow = solution.flow_a
     drops = {each: result.drop_v or 0.0 for each, result in solution.segments.items()}

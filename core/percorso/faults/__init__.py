@@ -7,4 +7,5 @@ __all__ = [
     "cures",
     "library",
     "model",
+    "wording",
 ]

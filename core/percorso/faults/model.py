@@ -10,8 +10,13 @@ from percorso.faults.at_devices import AT_DEVICES, DeviceFault, swapped_leads
 from percorso.faults.at_segments import AT_SEGMENTS, SegmentFault
 from percorso.faults.beyond import BeyondFault, bypass_of, point_of
 from percorso.faults.changes import FaultChange, with_change
+from percorso.faults.wording import fault_name, stored_fault
 from percorso.vehicle.model import Device, Vehicle
 from percorso.vehicle.naming import named, segment_called
+
+
+def _stored(called: Any) -> Any:
+    return stored_fault(called) if isinstance(called, str) else called
 
 
 class Fault(BaseModel):
@@ -26,7 +31,7 @@ class Fault(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     part: str
-    fault: SegmentFault | DeviceFault | BeyondFault
+    fault: Annotated[SegmentFault | DeviceFault | BeyondFault, BeforeValidator(_stored)]
     ohm: Annotated[float, Field(ge=0, le=1e9)] | None = None
     times: Annotated[float, Field(gt=0, le=100)] | None = None
     other: str | None = None
@@ -61,7 +66,7 @@ def change_of(vehicle: Vehicle, fault: Fault) -> FaultChange:
     segment = segment_called(vehicle, fault.part)
     change = AT_SEGMENTS.get((fault.fault, segment.spec.kind))
     if change is None:
-        raise FaultError(f'a {segment.spec.kind} is never "{fault.fault}"', field=("fault",))
+        raise FaultError(f'a {segment.spec.kind} is never "{fault_name(fault.fault)}"', field=("fault",))
     return change(vehicle, segment, fault.ohm, fault.other)
 
 
@@ -72,5 +77,5 @@ def _of_device(vehicle: Vehicle, device: Device, fault: Fault) -> FaultChange:
         (AT_DEVICES[fault.fault, kind] for kind in type(device.spec).__mro__ if (fault.fault, kind) in AT_DEVICES), None
     )
     if change is None:
-        raise FaultError(f'a {device.spec.kind} is never "{fault.fault}"', field=("fault",))
+        raise FaultError(f'a {device.spec.kind} is never "{fault_name(fault.fault)}"', field=("fault",))
     return change(vehicle, device, fault.times if fault.ohm is None else fault.ohm)

@@ -37,7 +37,7 @@ def _turning(view: View) -> Iterator[tuple[Device, Alternator]]:
 
 @named(
     "alternator-asleep",
-    says="an alternator does not wake up",
+    says="an alternator does not excite",
     when="its exciter lead brings too little at this speed",
     source="the alternator's own values, from memory",
     cure="a bulb in place of an LED",
@@ -49,7 +49,7 @@ def _asleep(view: View) -> Iterator[Finding]:
                 f"Its exciter lead must bring {spec.excitation_a:g} A at this speed; look at lamp, resistor and lead."
             )
             cure = _filament_instead(view)
-            yield Finding("error", f"{device.name} does not wake up.", reason, (), cure, device_ids=(device.id,))
+            yield Finding("error", f"{device.name} does not excite.", reason, (), cure, device_ids=(device.id,))
 
 
 @named(

@@ -99,7 +99,7 @@ def _running_on(view: View) -> Iterator[Finding]:
 @named(
     "starter-slow",
     says="a starter does not pull in, does not turn, or turns slowly",
-    when="while cranking it gets too little",
+    when="while cranking its voltage is too low",
     source="the starter's own points; common practice",
 )
 def _slow_starters(view: View) -> Iterator[Finding]:
@@ -124,12 +124,12 @@ def _slow_starters(view: View) -> Iterator[Finding]:
 def _at_trigger(view: View, device: Device, spec: Starter) -> str:
     voltage = view.solution.voltage_v(device.terminals["50"], device.terminals["31"])
     got = "nothing that is known" if voltage is None else f"{voltage:.1f} V"
-    return f"Its solenoid gets {got} and asks for {spec.pull_in_v:g} V."
+    return f"Its solenoid gets {got} and needs {spec.pull_in_v:g} V."
 
 
 @named(
     "coil-half-pulled",
-    says="a coil gets too little to pull in",
+    says="a coil has too little voltage to pull in",
     when="between drop-out and pull-in",
     source="the coil's own limits",
     cure="the circuit sized anew",
@@ -247,8 +247,8 @@ def _fed_from(view: View, bus: dict[str, str], output: str) -> str:
 
 @named(
     "not-as-meant",
-    says="a device is off, starved, on or over-volted against what it is meant to be",
-    when="it must run or rest in this state, or stands less",
+    says="a device is off, low on voltage, on or over-volted against what it is meant to be",
+    when="it must be on or off in this state, or is good for less",
     source="the device's own values",
 )
 def _not_as_meant(view: View) -> Iterator[Finding]:
@@ -256,16 +256,16 @@ def _not_as_meant(view: View) -> Iterator[Finding]:
     for device, spec in view.vehicle.devices_of(Load):
         here, result = (device.id,), view.solution.devices[device.id]
         if result.on is False and state in spec.runs_in:
-            reason = f"It must run in this state; {view.volts(device)} reach it, it needs {spec.least_v:g} V."
-            title = f"{device.name} gets too little." if draws(spec, result) else f"{device.name} is off."
+            reason = f"It must be on in this state; {view.volts(device)} reach it, it needs {spec.least_v:g} V."
+            title = f"{device.name} gets too little voltage." if draws(spec, result) else f"{device.name} is off."
             yield Finding("error", title, reason, (), device_ids=here)
         elif state in spec.rests_in and (result.on or draws(spec, result)):
             current = abs(result.current_a or 0.0)
             title = f"{device.name} is on." if result.on else f"{device.name} gets {current:.3g} A."
-            reason = f"It must rest in this state and gets {view.volts(device)}: see what feeds it."
+            reason = f"It must be off in this state and gets {view.volts(device)}: see what feeds it."
             yield Finding("error", title, reason, (), device_ids=here)
         elif spec.max_v is not None and (result.voltage_v or 0) > spec.max_v:
-            reason = f"It gets {view.volts(device)} and stands {spec.max_v:g} V."
+            reason = f"It gets {view.volts(device)} and is good for {spec.max_v:g} V."
             yield Finding("error", f"{device.name} gets too much voltage.", reason, (), device_ids=here)
 
 

@@ -32,12 +32,12 @@ class DeviceResult:
 def doing(spec: DeviceKind, result: DeviceResult) -> str:
     """What a device does, in the words of the trade."""
     if result.on is None:
-        return "never comes to rest"
+        return "chatters"
     if isinstance(spec, RelayCoil):
         return "pulled in" if result.on else "dropped out"
     if isinstance(spec, Battery):
         current = result.current_a or 0.0
-        return "at rest" if abs(current) <= GIVES_A else "gives" if current > 0 else "takes charge"
+        return "at rest" if abs(current) <= GIVES_A else "discharging" if current > 0 else "charging"
     if result.speed:
         return f"turns at {result.speed:.0%}"
     if isinstance(spec, Load) and not result.on:
@@ -49,7 +49,7 @@ def _why_not(spec: Load, result: DeviceResult) -> str:
     """What a load does that does not work."""
     if is_destroyed(spec, result.voltage_v or 0.0):
         return "destroyed"
-    return "gets too little" if draws(spec, result) else "off"
+    return "low voltage" if draws(spec, result) else "off"
 
 
 def draws(spec: Load, result: DeviceResult) -> bool:

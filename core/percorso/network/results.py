@@ -319,7 +319,7 @@ def _chatter(vehicle: Vehicle, reports: Sequence[_Report]) -> tuple[Unsettled, .
     """The coils that pull in and drop out again and again, and what makes them."""
     moving = [each for each in vehicle.devices if len({report.devices[each].pulled_in for report in reports}) > 1]
     if not moving:
-        return (Unsettled((), "an alternator wakes up and falls asleep again and again"),)
+        return (Unsettled((), "an alternator excites and de-excites again and again"),)
     coils = ((vehicle.devices[each], vehicle.devices[each].spec) for each in moving)
     return tuple(_swinging(device, spec, reports) for device, spec in coils if isinstance(spec, RelayCoil | Starter))
 

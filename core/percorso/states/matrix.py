@@ -13,7 +13,7 @@ from percorso.vehicle.states import STATES, State
 
 Meant = Literal["must", "must not", "may"]
 Does = Literal["runs", "gets too little", "rests", "never comes to rest"]
-Mark = Literal["as it must", "may", "rests", "must not", "must", "too little", "chatters"]
+CellMark = Literal["as it must", "may", "rests", "must not", "must", "too little", "chatters"]
 
 
 @dataclass(frozen=True)
@@ -30,7 +30,7 @@ class Cell:
     voltage_v: float | None
     current_a: float | None
     is_wrong: bool
-    mark: Mark
+    mark: CellMark
 
 
 def matrix(network: Network, chosen: Mapping[str, str], states: Iterable[State] = STATES) -> tuple[Cell, ...]:
@@ -61,7 +61,7 @@ def cell_of(solution: Solution, device_id: str) -> Cell:
     )
 
 
-def _mark(wanted: Meant, found: Does, is_wrong: bool) -> Mark:
+def _mark(wanted: Meant, found: Does, is_wrong: bool) -> CellMark:
     """What comes of both: that it never settles before that it is wrong."""
     if found == "never comes to rest":
         return "chatters"

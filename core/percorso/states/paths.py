@@ -248,7 +248,7 @@ def _held(solution: Solution, hop: Hop, asked: frozenset[str]) -> Held:
 def _coil_says(solution: Solution, coil: Device) -> str:
     result = solution.devices[coil.id]
     if result.pulled_in is None:
-        return f"{coil.designation} never comes to rest"
+        return f"{coil.designation} chatters"
     volts = "nothing" if result.voltage_v is None else f"{abs(result.voltage_v):.1f} V"
     if isinstance(coil.spec, RelayCoil) and not coil.spec.fitted:
         return f"{coil.designation} out of its socket"

@@ -1,4 +1,4 @@
-"""A drive step by step: what each device gets, and what pulls in, wakes up, comes on and goes off on the way."""
+"""A drive step by step: what each device gets, and what pulls in, starts charging, comes on and goes off on the way."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -10,7 +10,7 @@ from percorso.states.matrix import Cell, cell_of
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil
 from percorso.vehicle.states import Step, check_way
 
-Event = Literal["pulls in", "drops out", "wakes up", "falls asleep", "comes on", "goes off", "chatters"]
+Event = Literal["pulls in", "drops out", "starts charging", "stops charging", "comes on", "goes off", "chatters"]
 
 
 @dataclass(frozen=True)
@@ -50,7 +50,7 @@ def _events(before: Solution, after: Solution) -> Iterator[tuple[str, Event]]:
     for device in after.vehicle.devices.values():
         was, is_ = (device.id in each.modes.excited for each in (before, after))
         if isinstance(device.spec, Alternator) and was != is_:
-            yield device.id, "wakes up" if is_ else "falls asleep"
+            yield device.id, "starts charging" if is_ else "stops charging"
     for device in after.vehicle.devices.values():
         one, other = before.devices[device.id].on, after.devices[device.id].on
         if not isinstance(device.spec, RelayCoil | Alternator | Battery) and bool(one) != bool(other):

@@ -18,8 +18,8 @@ IN_STATE: Mapping[State, str] = {
     "accessory": "with the key on accessory",
     "on": "with the key on",
     "cranking": "while cranking",
-    "idle": "idling",
-    "road": "on the road",
+    "idle": "while idling",
+    "road": "while driving",
 }
 TO_STATE: Mapping[State, str] = {
     "off": "key off",
@@ -80,19 +80,19 @@ def said_meant(spec: DeviceKind) -> str:
 
 
 SAID: Mapping[What, str] = {
-    "runs and must not": "{name} runs {where} and must rest.",
-    "rests and must run": "{name} rests {where} and must run.",
-    "gets too little": "{name} gets too little {where} and must run.",
-    "trigger alive": "The trigger of {name} is alive {where}.",
+    "runs and must not": "{name} is on {where}; it must be off.",
+    "rests and must run": "{name} is off {where}; it must be on.",
+    "gets too little": "{name} gets too little voltage {where}; it must be on.",
+    "trigger alive": "The trigger of {name} is live {where}.",
     "engine outlasts its key": "The engine keeps running {where}: {name} stays fed.",
     "ignition fed with the key off": "{name} is fed {where}.",
     "never comes to rest": "{name} chatters {where}.",
-    "fed past its own contact": "{name} runs {where} through a contact that is not its own.",
-    "fed from its wrong end": "Current goes through {name} from its wrong end {where}.",
+    "fed past its own contact": "{name} is backfed {where}, through a contact that is not its own.",
+    "fed from its wrong end": "{name} is backfed {where}: current comes in at its wrong end.",
     "sources joined": "{name} joins two sources {where}.",
     "feeds joined": "{name} and another contact have their outputs joined {where}.",
-    "latched after its key": "{name} stays pulled in {where}, held by what came before.",
-    "coil half pulled": "{name} gets enough to hold and too little to pull in {where}.",
+    "latched after its key": "{name} stays pulled in {where}, held in from the state before.",
+    "coil half pulled": "{name} gets enough voltage to hold and too little to pull in {where}.",
     "over its rating": "{name} carries more than its rating {where}.",
 }
 

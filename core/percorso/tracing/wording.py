@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 
 from percorso.faults.beyond import point_of
 from percorso.faults.library import FaultMode
+from percorso.faults.wording import fault_name
 from percorso.tracing.answer import Suspect
 from percorso.tracing.complaints import Complaint
 from percorso.tracing.left_out import LeftOut
@@ -39,8 +40,8 @@ def beyond_says(vehicle: Vehicle, mode: FaultMode) -> str:
 
 def fault_says(vehicle: Vehicle, suspect: Suspect) -> str:
     """A fault, and the other part it takes where it takes one."""
-    other = vehicle.segments.get(suspect.other or "")
-    return suspect.fault if other is None else f"{suspect.fault}: {other.designation}"
+    fault, other = fault_name(suspect.fault), vehicle.segments.get(suspect.other or "")
+    return fault if other is None else f"{fault}: {other.designation}"
 
 
 def evidence_says(vehicle: Vehicle, evidence: Evidence) -> str:

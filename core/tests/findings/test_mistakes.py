@@ -164,7 +164,7 @@ class Mistakes(TestCase):
         }
         parts = {name: part for name, part in CHARGE_PATH.items() if name != "R1"}
         vehicle = self.charging(parts, ("W1", "F1"), devices)
-        self.caught(replace(vehicle, circuits={}), "G2 does not wake up", state="idle")
+        self.caught(replace(vehicle, circuits={}), "G2 does not excite", state="idle")
 
     def test_the_lamp_lead_on_the_tachometer_tap(self) -> None:
         terminals = {"B+": "b+", "B-": "minus", "W": "lead", "D+": "tach", "S": "s"}

@@ -217,7 +217,7 @@ class Exciter(TestCase):
         self.assertLess(self.excitation_a(vehicle), 0.013)
         idling = solved(vehicle, "idle")
         self.assertEqual((idling.devices["G2"].on, idling.devices["P1"].on), (False, True))
-        self.assertIn("G2 does not wake up", titles(vehicle, "idle"))
+        self.assertIn("G2 does not excite", titles(vehicle, "idle"))
 
     def test_fed_directly_the_alternator_keeps_the_ignition_alive_and_a_diode_stops_that(self) -> None:
         direct = self.vehicle(("kl15", "dplus", joint(0.01)))

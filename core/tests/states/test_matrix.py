@@ -164,7 +164,7 @@ class Drive(TestCase):
         moments = time_line(Network(vehicle_at(demo("market-van"), "found")), steps(A_DRIVE))
         happened = [{f"{device} {event}" for device, event in each.events} for each in moments]
         self.assertLessEqual({"k6-coil pulls in", "m1 comes on", "m4 comes on"}, happened[2])
-        self.assertIn("g2 wakes up", happened[3])
+        self.assertIn("g2 starts charging", happened[3])
         self.assertEqual([each.running_on for each in moments], [False] * 5 + [True])
 
     def test_a_way_that_skips_cranking_is_refused_where_it_does(self) -> None:

@@ -25,6 +25,7 @@ from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import NEXT, Input, Step
 
 Wrong = set[tuple[str, str]]
+PAST_ITS_OWN = "through a contact that is not its own"
 ENUMERATED = ("runs and must not", "gets too little", "trigger alive", "engine outlasts its key", "coil half pulled")
 ENUMERATED += ("over its rating", "never comes to rest", "ignition fed with the key off", "fed from its wrong end")
 
@@ -285,10 +286,13 @@ class Demo(TestCase):
 
     def test_what_each_job_came_for_is_found_and_gone_as_planned(self) -> None:
         for job, wrong in (
-            ("school-minibus", "Lift valve runs on the road and must rest."),
-            ("school-minibus", "Heater pump runs with the key on accessory through a contact that is not its own."),
+            ("school-minibus", "Lift valve is on while driving; it must be off."),
+            (
+                "school-minibus",
+                "Heater pump is backfed with the key on accessory, through a contact that is not its own.",
+            ),
             ("market-van", "The engine keeps running with the key on accessory: Fuel pump stays fed."),
-            ("vineyard-tractor", "Fuel solenoid rests while cranking and must run."),
+            ("vineyard-tractor", "Fuel solenoid is off while cranking; it must be on."),
         ):
             with self.subTest(wrong):
                 self.assertIn(wrong, self.said(job, "found"))

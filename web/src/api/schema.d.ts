@@ -5284,7 +5284,7 @@ export interface components {
              * Event
              * @enum {string}
              */
-            event: "pulls in" | "drops out" | "wakes up" | "falls asleep" | "comes on" | "goes off" | "chatters";
+            event: "pulls in" | "drops out" | "starts charging" | "stops charging" | "comes on" | "goes off" | "chatters";
         };
         /**
          * RowName

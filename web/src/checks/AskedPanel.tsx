@@ -167,7 +167,9 @@ export function AskedPanel(props: Props) {
       />
       <h3>How</h3>
       <p>{test.how}</p>
-      {small && <p className="caution-line">{test.caution} The vehicle maker and local codes come first.</p>}
+      {small && (
+        <p className="caution-line">{test.caution} The vehicle maker and local regulations come first.</p>
+      )}
     </section>
   );
 }

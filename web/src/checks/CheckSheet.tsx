@@ -53,7 +53,7 @@ export function CheckSheet({ tests, title }: { tests: AskedTest[]; title: string
       </table>
       <p>
         Wheels chocked, hands and leads clear of belts and fans, five seconds of cranking at most. The vehicle
-        maker’s instructions, local codes and a licensed hand come first.
+        maker’s instructions, local regulations and a qualified electrician come first.
       </p>
     </section>
   );

@@ -168,7 +168,8 @@ function Room({ jobId, title, circuits }: RoomProps) {
           {meter.problem && <p className="problem">{meter.problem}</p>}
           {meter.isLive && <p className="quiet">{meter.identity || "connecting …"}</p>}
           <p className="caution-line">
-            {test.caution} The vehicle maker’s own instructions, local codes and a licensed hand come first.
+            {test.caution} The vehicle maker’s own instructions, local regulations and a qualified electrician
+            come first.
           </p>
           <div className="actions no-print">
             <Button variant="default" size="compact-md" onClick={() => window.print()}>

@@ -161,7 +161,7 @@ export function OpenCircuit({
           )}
           <p className="caution-line">
             Before touching the wiring: battery off, ground first off and last on; no sparks near it. These
-            figures are planning aids; the maker’s data and local codes come first.
+            figures are planning aids; the maker’s data and local regulations come first.
           </p>
         </div>
       </div>

@@ -119,7 +119,7 @@ export function ReadingForm({ view, segmentId, corrects, onClose }: Props) {
 
 function caution(state: CircuitView["circuit"]["state"]): string {
   if (state === "cranking") {
-    return "Before cranking: gearbox in neutral, handbrake on, ignition or fuel disabled as the maker says, hands and leads clear of belts and fans. Five seconds at most.";
+    return "Before cranking: gearbox in neutral, parking brake on, ignition or fuel disabled as the maker says, hands and leads clear of belts and fans. Five seconds at most.";
   }
   return "Hands and leads clear of belts, fans and hot parts; no sparks near the battery; never take the battery off with the engine running.";
 }

@@ -38,7 +38,7 @@ export function SheetsRoom() {
       <p className="quiet">
         Disconnect the battery before building, ground first off and last on. Cut lengths hold the house’s
         slack; terminals and sleeves are what is usual unless a wire says otherwise. The maker’s data and
-        local codes come first.
+        local regulations come first.
       </p>
       {sheets.data.map((sheet) => (
         <section key={sheet.name} aria-label={sheet.title} id={sheet.name}>

@@ -58,8 +58,8 @@ export function SignIn() {
         </p>
       )}
       <p className="caution-line">
-        Percorso’s figures are planning aids: the vehicle maker’s data, local codes and a licensed
-        practitioner’s judgement come first.
+        Percorso’s figures are planning aids: the vehicle maker’s data, local regulations and a qualified
+        electrician’s judgement come first.
       </p>
     </main>
   );

@@ -30,7 +30,7 @@ export function ProofBox({ jobId, proof, failed, chosen, onShow, onWay, onTry }:
           <b className="verdict pass">● Nothing forbidden can happen.</b>
         ) : (
           <b className="verdict fail">
-            ■ {count === 1 ? "1 thing happens" : `${count} things happen`} that must not.
+            ■ {count === 1 ? "1 forbidden thing" : `${count} forbidden things`} can happen.
           </b>
         )}
       </p>

@@ -10,13 +10,13 @@ export const markOf = ({ mark }: Cell, often: Often): Mark =>
   mark === "rests" && often === "sometimes" ? "ready" : mark;
 
 export const MARKS: Record<Mark, string> = {
-  "as it must": "runs as it must",
-  may: "may run",
-  ready: "ready, a switch away",
-  rests: "at rest",
-  "must not": "must not",
-  must: "must, does not",
-  "too little": "gets too little",
+  "as it must": "on as it must be",
+  may: "on, free to be",
+  ready: "off, a switch away",
+  rests: "off",
+  "must not": "on, must be off",
+  must: "off, must be on",
+  "too little": "low voltage",
   chatters: "chatters",
 };
 

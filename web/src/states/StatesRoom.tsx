@@ -191,7 +191,7 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
         {!happening && <Switches jobId={jobId} inputs={matrix.data?.inputs ?? []} />}
         <p className="caution-line">
           Something may start to move: stand clear, chock the wheels, battery off before touching metal. The
-          maker’s data and local codes come first.
+          maker’s data and local regulations come first.
         </p>
       </aside>
       {meant && <MeantForm jobId={jobId} row={meant} onClose={() => setMeant(null)} />}

@@ -1,4 +1,4 @@
-/** A drive step by step: what each device gets, and what pulls in, wakes up, comes on and goes off on the way. */
+/** A drive step by step: what each device gets, and what pulls in, starts charging, comes on and goes off on the way. */
 import { TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { DriveView } from "../api/queries";

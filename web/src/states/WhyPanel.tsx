@@ -13,10 +13,10 @@ type Props = {
 };
 
 const TITLE: Record<NonNullable<WhyView["does"]>, string> = {
-  runs: "Why it runs",
-  rests: "Why it rests",
-  "gets too little": "Why it gets too little",
-  "never comes to rest": "Why it never comes to rest",
+  runs: "Why it is on",
+  rests: "Why it is off",
+  "gets too little": "Why its voltage is low",
+  "never comes to rest": "Why it chatters",
 };
 
 export function WhyPanel({ why, state, row, pulled, onMeant }: Props) {
@@ -46,7 +46,7 @@ export function WhyPanel({ why, state, row, pulled, onMeant }: Props) {
         <>
           <h3>Meant</h3>
           <p>
-            {row.meant || "It may run in every state."}{" "}
+            {row.meant || "It may be on in every state."}{" "}
             {cell?.is_wrong && <b className="verdict fail">■ not so here.</b>}{" "}
             <button type="button" className="link" onClick={() => onMeant(row)}>
               Set what is meant

@@ -47,7 +47,7 @@ export function Suspects({ traced, suspected, onSuspect }: SuspectsProps) {
       </ul>
       {acquitted.length > 0 && known.length > 0 && (
         <>
-          <h3>Acquitted</h3>
+          <h3>Ruled out</h3>
           <ul className="acquitted">
             {acquitted.slice(0, SHOWN).map((each) => (
               <li key={each.name}>

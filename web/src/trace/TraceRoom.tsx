@@ -130,7 +130,8 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
             {traced && <Strips board={board} traced={traced} />}
             <p className="caution-line">
               What is not looked at cannot be found: these are chances, not proofs. Prove it before anything
-              is replaced; the vehicle maker’s instructions, local codes and a licensed hand come first.
+              is replaced; the vehicle maker’s instructions, local regulations and a qualified electrician
+              come first.
             </p>
           </>
         )}

@@ -74,7 +74,7 @@ function Form({ rules, fields, purposes, saved, setSaved }: FormProps) {
       </div>
       <p>
         Common practice unless you change it. Every job of this shop is judged by these; the vehicle maker’s
-        data and local codes come first.
+        data and local regulations come first.
       </p>
       <SimpleGrid cols={{ base: 1, sm: 3 }} verticalSpacing={4}>
         <SpecFields fields={fields} form={form} within="" />

@@ -24,7 +24,7 @@ class Expected:
     why_not: str = ""
 
 
-CHATTERS = "it never comes to rest: something pulls in and drops out again and again"
+CHATTERS = "it chatters: something pulls in and drops out again and again"
 
 
 def expect(network: Network, situation: Situation, measurements: Sequence[Measurement]) -> list[Expected]:

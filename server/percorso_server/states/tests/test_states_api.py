@@ -22,7 +22,7 @@ class States(ShopCase):
         self.assertEqual([each["state"] for each in valve["cells"] if each["is_wrong"]], ["road"])
         proof = self.call("GET", f"/jobs/{job}/proof?stage=found")
         worst = proof["forbidden"][0]
-        self.assertEqual(worst["says"], "Lift valve runs on the road and must rest.")
+        self.assertEqual(worst["says"], "Lift valve is on while driving; it must be off.")
         self.assertTrue(worst["gone_as_planned"])
         path = [each["designation"] for each in (*worst["why"]["out"], *worst["why"]["back"])]
         self.assertEqual(path, ["W1", "F6", "W16", "K6", "W30", "W22", "W23", "B1", "J1", "W2"])
@@ -68,7 +68,9 @@ class States(ShopCase):
         rest = {"do": "change device", "device_id": row["id"], "change": {"rests_in": ["off"]}}
         self.edit(job, rest, seen={row["id"]: row["version"]})
         [found] = self.call("GET", f"/jobs/{job}/proof")["forbidden"]
-        self.assertEqual((found["says"], found["way"]), ("Lamp runs with the key off and must rest.", ["Door: open"]))
+        self.assertEqual(
+            (found["says"], found["way"]), ("Lamp is on with the key off; it must be off.", ["Door: open"])
+        )
         fixed = {"do": "change input", "input_id": "door", "name": "Door", "positions": ["shut", "open"]}
         seen = {"door": self.call("GET", f"/jobs/{job}/states")["inputs"][0]["version"]}
         self.edit(job, {**fixed, "fixed_in": ["off"]}, seen=seen)

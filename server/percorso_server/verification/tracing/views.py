@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from percorso.faults.cures import Cure
+from percorso.faults.wording import fault_name
 from percorso.tracing.answer import Recheck, Suspect, Trace
 from percorso.tracing.left_out import LeftOut
 from percorso.tracing.mending import Evidence, Mended
@@ -74,7 +75,7 @@ class TraceView:
             pairs=[
                 PairOut(
                     names=[described(vehicle, one) for one in each.parts],
-                    faults=list(each.faults),
+                    faults=[fault_name(one) for one in each.faults],
                     probability=each.probability,
                 )
                 for each in found.pairs
