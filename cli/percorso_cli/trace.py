@@ -150,9 +150,8 @@ def _print(vehicle: Vehicle, found: Trace) -> None:
             f"{suspect.probability:6.1%} {names_of(vehicle, [suspect.part])}: {fault_says(vehicle, suspect)}{how_bad}"
         )
     for pair in found.pairs[:3]:
-        click.echo(
-            f"{pair.probability:6.1%} two at once: {names_of(vehicle, pair.parts)}, {' and '.join(map(fault_name, pair.faults))}"
-        )
+        both = " and ".join(map(fault_name, pair.faults))
+        click.echo(f"{pair.probability:6.1%} two at once: {names_of(vehicle, pair.parts)}, {both}")
     at = f": {beyond_says(vehicle, found.beyond)}" if found.beyond else ""
     click.echo(f"{found.not_described:6.1%} something that this job does not describe{at}")
     if found.sound > 0.001:
