@@ -72,6 +72,7 @@ web/dist/built-of: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES)
 SERVER_TESTS := server/percorso_server ops bench
 
 test: check web/dist/built-of
+	@npm --prefix web run --silent test
 	@$(PY) -m ops test e2e
 	@$(PY) -m ops test $(SERVER_TESTS) cli/tests core/tests
 
@@ -91,6 +92,7 @@ server: .venv/test web/dist/built-of
 web: web/node_modules/.package-lock.json web/dist/built-of
 	@npm --prefix web run --silent lint
 	@npm --prefix web run --silent types
+	@npm --prefix web run --silent test
 
 e2e: .venv/test web/dist/built-of
 	@$(PY) -m ops test $(or $(T),e2e)

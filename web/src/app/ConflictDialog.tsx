@@ -1,6 +1,7 @@
 /** Two values for one thing, written by two people: which is to hold. */
 import { Button, Group, Modal, Table, Text } from "@mantine/core";
-import { type Conflict, decideConflict, useSaving } from "../api/saving";
+import { decideConflict } from "../saving/conflict";
+import { type Conflict, useSaving } from "../saving/store";
 
 /** Both values of everything that two people changed. */
 export function ConflictDialog() {

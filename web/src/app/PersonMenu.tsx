@@ -6,8 +6,8 @@ import { Link } from "react-router";
 import { answer, api } from "../api/client";
 import { leave, tellOthers } from "../api/person";
 import { useSession } from "../api/queries";
-import { useSaving } from "../api/saving";
 import { forgetAllBut } from "../offline/kept";
+import { useSaving } from "../saving/store";
 
 export function PersonMenu() {
   const session = useSession().data;

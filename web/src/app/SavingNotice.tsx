@@ -2,10 +2,11 @@
 import { Button } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { dismissRefused, type SavingState, throwAsideAway, tryAsideAgain, useSaving } from "../api/saving";
 import { useUnexpected } from "../api/unexpected";
-import { othersWaiting } from "../offline/slots";
 import { clock } from "../parts/format";
+import { throwAsideAway, tryAsideAgain } from "../saving/saving";
+import { othersWaiting } from "../saving/slots";
+import { dismissRefused, type SavingState, useSaving } from "../saving/store";
 
 const MOST_NAMED = 3; // of what stepped aside
 

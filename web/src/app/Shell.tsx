@@ -4,8 +4,8 @@ import { IconKeyboard, IconMoon, IconSearch, IconSun } from "@tabler/icons-react
 import { type ReactNode, useState } from "react";
 import { Link, NavLink, Outlet, useNavigate, useParams } from "react-router";
 import { useBoard } from "../api/queries";
-import { attempt, save } from "../api/saving";
 import { useWords, type Words } from "../parts/useWords";
+import { attempt, save } from "../saving/saving";
 import { ConflictDialog } from "./ConflictDialog";
 import { GoTo } from "./GoTo";
 import { KeysHelp } from "./KeysHelp";

@@ -14,7 +14,7 @@ function setGroups(next: Group[]) {
 }
 
 /** The name of a pressed key with its modifiers: `ArrowLeft`, `Mod+z`, `Alt+ArrowRight`, `?`. */
-function pressed(event: KeyboardEvent): string {
+export function pressed(event: KeyboardEvent): string {
   const modifiers = `${event.ctrlKey || event.metaKey ? "Mod+" : ""}${event.altKey ? "Alt+" : ""}`;
   const shift = event.shiftKey && (modifiers !== "" || event.key.length > 1) ? "Shift+" : "";
   return modifiers + shift + (event.key.length === 1 ? event.key.toLowerCase() : event.key);
@@ -34,6 +34,14 @@ function isTyping(target: EventTarget | null, key: string): boolean {
 let first: { name: string; at: number } | null = null;
 const PAIR_MS = 1500;
 
+/** Whether a key is the first of a pair. */
+export const beginsPair = (key: string, bindings: KeyBinding[]) =>
+  bindings.some((each) => each.keys.split(" ").some((keys) => keys.startsWith(`${key}>`)));
+
+/** What a key does: the last binding that has it, which is the room's before the frame's. */
+export const boundTo = (key: string, bindings: KeyBinding[]) =>
+  bindings.findLast((each) => each.keys.split(" ").includes(key));
+
 function onKeyDown(event: KeyboardEvent) {
   const alone = pressed(event);
   if (first && event.timeStamp - first.at >= PAIR_MS) first = null;
@@ -46,10 +54,8 @@ function onKeyDown(event: KeyboardEvent) {
   const onControl = event.target instanceof HTMLElement && event.target.closest("button, a") !== null;
   if (onControl && (name === "Enter" || name === " ")) return;
   const bindings = groups.flatMap((group) => group.bindings);
-  first = bindings.some((each) => each.keys.split(" ").some((keys) => keys.startsWith(`${alone}>`)))
-    ? { name: alone, at: event.timeStamp }
-    : null;
-  const binding = bindings.findLast((each) => each.keys.split(" ").includes(name));
+  first = beginsPair(alone, bindings) ? { name: alone, at: event.timeStamp } : null;
+  const binding = boundTo(name, bindings);
   if (binding) {
     event.preventDefault();
     // A room's own cursor moves: the link that led here no longer takes Enter.

@@ -1,7 +1,7 @@
 /** The tests in working order, by what comes first in safety; each with what one should read, or what was read. */
 import { useEffect, useRef } from "react";
 import type { AskedTest, Stage } from "../api/queries";
-import type { Write } from "../api/writes";
+import type { Write } from "../saving/writes";
 import { about, cameText, expectedText, lookOf, waitingText } from "./say";
 
 type Props = {

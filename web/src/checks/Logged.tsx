@@ -1,5 +1,5 @@
 import type { AskedTest } from "../api/queries";
-import type { Write } from "../api/writes";
+import type { Write } from "../saving/writes";
 import { cameText, lookOf, waitingText } from "./say";
 
 type Props = { test: AskedTest; waits: Write | null; came: AskedTest["planned"] };

@@ -1,5 +1,5 @@
 /** That the tests are being worked out. */
-import { useSaving } from "../api/saving";
+import { useSaving } from "../saving/store";
 
 /** What is logged and has not arrived yet. */
 export function Waits() {

@@ -1,7 +1,7 @@
 /** With which pieces a reading moves, and one more of them. */
 import { NativeSelect } from "@mantine/core";
 import type { AskedTest, Stage } from "../api/queries";
-import { useWaiting } from "../api/saving";
+import { useWaiting } from "../saving/store";
 import { aboutWiggle } from "./say";
 
 export function Wiggled({

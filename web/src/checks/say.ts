@@ -1,6 +1,6 @@
 /** What one should read and what came, as it is written beside a meter. */
 import type { AskedTest, Came, Stage } from "../api/queries";
-import type { Write } from "../api/writes";
+import type { Write } from "../saving/writes";
 
 const UNITS: Partial<Record<string, string>> = {
   voltage: "V",

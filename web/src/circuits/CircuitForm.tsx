@@ -1,12 +1,12 @@
 /** Lays out a new circuit, or changes what an existing one is for and must meet. */
 import { Autocomplete, Select, SimpleGrid, TextInput } from "@mantine/core";
 import { type Board, type CircuitView, type Forms, useForms } from "../api/queries";
-import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { PointInput } from "../parts/PointInput";
 import { QuantityInput } from "../parts/QuantityInput";
 import type { Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
+import { change, type Edit } from "../saving/saving";
 import { FIELDS, LENGTHS, present, usual, WHAT_FOR, type WhatFor } from "./circuitFields";
 
 type Props = { board: Board; view?: CircuitView; onClose: (made?: string) => void };

@@ -4,9 +4,9 @@ import { IconTrash } from "@tabler/icons-react";
 import { useState } from "react";
 import { ApiError } from "../api/client";
 import type { CircuitView } from "../api/queries";
-import { change, type Edit } from "../api/saving";
 import { AccessSelect, accessEdits } from "../parts/Access";
 import { Photos } from "../parts/Photos";
+import { change, type Edit } from "../saving/saving";
 
 type Point = CircuitView["points"][number];
 

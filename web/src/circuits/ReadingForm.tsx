@@ -2,13 +2,13 @@
 import { Select, SimpleGrid, Text, TextInput } from "@mantine/core";
 import type { Schemas } from "../api/client";
 import { type CircuitView, type Reading, useBoard, useStage } from "../api/queries";
-import { save } from "../api/saving";
 import { useViewing } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { amps, voltage } from "../parts/format";
 import { QuantityInput } from "../parts/QuantityInput";
 import { useForm } from "../parts/useForm";
 import { useWords } from "../parts/useWords";
+import { save } from "../saving/saving";
 
 type Props = { view: CircuitView; segmentId: string; corrects: Reading | null; onClose: () => void };
 

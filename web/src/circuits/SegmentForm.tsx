@@ -2,7 +2,6 @@
 import { SegmentedControl, Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { type Board, type Forms, type Segment, useBoard, useForms } from "../api/queries";
-import { change, type Edit } from "../api/saving";
 import { accessEdits } from "../parts/Access";
 import { FormModal } from "../parts/FormModal";
 import { PartStage, stageOf } from "../parts/PartStage";
@@ -10,6 +9,7 @@ import { PointInput } from "../parts/PointInput";
 import { SpecFields } from "../parts/SpecFields";
 import { asSpec, asTexts, choicesOf, fieldsOf, startOf, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
+import { change, type Edit } from "../saving/saving";
 
 export type SegmentTask =
   | { way: "insert"; beside: Segment; circuitId: string }

@@ -1,10 +1,10 @@
 /** Cuts a wire in two at a new point: for a tap, a fuse or a probe half way. */
 import { TextInput } from "@mantine/core";
 import type { Segment } from "../api/queries";
-import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { QuantityInput } from "../parts/QuantityInput";
 import { useForm } from "../parts/useForm";
+import { change, type Edit } from "../saving/saving";
 
 type Props = { jobId: string; segment: Segment; onClose: () => void };
 

@@ -1,7 +1,7 @@
 /** What is done to a circuit and its segments, and what is tried. */
 import type { CircuitView, Ladder, Rung, Trial } from "../api/queries";
-import { attempt, change, type Edit } from "../api/saving";
 import { clamp } from "../parts/clamp";
+import { attempt, change, type Edit } from "../saving/saving";
 
 type Segment = CircuitView["segments"][number];
 

@@ -2,9 +2,9 @@
 import { Select, Textarea, TextInput } from "@mantine/core";
 import type { Schemas } from "../api/client";
 import { type Job, queryClient } from "../api/queries";
-import { save } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { useForm } from "../parts/useForm";
+import { save } from "../saving/saving";
 
 export type JobTask = { way: "new" } | { way: "rename"; job: Job } | { way: "duplicate"; job: Job };
 

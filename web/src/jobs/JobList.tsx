@@ -6,10 +6,11 @@ import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { pageOwner } from "../api/person";
 import { type Job, queryClient, useJobs } from "../api/queries";
-import { remark, save } from "../api/saving";
 import { useKeys } from "../app/keys";
 import { OthersWaiting } from "../app/SavingNotice";
 import { shortDate } from "../parts/format";
+import { save } from "../saving/saving";
+import { remark } from "../saving/store";
 import { ImportForm } from "./ImportForm";
 import { JobForm, type JobTask } from "./JobForm";
 

@@ -3,7 +3,7 @@ import { Button, Checkbox, Group, Modal, Stack, TextInput } from "@mantine/core"
 import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import { useTypicalConsumers } from "../api/queries";
-import { change, type Edit } from "../api/saving";
+import { change, type Edit } from "../saving/saving";
 
 type Typical = Schemas["Typical"];
 type Props = { jobId: string; known: string[]; onClose: () => void; onOwn: (name: string) => void };

@@ -2,10 +2,10 @@
 import { Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { LedgerLoad } from "../api/queries";
-import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { asNumber, choices, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
+import { change, type Edit } from "../saving/saving";
 
 const ON = [
   { value: "both", label: "idle and road" },

@@ -3,10 +3,10 @@ import { ActionIcon, Button, Group, Select, TextInput } from "@mantine/core";
 import { IconTrash } from "@tabler/icons-react";
 import { useState } from "react";
 import type { Budget } from "../api/queries";
-import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { asNumber } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
+import { change, type Edit } from "../saving/saving";
 
 type Spell = { name: string; minutes: string; scenario: string };
 const NEW: Spell = { name: "", minutes: "", scenario: "road-day-summer" };

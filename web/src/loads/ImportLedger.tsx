@@ -1,8 +1,8 @@
 /** A ledger file, looked at line by line before anything is written. */
 import { answer, api, type Schemas } from "../api/client";
-import { change } from "../api/saving";
 import { FilePreview } from "../parts/FilePreview";
 import { amps } from "../parts/format";
+import { change } from "../saving/saving";
 
 const MOST_BYTES = 1_000_000; // a ledger of 500 consumers has less
 const DOES = { add: "new", change: "changed", leave: "as it is" };

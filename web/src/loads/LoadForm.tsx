@@ -2,11 +2,11 @@
 import { Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { type Board, type FormField, type Forms, type LedgerLoad, useForms } from "../api/queries";
-import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { SpecFields } from "../parts/SpecFields";
 import { asSpec, asTexts, fieldsOf, startOf, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
+import { change, type Edit } from "../saving/saving";
 
 /** What the ledger asks of a load, in its own order and words; the rest of its kind is asked where it is wired. */
 const PLATE = [

@@ -1,10 +1,10 @@
 /** What a clamp or a meter says a load draws. */
 import { type FormField, type LedgerLoad, useForms } from "../api/queries";
-import { change, type Edit } from "../api/saving";
 import { FormModal } from "../parts/FormModal";
 import { SpecFields } from "../parts/SpecFields";
 import { asSpec, asTexts, fieldsOf, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
+import { change, type Edit } from "../saving/saving";
 
 type Props = { jobId: string; load: LedgerLoad; onClose: () => void };
 

@@ -2,12 +2,12 @@
 import { Button, Group, Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { Budget } from "../api/queries";
-import { change, type Edit } from "../api/saving";
 import { STATES } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { QuantityInput } from "../parts/QuantityInput";
 import { asNumber, choices, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
+import { change, type Edit } from "../saving/saving";
 
 type Props = { jobId: string; budget: Budget; scenarioId?: string | undefined; onClose: () => void };
 type Row = Budget["scenarios"][number];

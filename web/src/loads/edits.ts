@@ -1,6 +1,6 @@
 /** Changes of the ledger as edits, sent together as one change with the versions that were seen. */
 import type { LedgerLoad } from "../api/queries";
-import { attempt, change, type Edit } from "../api/saving";
+import { attempt, change, type Edit } from "../saving/saving";
 
 type Seen = ({ id: string; version: number } | null)[];
 

@@ -1,7 +1,7 @@
 /** How one gets at a point or a part: what a measurement there costs in minutes. */
 import { Select } from "@mantine/core";
 import type { Schemas } from "../api/client";
-import type { Edit } from "../api/saving";
+import type { Edit } from "../saving/saving";
 
 type SetAccess = Schemas["SetAccess"];
 type Access = SetAccess["access"];

@@ -2,7 +2,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Schemas } from "../api/client";
-import { addFile, useWaiting } from "../api/saving";
+import { addFile } from "../saving/saving";
+import { useWaiting } from "../saving/store";
 import { FilePick } from "./FilePick";
 
 const PICTURES = "image/jpeg,image/png,image/webp";

@@ -1,11 +1,11 @@
 /** In which states a device must run and in which it must rest. */
 import { SegmentedControl } from "@mantine/core";
 import type { StateRow } from "../api/queries";
-import { change, type Edit } from "../api/saving";
 import { STATES, type State } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { useForm } from "../parts/useForm";
 import { useWords } from "../parts/useWords";
+import { change, type Edit } from "../saving/saving";
 
 type Meant = "must" | "may" | "must not";
 const CHOICES: { value: Meant; label: string }[] = [

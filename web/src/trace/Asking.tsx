@@ -1,11 +1,11 @@
 /** The test that is asked for, opened: its reading is logged here. */
 import { useMediaQuery } from "@mantine/hooks";
 import { type Stage, type Traced, useInstruments } from "../api/queries";
-import { useWaiting } from "../api/saving";
 import type { KeyBinding } from "../app/keys";
 import { AskedPanel, type WhyNot } from "../checks/AskedPanel";
 import { about } from "../checks/say";
 import { useMeter } from "../checks/useMeter";
+import { useWaiting } from "../saving/store";
 import type { LeftOut } from "./useCase";
 
 export type Asked = Traced["next"][number]["test"];

@@ -6,7 +6,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../api/client";
 import { queryClient, type Stage } from "../api/queries";
-import { add, hear, useQueued } from "../api/saving";
+import { add, hear } from "../saving/saving";
+import { useQueued } from "../saving/store";
 
 export type LeftOut = Schemas["LeftOutIn"];
 export type Said = Schemas["Said"];

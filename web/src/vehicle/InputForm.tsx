@@ -2,11 +2,11 @@
 import { MultiSelect, Select, SimpleGrid, TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { Board, Input } from "../api/queries";
-import { change } from "../api/saving";
 import { STATES, type State } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { choices } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
+import { change } from "../saving/saving";
 
 type Props = { board: Board; input?: Input | undefined; onClose: () => void };
 

@@ -1,8 +1,8 @@
 /** What the lists of the vehicle share: their dialogs, what became of a part, and what is done to a row. */
 import { Button } from "@mantine/core";
 import type { Board, Device, Input } from "../api/queries";
-import { attempt, change, type Edit } from "../api/saving";
 import type { SegmentTask } from "../circuits/SegmentForm";
+import { attempt, change, type Edit } from "../saving/saving";
 
 export type Dialog =
   | { what: "device"; device?: Device }

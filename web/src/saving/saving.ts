@@ -4,66 +4,35 @@
  * something another person changed meanwhile waits for a decision. One that the server fails at again and again, or
  * refuses for something else than its content, steps aside: it is kept and shown, and what waits behind it goes on.
  */
-import { useSyncExternalStore } from "react";
-import { slotsOf } from "../offline/slots";
-import { recall } from "../offline/waiting";
-import { ApiError, csrfToken, errorFrom, type Schemas } from "./client";
-import { leave, speaksFor } from "./person";
-import type { paths } from "./schema";
+import { ApiError, type Schemas } from "../api/client";
+import { leave } from "../api/person";
+import type { paths } from "../api/schema";
+import { send } from "./sender";
+import { slotsOf } from "./slots";
+import { queued, queueUp, remark, saving, show, tookUp } from "./store";
+import { recall } from "./waiting";
 import type { Answer, Body, FormOf, Method, Params, Writable, Write } from "./writes";
 
 export type Edit = Schemas["EditsIn"]["edits"][number];
 type Settled = { resolve: (answer: unknown) => void; reject: (error: ApiError) => void };
-export type Conflict = { write: Write; error: ApiError };
-export type SavingState = {
-  waiting: number;
-  trouble: ApiError | null;
-  conflict: Conflict | null;
-  refused: { write: Write; error: ApiError }[];
-  aside: { write: Write; reason: string }[];
-  lastSaved: Date | null;
-  lastLabel: string;
-};
-
 const RETRY_MS = [500, 1000, 2000, 3000];
-const HANGS_MS = 30_000; // from which an answer is not waited for: a network that goes away leaves a request hanging
-const FILE_HANGS_MS = 600_000; // a photo on a slow network takes minutes
 const OF_CONTENT = [400, 409, 410, 413, 415, 422]; // refusals of what a change says: it is shown, and not sent again
 const TRIES = 5; // of a change that the server itself fails at
 const SHOWN_MS = 1500; // that a form waits for the screen behind it
 const RECALL_MS = 2000; // a disk that takes longer, as while another tab holds it, is not waited for
 let waits = slotsOf(""); // what this person left waiting
-let takenUp = ""; // of whom what waits is known
-let queue: Write[] = [];
 let busy = false;
 let attempts = 0;
 let isStale = false; // the screen is behind what was written
 let onSaved: () => Promise<unknown> = async () => undefined;
 const settled = new Map<string, Settled>();
-const ownVersions = new Map<string, number>();
 const failures = new Map<string, number>(); // of the server at a change, by its key
 const hearing = new Map<string, (params: Params, answer: unknown) => void>();
-const listeners = new Set<() => void>();
-let state: SavingState = {
-  waiting: 0,
-  trouble: null,
-  conflict: null,
-  refused: [],
-  aside: [],
-  lastSaved: null,
-  lastLabel: "",
-};
-
 const pause = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
-
-function show(change: Partial<SavingState>) {
-  state = { ...state, ...change, waiting: queue.length };
-  for (const listener of listeners) listener();
-}
 
 /** A change that waits no longer: it is written, refused or given up. */
 function done({ key }: Write) {
-  queue = queue.filter((each) => each.key !== key);
+  queueUp(queued().filter((each) => each.key !== key));
   failures.delete(key);
   waits.letGo(key);
 }
@@ -77,12 +46,12 @@ export function startSaving(person: string, refresh: () => Promise<unknown>) {
     return;
   }
   waits = slotsOf(person);
-  queue = [];
+  queueUp([]);
   onSaved = refresh;
   void Promise.race([recall(), pause(RECALL_MS)]).then(() => {
-    const own = new Set(queue.map(({ key }) => key));
-    queue = [...waits.kept().filter(({ key }) => !own.has(key)), ...queue];
-    takenUp = person;
+    const own = new Set(queued().map(({ key }) => key));
+    queueUp([...waits.kept().filter(({ key }) => !own.has(key)), ...queued()]);
+    tookUp(person);
     show({ trouble: null, aside: waits.asides() });
     void sendNext();
   });
@@ -152,15 +121,15 @@ export async function addFile<Path extends Writable<"post">>(
 }
 
 function enqueue(write: Write) {
-  queue = [...queue, write];
+  queueUp([...queued(), write]);
   waits.keep(write);
   show({});
   void sendNext();
 }
 
 async function sendNext(): Promise<void> {
-  const write = queue[0];
-  if (busy || !write || state.conflict) return;
+  const [write] = queued();
+  if (busy || !write || saving().conflict) return;
   if (!waits.isKept(write)) {
     // Another tab took it up as well, and was faster.
     done(write);
@@ -169,11 +138,11 @@ async function sendNext(): Promise<void> {
   }
   busy = true;
   try {
-    const saved = await send(write);
+    const saved = await send(write, waits.person, waits.fileOf);
     written(write, saved);
     // The screen shows the new state before its form closes, unless reading it takes unusually long; while more
     // waits it would be read anew for each.
-    if (queue.length === 0 && isStale) {
+    if (queued().length === 0 && isStale) {
       isStale = false;
       await Promise.race([onSaved(), pause(SHOWN_MS)]);
     }
@@ -184,60 +153,10 @@ async function sendNext(): Promise<void> {
   } finally {
     busy = false;
   }
-  if (!state.trouble) void sendNext();
+  if (!saving().trouble) void sendNext();
 }
-
-async function send(write: Write): Promise<Schemas["Saved"]> {
-  const path = write.path.replace(/{(\w+)}/g, (_, name) => encodeURIComponent(write.params[name] ?? ""));
-  const body = write.withFile ? await asForm(write) : asJson(write);
-  const response = await fetch(path, {
-    method: write.method.toUpperCase(),
-    credentials: "same-origin",
-    headers: {
-      ...(write.withFile ? {} : { "Content-Type": "application/json" }),
-      "X-CSRFToken": csrfToken(),
-      "Idempotency-Key": write.key,
-      ...speaksFor(waits.person),
-    },
-    ...(body ? { body } : {}),
-    signal: AbortSignal.timeout(write.withFile ? FILE_HANGS_MS : HANGS_MS),
-  }).catch(() => {
-    throw new ApiError(0, "offline", "the server does not answer");
-  });
-  if (!response.ok) throw await errorFrom(response);
-  return response.json();
-}
-
-const asJson = ({ body }: Write) => body && JSON.stringify(stamped(withOwnVersions(body)));
-
-async function asForm({ key, body }: Write): Promise<FormData> {
-  const file = await waits.fileOf(key);
-  if (!file) throw new ApiError(410, "gone", "this browser did not keep the file; choose it again");
-  const form = new FormData();
-  for (const [name, value] of Object.entries(body ?? {})) form.set(name, String(value));
-  form.set("file", file);
-  return form;
-}
-
-/** What was taken at a time also says what time it is by this clock, which may be wrong. */
-const stamped = (body: Record<string, unknown>) =>
-  body.taken_at ? { ...body, sent_at: new Date().toISOString() } : body;
-
-/** What was seen of rows, or what came of one's own change since, which was made on top of it. */
-function withOwnVersions(body: Record<string, unknown>): Record<string, unknown> {
-  if (!isVersions(body.seen)) return body;
-  const seen = Object.entries(body.seen).map(([row, version]) => [
-    row,
-    Math.max(version, ownVersions.get(row) ?? 0),
-  ]);
-  return { ...body, seen: Object.fromEntries(seen) };
-}
-
-const isVersions = (seen: unknown): seen is Record<string, number> =>
-  typeof seen === "object" && seen !== null;
 
 function written(write: Write, saved: Schemas["Saved"]) {
-  for (const [row, version] of Object.entries(saved.versions ?? {})) ownVersions.set(row, version);
   attempts = 0;
   isStale ||= !write.isQuiet;
   hearing.get(write.path)?.(write.params, saved);
@@ -270,13 +189,13 @@ const isOutage = ({ status, code }: ApiError) =>
 function drop(write: Write, error: ApiError) {
   done(write);
   const caller = settled.get(write.key);
-  show({ trouble: null, refused: caller ? state.refused : [...state.refused, { write, error }] });
+  show({ trouble: null, refused: caller ? saving().refused : [...saving().refused, { write, error }] });
   caller?.reject(error);
   settled.delete(write.key);
 }
 
 function stepAside(write: Write, error: ApiError) {
-  queue = queue.filter(({ key }) => key !== write.key);
+  queueUp(queued().filter(({ key }) => key !== write.key));
   failures.delete(write.key);
   waits.keep(write, error.message);
   show({ trouble: null, aside: waits.asides() });
@@ -286,7 +205,7 @@ function stepAside(write: Write, error: ApiError) {
 export function tryAsideAgain() {
   for (const { write } of waits.asides()) {
     waits.keep(write);
-    queue = [...queue, write];
+    queueUp([...queued(), write]);
   }
   show({ aside: [] });
   void sendNext();
@@ -298,40 +217,24 @@ export function throwAsideAway() {
   show({ aside: [] });
 }
 
-/** Decide a conflict: write mine over theirs, or leave theirs. */
-export function decideConflict(mine: boolean) {
-  const conflict = state.conflict;
-  if (!conflict) return;
-  const { write, error } = conflict;
-  if (mine && error.current) {
-    const again = onTopOf(write, error.row ?? "", Number(error.current.version));
-    queue = [again, ...queue.slice(1)];
-    waits.keep(again);
-  } else {
-    done(write);
-    settled.get(write.key)?.resolve({ label: "left as it was", versions: {} });
-    settled.delete(write.key);
-  }
-  show({ conflict: null });
+/** Send the first of the queue in another form. */
+export function sendInstead(write: Write) {
+  queueUp([write, ...queued().slice(1)]);
+  waits.keep(write);
+}
+
+/** Let a change be: whoever waits for it hears that nothing was written. */
+export function letBe(write: Write) {
+  done(write);
+  settled.get(write.key)?.resolve({ label: "left as it was", versions: {} });
+  settled.delete(write.key);
+}
+
+/** Read the screen anew, and go on with what waits. */
+export function goOn() {
   void onSaved();
   void sendNext();
 }
-
-/** The same change, made on another version of a row. */
-function onTopOf(write: Write, row: string, version: number): Write {
-  ownVersions.delete(row);
-  const { body = {} } = write;
-  return {
-    ...write,
-    body: isVersions(body.seen) ? { ...body, seen: { ...body.seen, [row]: version } } : { ...body, version },
-  };
-}
-
-/** Put away the notice of changes that were refused after their forms were gone. */
-export const dismissRefused = () => show({ refused: [] });
-
-/** Say something short in the status line. */
-export const remark = (text: string) => show({ lastLabel: text, lastSaved: null });
 
 /** Wait for a change that has no form; what stands in its way is said in the status line. */
 export async function attempt(changing: Promise<unknown>): Promise<boolean> {
@@ -342,31 +245,4 @@ export async function attempt(changing: Promise<unknown>): Promise<boolean> {
     remark(error instanceof Error ? error.message : String(error));
     return false;
   }
-}
-
-function listen(listener: () => void) {
-  listeners.add(listener);
-  return () => listeners.delete(listener);
-}
-
-export const useSaving = (): SavingState => useSyncExternalStore(listen, () => state);
-
-/** Of whom it is known what waits: before, a screen would take for open what is done. */
-export const useTakenUp = (): string => useSyncExternalStore(listen, () => takenUp);
-
-/** What waits to be sent to a path, in order. */
-export function useQueued<Path extends Writable<"post">>(
-  path: Path,
-  params: Params,
-): Body<paths[Path]["post"]>[] {
-  useSaving();
-  const isOf = (write: Write) =>
-    write.path === path && Object.entries(params).every(([name, value]) => write.params[name] === value);
-  return queue.filter(isOf).map(({ body }) => body as Body<paths[Path]["post"]>);
-}
-
-/** What waits of what is on the screen, the latest of each. */
-export function useWaiting(): Map<string, Write> {
-  useSaving();
-  return new Map(queue.flatMap((write) => (write.about ? [[write.about, write]] : [])));
 }

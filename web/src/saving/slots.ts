@@ -1,6 +1,7 @@
 /** The changes of each person that wait in this browser, each in a slot of its own, in the order they were made in. */
-import type { Write } from "../api/writes";
+
 import { fileOf, release, remember, rememberFile } from "./waiting";
+import type { Write } from "./writes";
 
 /** `aside`: why it stepped aside. */
 type Slot = { at: number; write: Write; aside?: string };

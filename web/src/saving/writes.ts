@@ -1,5 +1,5 @@
 /** What a change on its way to the server is, by the API's own contract. */
-import type { paths } from "./schema";
+import type { paths } from "../api/schema";
 
 export type Method = "post" | "patch";
 export type Writable<M extends Method> = {
