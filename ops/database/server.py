@@ -96,6 +96,7 @@ class Database(AnyDatabase):
             "--no-defaults",
             "--auth-root-authentication-method=normal",
             "--skip-test-db",
+            f"--tmpdir={self.sockets}",
             f"--datadir={made}",
             f"--user={getpass.getuser()}",
         ]
@@ -116,6 +117,7 @@ class Database(AnyDatabase):
             "bind-address": "127.0.0.1",
             "port": self.port,
             "socket": self.socket,
+            "tmpdir": self.sockets,  # of its own: a server that starts clears away every temporary table in its folder
             "pid-file": self.sockets / "db.pid",
             "skip-name-resolve": "ON",
             "character-set-server": "utf8mb4",

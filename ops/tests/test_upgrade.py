@@ -15,6 +15,7 @@ from ops.application import SERVER, Application
 from ops.database import backup
 from ops.database.backup import BackupError
 from ops.database.dump import read_dump, write_dump
+from ops.database.server import Database
 from ops.database.under_way import under_way
 from ops.database.upgrade import AGAIN, TRIES, Upgrade
 from ops.processes.ports import free_port
@@ -71,6 +72,8 @@ class OlderRelease(InAFolder):
         """An installation with the database that a release left, not started yet."""
         application = Application(self.state / release, free_port(), demo=False)
         self.addCleanup(application.stop)
+        assert isinstance(application.database, Database)
+        application.database.durable = False  # nothing here pulls the plug
         application.database.start()
         dump = self.state / f"{release}.sql"
         dump.write_bytes(gzip.decompress((RELEASES / f"{release}.sql.gz").read_bytes()))
