@@ -52,8 +52,10 @@ class BrowserCase(unittest.TestCase):
     """
 
     stands_alone: ClassVar[bool] = False  # on an application of its own: what takes it or its database away
+    signs_in_by_hand: ClassVar[bool] = False  # as often as there are browsers: what ends one session ends no other
     application: ClassVar[Application]
     browser: ClassVar[Browser]
+    session: ClassVar[dict[str, str]]  # the cookies of somebody who is signed in already, if anybody is
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -65,10 +67,11 @@ class BrowserCase(unittest.TestCase):
             cls.application = Application(state, free_port(), demo=True)
             cls.addClassCleanup(cls.application.stop)
             cls.application.start()
+            cls.session = {}
         else:
             shared = _shared()
             shared.begin_again()
-            cls.application = shared.application
+            cls.application, cls.session = shared.application, shared.session
 
     def setUp(self) -> None:
         self.broken: list[str] = []
@@ -108,10 +111,19 @@ class BrowserCase(unittest.TestCase):
             self.broken.append(f"left the origin: {url}")
 
     def sign_in(self, page: Page) -> None:
+        """As the demo's person, to the list of jobs."""
+        if self.session and not self.signs_in_by_hand:
+            at = self.application.address
+            page.context.add_cookies([{"name": name, "value": text, "url": at} for name, text in self.session.items()])
+            page.goto(at)
+        else:
+            self.sign_in_by_hand(page)
+        page.get_by_role("heading", name="Jobs").wait_for()
+
+    def sign_in_by_hand(self, page: Page) -> None:
         page.get_by_label("Sign-in name").fill("valbruna")
         page.get_by_label("Password", exact=True).fill("market-van-round")
         page.get_by_role("button", name="Sign in").click()
-        page.get_by_role("heading", name="Jobs").wait_for()
 
     def open_job(self, page: Page, vehicle: str) -> None:
         """From the list to the board of a job; keys pressed before it is drawn are still the list's."""

@@ -139,6 +139,8 @@ class WrongInput(BrowserCase):
 
 
 class Screens(BrowserCase):
+    signs_in_by_hand = True
+
     def test_a_phone_shows_every_screen_without_sideways_scrolling(self) -> None:
         page = self.open_cold_box()
         page.set_viewport_size({"width": 390, "height": 844})

@@ -27,6 +27,8 @@ def retype_length(page: Page, length: str) -> None:
 
 
 class TwoPeople(BrowserCase):
+    signs_in_by_hand = True
+
     def _conflict(self, first: str, second: str) -> tuple[Page, Page]:
         """Two open the same segment; the second to save sees both values."""
         mine, theirs = self.open_cold_box(), self.open_cold_box()

@@ -63,6 +63,8 @@ def away(route: Route) -> None:
 
 
 class Saving(BrowserCase):
+    signs_in_by_hand = True
+
     def setUp(self) -> None:
         super().setUp()
         self.may_be_away = True

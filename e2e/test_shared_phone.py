@@ -28,6 +28,8 @@ EVERYTHING_KEPT = """() => new Promise((done) => {
 
 
 class SharedPhone(BrowserCase):
+    signs_in_by_hand = True
+
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
@@ -179,6 +181,8 @@ class SharedPhone(BrowserCase):
 
 
 class Cases(BrowserCase):
+    signs_in_by_hand = True
+
     def test_what_is_said_of_a_case_is_never_written_over(self) -> None:
         """Trusted and suspected at once while every answer of the case comes late, and by two people."""
         page = self._room()

@@ -15,8 +15,8 @@ SIGN_IN = {"username": "valbruna", "password": "market-van-round"}
 GZIP = b"\x1f\x8b"  # what it begins with
 
 
-def _headers(application: Application, person: Mapping[str, str]) -> dict[str, str]:
-    """Headers of a signed-in person."""
+def signed_in(application: Application, person: Mapping[str, str] = SIGN_IN) -> dict[str, str]:
+    """The cookies of somebody who has just signed in."""
     jar = CookieJar()
     opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
     opener.open(f"{application.address}/api/session").read()
@@ -27,7 +27,12 @@ def _headers(application: Application, person: Mapping[str, str]) -> dict[str, s
         {"X-CSRFToken": token, "Content-Type": "application/json"},
     )
     opener.open(request).read()
-    cookies = {cookie.name: cookie.value or "" for cookie in jar}
+    return {cookie.name: cookie.value or "" for cookie in jar}
+
+
+def _headers(application: Application, person: Mapping[str, str]) -> dict[str, str]:
+    """Headers of a signed-in person."""
+    cookies = signed_in(application, person)
     return {
         "Cookie": "; ".join(f"{name}={value}" for name, value in cookies.items()),
         "X-CSRFToken": cookies["csrftoken"],

@@ -9,7 +9,9 @@ from contextlib import closing
 from pathlib import Path
 
 from ops.application import ROOT, Application
+from ops.database.server import Database
 from ops.processes.ports import free_port
+from ops.trials.client import signed_in
 
 STARTED = "PERCORSO_TEST_STARTED"  # names the folder of a run of tests in which the started state is kept
 
@@ -63,7 +65,10 @@ class SharedDemo:
     def __init__(self, state: Path) -> None:
         lay_started(state)
         self.application = Application(state, free_port(), demo=True)
+        assert isinstance(self.application.database, Database)
+        self.application.database.durable = False  # nobody pulls the plug on it
         self.application.start()
+        self.session = signed_in(self.application)  # which is among what is begun with, again and again
         self._rows = state / "rows as begun.sql"
         with self._rows.open("wb") as rows:
             rows.write(
