@@ -184,7 +184,7 @@ def test(labels: list[str]) -> int:
             shutil.rmtree(database.sockets, ignore_errors=True)
 
 
-def check() -> int:
+def check_all() -> int:
     """Run every test: those in a browser, which take turns, and beside them all others in what processors are left."""
     left = str(max((os.cpu_count() or 1) - 1, 1))
     with tempfile.TemporaryFile("w+") as said:
@@ -244,7 +244,7 @@ COMMANDS: Mapping[str, Callable[[], int]] = {
     "tidy": lambda: manage_running("tidy"),
     "reset": reset,
     "core": core,
-    "check": check,
+    "check": check_all,
 }
 
 
