@@ -28,8 +28,9 @@ NEVER_S = 9.0  # who is kept waiting by what stalls or hangs waits for longer, w
 
 
 class Interrupted(InAFolder):
-    def _begin(self, command: str = "start") -> subprocess.Popen[str]:
-        if command == "demo":
+    def _begin(self, command: str = "start", *, at_first: bool = False) -> subprocess.Popen[str]:
+        """``at_first``: with nothing there yet."""
+        if not at_first and not any(self.state.iterdir()):
             lay_started(self.state)
         begun = start(command, self.state, self.port)
         self.addCleanup(end, begun)
@@ -48,14 +49,14 @@ class Interrupted(InAFolder):
 
     def test_a_first_start_that_is_killed_in_any_phase_recovers(self) -> None:
         for phase in ("mariadb-install-db", "db.pid", "migrate", "percorso_server.config.serve"):
-            begun = self._begin()
+            begun = self._begin(at_first=True)
             self._process(phase)
             begun.kill()
             begun.wait()
         self._serves(self._begin())
 
     def test_what_was_begun_does_not_go_on_beside_the_next_start(self) -> None:
-        first = self._begin()
+        first = self._begin(at_first=True)
         migrates = self._process("migrate")
         os.kill(migrates, signal.SIGSTOP)  # too slow to have noticed anything
         first.kill()

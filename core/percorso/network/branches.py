@@ -2,8 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import singledispatch
-from typing import Literal
+from typing import Literal, assert_never
 
 from percorso.components.batteries import (
     charge_acceptance_a,
@@ -27,7 +26,6 @@ from percorso.network.laws import (
 )
 from percorso.network.modes import TURNING, Modes
 from percorso.vehicle.alternators import most_v, output_limit_a, setpoint_v
-from percorso.vehicle.device_spec import DeviceSpec
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.loads import (
     LED_FORWARD_V,
@@ -35,7 +33,7 @@ from percorso.vehicle.loads import (
     ConstantPowerLoad,
     FilamentLamp,
     IndicatorLamp,
-    Load,
+    LoadKind,
     MotorLoad,
     ResistiveLoad,
 )
@@ -209,23 +207,24 @@ def _gate(segment: Segment, vehicle: Vehicle) -> Gate | None:
 
 
 def branches_of(device: Device, vehicle: Vehicle) -> list[Branch]:
-    """The branches of one device."""
-    return _branches(device.spec, device, vehicle)
-
-
-@singledispatch
-def _branches(spec: DeviceSpec, device: Device, vehicle: Vehicle) -> list[Branch]:
     """The branches of one device, by its kind."""
-    raise TypeError(f"no branches for {type(spec).__name__}")
+    match device.spec:
+        case Battery() as battery:
+            return [_between(device, battery_law_of(battery, vehicle.nominal_v))]
+        case Alternator() as alternator:
+            return _of_alternator(alternator, device)
+        case Starter() as starter:
+            return _of_starter(starter, device, vehicle)
+        case RelayCoil() as coil:
+            return _of_coil(coil, device)
+        case ResistiveLoad() as load:
+            return [Branch(device.id, "", device.terminals["+"], device.terminals["-"], load.drawn_v / load.drawn_a)]
+        case load:
+            return [_between(device, load_law(load))]
 
 
 def _between(device: Device, law: LawOf, start: str = "+", end: str = "-", part: str = "") -> Branch:
     return Branch(device.id, part, device.terminals[start], device.terminals[end], law=law)
-
-
-@_branches.register
-def _battery(spec: Battery, device: Device, vehicle: Vehicle) -> list[Branch]:
-    return [_between(device, battery_law_of(spec, vehicle.nominal_v))]
 
 
 def battery_law_of(spec: Battery, nominal_v: float) -> LawOf:
@@ -252,8 +251,7 @@ def usual_acceptance_a(spec: Battery) -> float:
     return charge_acceptance_a(spec.chemistry, spec.capacity_ah, spec.state_of_charge_percent, spec.temperature_c)
 
 
-@_branches.register
-def _alternator(spec: Alternator, device: Device, vehicle: Vehicle) -> list[Branch]:
+def _of_alternator(spec: Alternator, device: Device) -> list[Branch]:
     if "D+" not in device.terminals:
         return []
     ends = device.terminals["D+"], device.terminals["B-"]
@@ -270,8 +268,7 @@ def _alternator(spec: Alternator, device: Device, vehicle: Vehicle) -> list[Bran
     return [at_rest, awake]
 
 
-@_branches.register
-def _starter(spec: Starter, device: Device, vehicle: Vehicle) -> list[Branch]:
+def _of_starter(spec: Starter, device: Device, vehicle: Vehicle) -> list[Branch]:
     ends = device.terminals["30"], device.terminals["31"]
     asks_a = spec.running_a * stiffness(spec.engine, vehicle.outside_c)  # a motor's torque goes with its current
     law = motor_law(spec.running_v, asks_a, spec.winding_ohm)
@@ -282,8 +279,7 @@ def _starter(spec: Starter, device: Device, vehicle: Vehicle) -> list[Branch]:
     return [motor, coil]
 
 
-@_branches.register
-def _relay_coil(spec: RelayCoil, device: Device, vehicle: Vehicle) -> list[Branch]:
+def _of_coil(spec: RelayCoil, device: Device) -> list[Branch]:
     if not spec.fitted:
         return []
     ends = device.terminals["86"], device.terminals["85"]
@@ -293,14 +289,7 @@ def _relay_coil(spec: RelayCoil, device: Device, vehicle: Vehicle) -> list[Branc
     return [coil, _between(device, diode_law(*COIL_DIODE), "85", "86", "diode")]
 
 
-@_branches.register
-def _load(spec: Load, device: Device, vehicle: Vehicle) -> list[Branch]:
-    if isinstance(spec, ResistiveLoad):
-        return [Branch(device.id, "", device.terminals["+"], device.terminals["-"], spec.drawn_v / spec.drawn_a)]
-    return [_between(device, load_law(spec))]
-
-
-def load_law(spec: Load) -> LawOf:
+def load_law(spec: LoadKind) -> LawOf:
     """The law of a load through the point at which its current is known."""
     volts, amperes = spec.drawn_v, spec.drawn_a
     match spec:
@@ -314,7 +303,9 @@ def load_law(spec: Load) -> LawOf:
             return led_law(volts, amperes, LED_FORWARD_V)
         case FilamentLamp() | IndicatorLamp():
             return filament_law(volts, amperes)
-    return resistor_law(volts / amperes)
+        case ResistiveLoad():
+            return resistor_law(volts / amperes)
+    assert_never(spec)
 
 
 def _generator(device: Device, spec: Alternator, nominal_v: float) -> Generator:

@@ -240,3 +240,6 @@ class IndicatorLamp(Load):
             field = "rated_v" if self.measured_v is None or self.measured_a is None else "measured_v"
             raise PercorsoError(f"an LED with its resistor is for more than {LED_LEAST_V:g} V", field=(field,))
         return self
+
+
+LoadKind = ResistiveLoad | MotorLoad | FilamentLamp | ConstantCurrentLoad | ConstantPowerLoad | IndicatorLamp
