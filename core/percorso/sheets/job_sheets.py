@@ -1,7 +1,7 @@
 """What the harness is built from: wire schedule, cut list, shopping list, fuse and relay chart, labels."""
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, Literal
 
 from percorso.circuits.worst_currents import Flows
 from percorso.house_rules import HouseRules
@@ -15,6 +15,7 @@ from percorso.sheets.words import is_new
 from percorso.vehicle.model import Vehicle, in_order
 from percorso.vehicle.segments import Wire
 
+SheetName = Literal["wires", "cuts", "shopping", "fuses", "relays", "labels"]
 Rows = dict[str, tuple[Any, ...]]  # of each sheet, by its name
 SHEETS: tuple[Sheet[Any], ...] = (WIRES, CUTS, SHOPPING, FUSES, RELAYS, LABELS)  # in the order of the pages
 

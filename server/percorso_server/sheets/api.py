@@ -1,7 +1,7 @@
 """HTTP API of the sheets a harness is built from: on screen, and each as CSV."""
 
 from collections.abc import Sequence
-from typing import Any, Literal
+from typing import Any
 from uuid import UUID
 
 from django.http import HttpResponse
@@ -9,7 +9,7 @@ from ninja import Router
 from pydantic import BaseModel
 
 from percorso.circuits.worst_currents import Flows
-from percorso.sheets.job_sheets import SHEETS, Rows, sheets
+from percorso.sheets.job_sheets import SHEETS, Rows, SheetName, sheets
 from percorso.sheets.sheet import Sheet
 from percorso.spreadsheet import csv_text
 from percorso.states.words import said_pulled
@@ -20,7 +20,6 @@ from percorso_server.network.solving import JobNetwork, asked_network
 from percorso_server.workshop.signed_in import SignedInRequest
 
 router = Router(tags=["sheets"])
-SheetName = Literal["wires", "cuts", "shopping", "fuses", "relays", "labels"]
 
 
 class HeadOut(BaseModel):

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import get_args
 from uuid import uuid4
 
-from percorso_server.sheets.api import SheetName
+from percorso.sheets.job_sheets import SheetName
 from percorso_server.workshop.models import Person, Shop
 from percorso_server.workshop.tests.case import ShopCase
 
