@@ -12,7 +12,7 @@ from percorso.load_budget.sources import Budgeted
 from percorso.network.branches import load_law
 from percorso.network.kernel import current_and_slope
 from percorso.quantities import CURRENT, show
-from percorso.vehicle.loads import Load, LoadKind, Priority
+from percorso.vehicle.loads import Load, LoadSpec, Priority
 from percorso.vehicle.model import Circuit, Device
 
 GROUP_OF: dict[Priority, str] = {
@@ -49,7 +49,7 @@ def _entry(budget: Budgeted, device: Device) -> Entry:
     return Entry(device, load, load.group or GROUP_OF[load.priority], fed.id if fed else None, _differs_percent(load))
 
 
-def _differs_percent(load: LoadKind) -> float | None:
+def _differs_percent(load: LoadSpec) -> float | None:
     """How much more was measured than its plate says for the voltage it was measured at, %."""
     if load.measured_a is None:
         return None

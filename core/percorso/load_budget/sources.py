@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import TypeVar
 
 from percorso.vehicle.devices import Alternator, Battery, Starter
-from percorso.vehicle.loads import IndicatorLamp, Load, LoadKind
+from percorso.vehicle.loads import IndicatorLamp, Load, LoadSpec
 from percorso.vehicle.model import Device, Stage, Vehicle, in_order
 from percorso.vehicle.stages import devices_at, vehicle_at
 
@@ -26,7 +26,7 @@ class Budgeted:
     starter: Device | None
     consumers: tuple[Device, ...]
 
-    def load(self, device: Device) -> LoadKind:
+    def load(self, device: Device) -> LoadSpec:
         """The values of one of its consumers."""
         assert isinstance(device.spec, Load)
         return device.spec

@@ -33,7 +33,7 @@ from percorso.vehicle.loads import (
     ConstantPowerLoad,
     FilamentLamp,
     IndicatorLamp,
-    LoadKind,
+    LoadSpec,
     MotorLoad,
     ResistiveLoad,
 )
@@ -289,7 +289,7 @@ def _of_coil(spec: RelayCoil, device: Device) -> list[Branch]:
     return [coil, _between(device, diode_law(*COIL_DIODE), "85", "86", "diode")]
 
 
-def load_law(spec: LoadKind) -> LawOf:
+def load_law(spec: LoadSpec) -> LawOf:
     """The law of a load through the point at which its current is known."""
     volts, amperes = spec.drawn_v, spec.drawn_a
     match spec:

@@ -14,7 +14,7 @@ from percorso.errors import PercorsoError
 from percorso.quantities import CURRENT, POWER, Kind
 from percorso.vehicle.device_spec import Amperes, Celsius, DeviceSpec, MaybeAmperes, MaybeOhms, MaybeVolts, Ohms, Volts
 from percorso.vehicle.form_fields import Asked
-from percorso.vehicle.loads import Load, LoadKind
+from percorso.vehicle.loads import Load, LoadSpec
 from percorso.vehicle.states import Engine
 from percorso.vehicle.typed_fields import Typed, merged
 
@@ -222,7 +222,7 @@ def _check_hysteresis(drop_out_v: float, pull_in_v: float) -> None:
 
 
 DeviceKind = Annotated[
-    Battery | Alternator | Starter | RelayCoil | LoadKind,
+    Battery | Alternator | Starter | RelayCoil | LoadSpec,
     Field(discriminator="kind"),
 ]
 DEVICE_SPEC: TypeAdapter[DeviceKind] = TypeAdapter(DeviceKind)

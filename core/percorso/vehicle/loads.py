@@ -242,4 +242,4 @@ class IndicatorLamp(Load):
         return self
 
 
-LoadKind = ResistiveLoad | MotorLoad | FilamentLamp | ConstantCurrentLoad | ConstantPowerLoad | IndicatorLamp
+LoadSpec = ResistiveLoad | MotorLoad | FilamentLamp | ConstantCurrentLoad | ConstantPowerLoad | IndicatorLamp
