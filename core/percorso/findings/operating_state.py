@@ -143,7 +143,7 @@ def _half_pulled_coils(view: View) -> Iterator[Finding]:
             feeds = (each for each in view.vehicle.circuits.values() if each.device_id == device.id)
             circuit = next(feeds, None)
             cure = Remedy(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None
-            reason = "Its coil is fed through something that loses too much."
+            reason = "Its coil is fed through something that drops too much."
             yield Finding("caution", title, reason, (), cure, device_ids=(device.id,))
 
 

@@ -10,6 +10,7 @@ from percorso.findings.finding import Finding, Remedy
 from percorso.findings.rules import named
 from percorso.vehicle.model import Circuit
 from percorso.vehicle.segments import Wire
+from percorso.vehicle.states import IN_STATE
 
 SAME_AGAIN_M = 0.5  # length of a cable beside a stretch that has no wire to go by, common practice
 PART_OF_IT = 0.05  # of what others lose, from which on a piece is worth naming
@@ -36,8 +37,8 @@ def sharing_findings(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     title = f"What {circuit.name} shares with others takes its allowance."
     which = f" on {names}" if len(stretch) == 1 else f" on {names}, most of it on {plan.name(most)}"
     reason = (
-        f"{circuit.state.capitalize()}, others lose {others_v:.2f} V{which}; "
-        f"its own current loses {solved.total_drop_v:.2f} V of {solved.allowed_drop_v:.2f} V. "
+        f"{IN_STATE[circuit.state].capitalize()}, other circuits drop {others_v:.2f} V{which}; "
+        f"its own current drops {solved.total_drop_v:.2f} V; {solved.allowed_drop_v:.2f} V allowed. "
         "Thicker wire of its own does not help: better the shared way."
     )
     bad = bad_connection(plan.vehicle.segments[most])

@@ -90,7 +90,7 @@ def _why_out_of_reach(task: Round, rule: CircuitRule) -> str:
         return "even the thickest wires let too little flow into a short at the far end to open the fuse in time"
     if rule.fixed >= rule.most:
         return (
-            f"what is not wire (joints, contacts, fuses, body) alone loses {rule.fixed:.2g} V "
+            f"what is not wire (joints, contacts, fuses, body) alone drops {rule.fixed:.2g} V "
             f"of {rule.allowed:.2g} V allowed"
         )
     narrow = any(task.wires[each].narrow for each in rule.weight)
@@ -119,7 +119,7 @@ def _ways_out(task: Round, rule: CircuitRule) -> Iterator[str]:
         yield " and ".join(
             f"{'repair' if bad else 'reroute past'} {name} ({volts:.2g} V)" for volts, name, bad in worst
         )
-    yield f"at twice the voltage the same power takes half the current and loses {used / 2:.2g} V"
+    yield f"at twice the voltage the same power takes half the current and drops {used / 2:.2g} V"
 
 
 def _fixed_drops(task: Round, rule: CircuitRule) -> Iterator[tuple[float, str, bool]]:

@@ -318,7 +318,7 @@ def _why_impossible(task: WireTask, candidates: tuple[Candidate, ...], school: S
     """What stands in the way of every size: of what refuses the size that comes closest, the most stubborn."""
     if task.elsewhere_drop_v >= task.allowed_drop_v:
         return (
-            f"no wire is thick enough: the rest of the circuit alone loses {task.elsewhere_drop_v:.3g} V of the "
+            f"no wire is thick enough: the rest of the circuit alone drops {task.elsewhere_drop_v:.3g} V of the "
             f"{task.allowed_drop_v:.3g} V allowed; fix that first"
         )
     made = [tried for tried in candidates if "insulation" not in tried.refused] or candidates

@@ -7,20 +7,12 @@ from percorso.states.exploration import Scope
 from percorso.states.forbidden import What
 from percorso.states.paths import Why
 from percorso.states.proof import Forbidden
-from percorso.states.pulling import Pulled
+from percorso.states.pulling import Effect, Pulled
 from percorso.vehicle.devices import DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Vehicle
-from percorso.vehicle.states import STATES, State, Step
+from percorso.vehicle.states import IN_STATE, STATES, State, Step
 
-IN_STATE: Mapping[State, str] = {
-    "off": "with the key off",
-    "accessory": "with the key on accessory",
-    "on": "with the key on",
-    "cranking": "while cranking",
-    "idle": "while idling",
-    "road": "while driving",
-}
 TO_STATE: Mapping[State, str] = {
     "off": "key off",
     "accessory": "key to accessory",
@@ -79,6 +71,15 @@ def said_meant(spec: DeviceKind) -> str:
     )
 
 
+EFFECT_NAMES: Mapping[Effect, str] = {
+    "goes dead": "goes dead",
+    "stays on": "stays on",
+    "comes on": "comes on",
+    "gets too little": "drops to low voltage",
+    "gets enough": "has enough voltage",
+    "never comes to rest": "chatters",
+    "as before": "as before",
+}
 SAID: Mapping[What, str] = {
     "runs and must not": "{name} is on {where}; it must be off.",
     "rests and must run": "{name} is off {where}; it must be on.",

@@ -18,6 +18,14 @@ STATE_NAMES: Mapping[State, str] = {  # as said of a vehicle: "18.0 A idling"
     "idle": "idling",
     "road": "on the road",
 }
+IN_STATE: Mapping[State, str] = {  # when something happens: "chatters while cranking"
+    "off": "with the key off",
+    "accessory": "with the key on accessory",
+    "on": "with the key on",
+    "cranking": "while cranking",
+    "idle": "while idling",
+    "road": "while driving",
+}
 KeyPosition = Literal["off", "accessory", "on", "start"]
 KEY_POSITIONS: tuple[KeyPosition, ...] = get_args(KeyPosition)
 Engine = Literal["stopped", "cranking", "idle", "road"]

@@ -16,7 +16,7 @@ from percorso.states.paths import Held, Hop, Why, why
 from percorso.states.proof import Forbidden, HowOften, Proof, replayed
 from percorso.states.pulling import Effect, Pulled, PulledEffect
 from percorso.states.time_line import Event, time_line
-from percorso.states.words import said, said_meant, said_scope, said_way
+from percorso.states.words import EFFECT_NAMES, said, said_meant, said_scope, said_way
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle, in_order
@@ -251,6 +251,7 @@ class EffectView(BaseModel):
     designation: str
     name: str
     effect: Effect
+    effect_name: str
     states: list[State]
     through: list[str]
 
@@ -293,6 +294,7 @@ def _effect(vehicle: Vehicle, changes: Sequence[PulledEffect]) -> EffectView:
         designation=device.designation,
         name=device.name,
         effect=first.effect,
+        effect_name=EFFECT_NAMES[first.effect],
         states=[each.before.state for each in changes],
         through=[(vehicle.devices.get(each) or vehicle.segments[each]).designation for each in through],
     )

@@ -5240,6 +5240,8 @@ export interface components {
              * @enum {string}
              */
             effect: "goes dead" | "stays on" | "comes on" | "gets too little" | "gets enough" | "never comes to rest" | "as before";
+            /** Effect Name */
+            effect_name: string;
             /** States */
             states: ("off" | "accessory" | "on" | "cranking" | "idle" | "road")[];
             /** Through */

@@ -106,7 +106,7 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
       )}
       <div className="figures">
         <Figure what="carries" text={amps(part.current_a)} big />
-        <Figure what="loses" text={voltage(part.drop_v)} big />
+        <Figure what="lost" text={voltage(part.drop_v)} big />
         {part.share !== null && <Figure what="of the loss" text={percent(part.share)} />}
         {part.resistance_ohm !== null && <Figure what="resistance" text={milliohms(part.resistance_ohm)} />}
         <Figure what="turns to heat" text={watts(part.power_w)} />

@@ -71,7 +71,7 @@ const stripPieces = (geometry: Geometry): StripPiece[] =>
     id: segment.id,
     designation: segment.designation,
     description: segment.description,
-    says: `${segment.designation}, ${segment.spec.kind}, ${segment.description}, loses ${voltage(leg.drop_v)}`,
+    says: `${segment.designation}, ${segment.spec.kind}, ${segment.description}, drops ${voltage(leg.drop_v)}`,
     spec: segment.spec,
     side: leg.side,
     from,

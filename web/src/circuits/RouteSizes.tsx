@@ -57,7 +57,8 @@ function Recommended({ sizes }: { sizes: Sizes }) {
         {(sizes.present_copper_kg * 1000).toFixed(0)} g
         {circuit && (
           <>
-            ; it loses <b className="mono">{volts(circuit.drop_v)} V</b> of {volts(circuit.allowed_drop_v)} V
+            ; it drops <b className="mono">{volts(circuit.drop_v)} V</b>; {volts(circuit.allowed_drop_v)} V
+            allowed
           </>
         )}
         .

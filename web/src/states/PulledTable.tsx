@@ -58,7 +58,7 @@ function Effects({ effects, none, named = false }: { effects: Effect[]; none: st
       {effects.map((each) => (
         <li key={`${each.device_id} ${each.effect}`}>
           <b>{each.designation}</b> {each.name}
-          {named && ` ${each.effect}`} <span className="quiet">{inStates(each.states)}</span>
+          {named && ` ${each.effect_name}`} <span className="quiet">{inStates(each.states)}</span>
           {each.through.length > 0 && <span className="quiet"> through {each.through.join(" ")}</span>}
         </li>
       ))}

@@ -30,7 +30,7 @@ export function Segments({ board, show }: ListProps) {
             <th>segment</th>
             <th>between</th>
             <th className="number">carries</th>
-            <th className="number">loses</th>
+            <th className="number">lost</th>
             <th className="number">heat</th>
             <th className="number">copper</th>
             <th>on the routes</th>
