@@ -32,6 +32,21 @@ def designations(vehicle: Vehicle, parts: tuple[str, ...]) -> str:
     return " ".join((vehicle.devices.get(each) or vehicle.segments[each]).designation for each in parts)
 
 
+class Marks(TestCase):
+    def test_a_mark_says_what_a_device_does_and_whether_it_may(self) -> None:
+        """As found: the starter spins with the engine, the charge lamp is dark, the till starves while cranking; the
+        minibus' coil chatters and its lift moves under way.
+        """
+        for job, marks in (
+            ("market-van", {("m1", "idle"): "must not", ("p1", "on"): "must", ("a1", "cranking"): "too little"}),
+            ("market-van", {("g1", "off"): "may", ("g2", "off"): "rests", ("e1", "idle"): "as it must"}),
+            ("school-minibus", {("m1", "cranking"): "chatters", ("y1", "road"): "must not"}),
+        ):
+            cells = matrix(Network(vehicle_at(demo(job), "found")), {})
+            found = {(each.device_id, each.state): each.mark for each in cells}
+            self.assertEqual({each: found[each] for each in marks}, marks)
+
+
 class Paths(TestCase):
     def _follow(self, solution: Solution, device: str) -> None:
         """With a finger along the route: every piece goes on where the last one ended, conducts, and falls."""

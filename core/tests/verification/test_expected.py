@@ -19,6 +19,7 @@ from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
 from percorso.verification.bench.prepared_vehicle import prepared
 from percorso.verification.checks.asked import CheckTarget
+from percorso.verification.judging import logged
 from percorso.verification.judging.expected import Expected, expect
 from percorso.verification.judging.outcomes import Outcome, judge_outcome
 from percorso.verification.measured.measurements import MEASUREMENTS, Measurement, Situation, by_ids
@@ -160,14 +161,16 @@ class Judged(TestCase):
     def test_against_what_is_expected_and_what_it_must_come_to(self) -> None:
         """A meter of ±(0.5 % + 2 digits) is 5 mV off at 0.6 V: 0.603 V of 0.6 V allowed is a matter of the meter."""
         allowed = CheckTarget("at most", 0.6, "allowed")
-        for value, compared, word in (
-            (0.58, "as expected", "pass"),
-            (0.603, "as expected", "marginal"),
-            (0.7, "higher", "fail"),
-            (0.3, "lower", "pass"),
+        for value, compared, word, standing in (
+            (0.58, "as expected", "pass", "as expected"),
+            (0.603, "as expected", "marginal", "as expected"),
+            (0.7, "higher", "fail", "over"),
+            (0.3, "lower", "pass", "lower"),
         ):
             found = self.judged(value, 0.5, 0.66, allowed)
             self.assertEqual((found.compared, found.verdict and found.verdict.word), (compared, word), value)
+            told = logged.Judged(Expected(), found), logged.Judged(Expected(), found, why_not="no such circuit")
+            self.assertEqual([each.standing for each in told], [standing, compared], value)
             self.assertAlmostEqual(found.uncertainty or 0, 0.002 + 0.005 * value)
         self.assertAlmostEqual(self.judged(0.7, 0.5, 0.66).margin or 0, -0.04)
         weak = self.judged(9.5, 9.9, 10.9, CheckTarget("at least", 9.6, "")).verdict

@@ -50,7 +50,7 @@ class HiddenFaults(TestCase):
         for fault, at_load, lost in (
             (None, 12.65 / 1.02, 12.65 / 1.02 * 0.006),
             ({"part": "W1", "fault": "resistance", "ohm": 0.3}, 12.65 / 1.32, 12.65 / 1.32 * 0.306),
-            ({"part": "W1", "fault": "thin place", "ohm": 1000}, 12.65 / 1001.02, 12.65 / 1001.02 * 1000.006),
+            ({"part": "W1", "fault": "broken strands", "ohm": 1000}, 12.65 / 1001.02, 12.65 / 1001.02 * 1000.006),
             ({"part": "W1", "fault": "open"}, 0.0, 12.65),
             ([{"part": "F1", "fault": "open"}], 0.0, 0.0),
         ):
