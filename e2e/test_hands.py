@@ -26,7 +26,7 @@ class Mouse(BrowserCase):
         page = self.open_cold_box()
         page.get_by_role("option", name="F7, fuse").click()
         ratings = page.get_by_role("listbox", name="Size ladder")
-        expect(ratings.get_by_role("option", name=re.compile("^20 A"))).to_contain_text("asks for 22.5 A")
+        expect(ratings.get_by_role("option", name=re.compile("^20 A"))).to_contain_text("needs 22.5 A")
         expect(ratings.get_by_role("option", name=re.compile("^25 A"))).to_contain_text("smallest that does both")
         ratings.get_by_role("option", name=re.compile("^20 A")).click()
         expect(page.get_by_text("F7 20 A is too small for 18 A.")).to_be_visible()

@@ -73,7 +73,7 @@ class Planning(BrowserCase):
         expect(page.get_by_text("Tried, not kept yet")).to_have_count(0)
         expect(verdict).not_to_contain_text("over")
         page.keyboard.press("a")
-        expect(page.get_by_text("Everything already has the size it wants.")).to_be_visible()
+        expect(page.get_by_text("Everything already has the right size.")).to_be_visible()
         page.keyboard.press("Escape")
         page.keyboard.press("Control+z")
         expect(verdict).to_contain_text("over")

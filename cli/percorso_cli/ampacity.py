@@ -36,7 +36,7 @@ def ampacity(
     """What a wire may carry for long, by table and by the thermal model, and how warm it gets."""
     wire = insulated(size, insulation, gauge)
     if ambient >= wire.limit_c:
-        message = f"air of {ambient:g} °C is as hot as the insulation stands ({wire.limit_c:g} °C)"
+        message = f"air of {ambient:g} °C is as hot as the insulation is good for ({wire.limit_c:g} °C)"
         raise click.BadParameter(message, param_hint="'--ambient'")
     by_table = table_ampacity_a(
         wire.size, limit_c=wire.limit_c, air_c=ambient, bundle=bundle, engine_space=engine_space

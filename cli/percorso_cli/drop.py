@@ -57,7 +57,7 @@ def drop(
         made = {"gauge": gauge, "area_mm2": wire.size.area_mm2, "copper_c": copper_c}
         print_json({"resistance_ohm": resistance, "drop_v": drop_v, "power_w": power_w} | made)
         return
-    too_warm = f", more than its insulation stands ({wire.limit_c:g} °C)" if copper_c > wire.limit_c else ""
+    too_warm = f", more than its insulation is good for ({wire.limit_c:g} °C)" if copper_c > wire.limit_c else ""
     click.echo(f"{size.name}, {show(length, LENGTH)} at {show(current, CURRENT)}: {show(drop_v, VOLTAGE)} lost")
     click.echo(f"{show(resistance, RESISTANCE)}, {show(power_w, POWER)} of heat")
     click.echo(f"{wire.size.area_mm2:.3g} mm² of copper at {copper_c:.0f} °C{too_warm}")

@@ -45,7 +45,7 @@ def measure(job: Path, measurements: Path, faults: Path | None, noise: int | Non
         print_json([each.model_dump(mode="json", by_alias=True) for each in found])
         return
     for as_asked, each in zip(asked, found, strict=True):
-        click.echo(f"{_where(as_asked)}: {_said(each)}")
+        click.echo(f"{_where(as_asked)}: {_reading_text(each)}")
 
 
 def without_the_rest(listed: Any) -> Any:
@@ -84,7 +84,7 @@ def _where(measurement: Measurement) -> str:
     return f"{measurement.quantity} {' – '.join(place) or measurement.segment or measurement.device}"
 
 
-def _said(measurement: Measurement) -> str:
+def _reading_text(measurement: Measurement) -> str:
     if measurement.value is None:
         return measurement.outcome or "no reading"
     word = f", {measurement.outcome}" if measurement.outcome else ""

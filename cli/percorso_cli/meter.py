@@ -30,7 +30,7 @@ class Handler(socketserver.StreamRequestHandler):
     def handle(self) -> None:
         """Answer lines until the other side hangs up."""
         while line := self.rfile.readline(LONGEST_LINE):
-            said = self.server.said_to(line.decode("utf-8", "replace").strip())
+            said = self.server.answer_to(line.decode("utf-8", "replace").strip())
             if said is not None:
                 self.wfile.write(f"{said}\n".encode())
 
@@ -45,7 +45,7 @@ class Server(socketserver.ThreadingTCPServer):
         super().__init__(("127.0.0.1", port), Handler)
         self.meter, self._one_at_a_time = meter, Lock()
 
-    def said_to(self, line: str) -> str | None:
+    def answer_to(self, line: str) -> str | None:
         """What the meter says to a line; a job file to lay out is read here."""
         with self._one_at_a_time:
             if not line.startswith(LAY_OUT):

@@ -49,7 +49,11 @@ bundle = click.option(
     "--bundle", type=click.IntRange(1, 100), default=1, show_default=True, help="Loaded wires together."
 )
 insulation = click.option(
-    "--insulation", type=InsulationOrLimit(), default="105C", show_default=True, help="A family, or what it stands."
+    "--insulation",
+    type=InsulationOrLimit(),
+    default="105C",
+    show_default=True,
+    help="A family, or what it is good for.",
 )
 ambient = click.option(
     "--ambient", type=Quantity(TEMPERATURE), default=f"{TABLE_AIR_C:g}C", show_default=True, help="Of the air."

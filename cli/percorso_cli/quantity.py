@@ -107,5 +107,5 @@ class InsulationOrLimit(click.ParamType["Insulation | float"]):
         except PercorsoError:
             self.fail(f"{unknown}, or a temperature such as 105C", param, ctx)
         if not 50 <= limit <= 260:
-            self.fail(f"insulation stands from 50 to 260 °C, not {limit:g} °C", param, ctx)
+            self.fail(f"insulation is good for 50 to 260 °C, not {limit:g} °C", param, ctx)
         return limit

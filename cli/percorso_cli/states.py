@@ -12,7 +12,7 @@ from percorso.network.operating_point import Network
 from percorso.states.matrix import Cell, matrix
 from percorso.states.proof import Forbidden, Proof, path_of
 from percorso.states.time_line import time_line
-from percorso.states.words import said, said_scope, said_way
+from percorso.states.words import forbidden_text, scope_text, way_text
 from percorso.study import Study
 from percorso.vehicle.model import Stage
 from percorso.vehicle.states import STATES, positions, read_way
@@ -69,7 +69,7 @@ def states(
                 "matrix": [_cell(network, each, chosen) for each in cells],
                 "forbidden": [_forbidden(proof, each, stage) for each in proof.forbidden],
                 "situations": proof.situations,
-                "tried": said_scope(proof.scope),
+                "tried": scope_text(proof.scope),
             }
         )
         return
@@ -96,7 +96,7 @@ def _forbidden(proof: Proof, forbidden: Forbidden, stage: Stage) -> dict[str, An
         "what": forbidden.what,
         "device": forbidden.part if forbidden.part in vehicle.devices else None,
         "segment": forbidden.part if forbidden.part in vehicle.segments else None,
-        "says": said(vehicle, forbidden),
+        "says": forbidden_text(vehicle, forbidden),
         "situation": {"stage": stage, "state": forbidden.state, "inputs": dict(forbidden.positions)},
         "way": [{"state": step.state, "inputs": dict(step.chosen)} for step in forbidden.way],
         "path": list(path.parts) if path else [],
@@ -118,9 +118,9 @@ def _mark(cell: Cell) -> str:
 
 def _print_proof(proof: Proof) -> None:
     vehicle = proof.network.vehicle
-    click.echo(said_scope(proof.scope))
+    click.echo(scope_text(proof.scope))
     for each in proof.forbidden:
-        click.echo(f"error: {said(vehicle, each)} Way: {', '.join(said_way(vehicle, each.way))}.")
+        click.echo(f"error: {forbidden_text(vehicle, each)} Way: {', '.join(way_text(vehicle, each.way))}.")
         path = path_of(proof, each)
         if path and path.parts:
             click.echo(f"  through {names_of(vehicle, path.parts)}")

@@ -110,11 +110,11 @@ class HandbookOnTheCommandLine(TestCase):
         self.assertIn("allow more drop, shorten the path or split", self._run(*asked, "--current", "100 A"))
         self.assertIn("take insulation for more heat", self._run(*asked, "--current", "500 A"))
         soft = self._run(*asked[:-1], "1 m", "--current", "5 A", "--ambient", "90C", "--insulation", "PVC")
-        self.assertIn("stands 80 °C and lies in 90 °C", soft)
+        self.assertIn("good for 80 °C and lies in 90 °C", soft)
         sae = ("--size", "20 AWG", "--length", "1 m", "--current", "1 A", "--gauge", "sae")
         self.assertIn("0.508 mm² of copper", self._run("drop", *sae))
         melts = self._run("drop", "--size", "16 AWG", "--length", "30 ft", "--current", "60 A")
-        self.assertIn("more than its insulation stands (105 °C)", melts)
+        self.assertIn("more than its insulation is good for (105 °C)", melts)
 
     def _drop(self, *arguments: str) -> dict[str, float]:
         return json.loads(self._run("drop", *arguments, "--json"))

@@ -142,7 +142,7 @@ def _one_at_a_time(database: AnyDatabase) -> Iterator[Callable[[], None]]:
         yield lambda: None
         return
     who = uuid4().hex
-    _told(database, _TABLE)
+    _execute(database, _TABLE)
     waits = False
     while not _take(database, who):
         if not waits:
@@ -150,15 +150,15 @@ def _one_at_a_time(database: AnyDatabase) -> Iterator[Callable[[], None]]:
         waits = True
         time.sleep(RENEWED_SECONDS)
     try:
-        yield lambda: _told(database, _RENEW, who)
+        yield lambda: _execute(database, _RENEW, who)
     finally:
-        _told(database, _LET_GO, who)
+        _execute(database, _LET_GO, who)
 
 
 def _take(database: AnyDatabase, who: str) -> bool:
-    _told(database, _GIVE_UP)
+    _execute(database, _GIVE_UP)
     try:
-        _told(database, _TAKE, who)
+        _execute(database, _TAKE, who)
     except MySQLdb.Error as error:
         if error.args[0] not in TAKEN:
             raise
@@ -166,7 +166,7 @@ def _take(database: AnyDatabase, who: str) -> bool:
     return True
 
 
-def _told(database: AnyDatabase, statement: str, *values: str) -> None:
+def _execute(database: AnyDatabase, statement: str, *values: str) -> None:
     with closing(database.connect()) as connection, connection.cursor() as cursor:
         cursor.execute(statement, values)
         connection.commit()

@@ -41,7 +41,7 @@ def choose_contact(current_a: float, load_kind: str) -> ContactChoice:
     named = load_kind if f"share {load_kind}" in _shares() else HOUSE_LOAD
     lowest = current_a / share
     rated = next((rating for rating in contact_ratings_a() if rating >= lowest * (1 - 1e-9)), None)
-    why = f"{current_a:.3g} A of {named} load ask for {lowest:.3g} A"
+    why = f"{current_a:.3g} A of {named} load need {lowest:.3g} A"
     if rated is None:
         return ContactChoice(None, lowest, f"{why}: no standard contact is made for it; split the load or use two")
     return ContactChoice(rated, lowest, why)

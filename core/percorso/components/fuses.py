@@ -122,7 +122,7 @@ def choose_fuse(
     open. Wire side: rating ≤ ampacity of the thinnest conductor behind the fuse. Currents in A.
     """
     lowest = max(lowest_rating_a(load_a, rules), least_a)
-    asks = f"the {load_a:.4g} A load asks for {lowest:.4g} A"
+    asks = f"the {load_a:.4g} A load needs {lowest:.4g} A"
     if lowest == least_a:
         asks = f"none under {least_a:g} A is fitted there"
     carrying = [rating for rating in fuse_ratings_a(family) if rating >= lowest * (1 - 1e-9)]
@@ -134,10 +134,10 @@ def choose_fuse(
         most = f"{carrying[-1]:g} A may open in its {inrush.current_a if inrush else 0:.3g} A inrush"
         return FuseChoice(None, load_a, lowest, thinnest_ampacity_a, f"no standard fuse holds the start: even {most}")
     if rating > carrying[0] and inrush:
-        asks = f"the inrush of {inrush.current_a:.3g} A asks for {rating:g} A"
+        asks = f"the inrush of {inrush.current_a:.3g} A needs {rating:g} A"
         lowest = rating
     if rating > thinnest_ampacity_a:
-        blocked = f"{asks}, the thinnest wire stands {thinnest_ampacity_a:.4g} A"
+        blocked = f"{asks}, the thinnest wire is good for {thinnest_ampacity_a:.4g} A"
         advice = f"take a wire for {rating:g} A or more, or split the load"
         reason = f"no standard fuse does both: {blocked}; {advice}"
         return FuseChoice(None, load_a, lowest, thinnest_ampacity_a, reason)

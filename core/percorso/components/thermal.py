@@ -164,7 +164,7 @@ def time_constant_s(wire: Cable, air_c: float = TABLE_AIR_C) -> float:
     """
     heat = float(steady_heat_w_per_m(wire, wire.limit_c, air_c))
     if heat <= 0:
-        raise ValueError("the air is as hot as the insulation stands")
+        raise ValueError("the air is as hot as the insulation is good for")
     return wire.heat_capacity_j_per_m_k * (wire.limit_c - air_c) / heat
 
 

@@ -111,7 +111,7 @@ def _why_at_limit(view: View, device: Device, spec: Alternator) -> str:
     if post_v is None or post_v <= setpoint_v(spec, spec.temperature_c):
         return f"More is asked than it makes at this speed, so the voltage falls: {view.volts(device)} at its post."
     return (
-        f"{_sees(view, device)} and asks for more, though there are {post_v:.1f} V at its post: "
+        f"{_sees(view, device)} and calls for more, though there are {post_v:.1f} V at its post: "
         "repair its sense lead before the battery boils."
     )
 
@@ -143,7 +143,7 @@ def _in_exciter_lead(view: View, lamp: Device) -> bool:
 @named(
     "exciter-direct",
     says="an exciter is fed directly",
-    when="more flows than its regulator stands",
+    when="more flows than its regulator is good for",
     source="from memory",
     cure="a resistor in the lead",
 )
@@ -157,7 +157,7 @@ def _exciters(view: View) -> Iterator[Finding]:
         if current <= spec.exciter_max_a:
             continue
         title = f"The exciter of {device.name} is fed directly: {current:.2g} A."
-        reason = f"Its regulator stands {spec.exciter_max_a:g} A and wants a lamp or a resistor in this lead."
+        reason = f"Its regulator is good for {spec.exciter_max_a:g} A and needs a lamp or a resistor in this lead."
         last = _last_piece_to(view, device.terminals["D+"])
         cure = None
         if last is not None:

@@ -28,7 +28,7 @@ def switch_findings(plan: Planned) -> Iterator[Finding]:
 @named(
     "contact-too-weak",
     says="a contact is too weak for its load",
-    when="the worst current is over the share of its rating that such a load may ask",
+    when="the worst current is over the share of its rating that such a load may take",
     source="contact ratings by kind of load, from memory",
     cure="the smallest standard contact that does",
 )

@@ -48,7 +48,7 @@ GUARDS: Mapping[str, Rule] = {
             "opens on a short at the far end",
             "guard-too-slow",
             "a guard would not open in time on a short at the device",
-            "what flows into a dead short there does not open it within 5 s and the wires do not stand it",
+            "what flows into a dead short there does not open it within 5 s and is more than the wires are good for",
             "IEC 60364-4-41, from memory",
             ANOTHER_RATING,
         ),
@@ -66,7 +66,7 @@ GUARDS: Mapping[str, Rule] = {
             "the fuse in front may open first",
             f"it has less than {SELECTIVE_RATIO:g} times the rating",
             "IEC 60269, from memory",
-            "the next rating in front that its wires stand",
+            "the next rating in front that its wires are good for",
         ),
     )
 }

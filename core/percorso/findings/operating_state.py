@@ -171,7 +171,7 @@ def _live_triggers(view: View) -> Iterator[Finding]:
 
 @named(
     "back-feed",
-    says="a control or exciter circuit is fed from its wrong end",
+    says="a control or exciter circuit is backfed",
     when="its device gives current back into its supply side",
     source="Kirchhoff's law",
     cure="a diode at the device",
@@ -186,7 +186,7 @@ def _back_feeds(view: View) -> Iterator[Finding]:
         at_device = stations(view.vehicle, circuit, "supply")[-1]
         back = current if last.from_point == at_device else -current
         if back > BACKFEED_A:
-            title = f"{circuit.name} is fed from its wrong end: {back:.2g} A come back through {last.designation}."
+            title = f"{circuit.name} is backfed: {back:.2g} A come back through {last.designation}."
             reason = "Another source reaches its device and goes on from there. A diode at the device stops it."
             diode = InsertSegment(circuit_id=circuit.id, beside=last.id, after=True, spec={"kind": "diode"})
             yield Finding("error", title, reason, (last.id,), Remedy(f"a diode after {last.designation}", (diode,)))
@@ -221,7 +221,7 @@ def _joined_contacts(view: View) -> Iterator[Finding]:
             title = f"{names} have their outputs joined."
             reason = (
                 f"Pulling one of these relays leaves {_fed_from(view, bus, output)} on: the other feeds it. "
-                "Part their outputs."
+                "Separate their outputs."
             )
             parted = tuple(_diode_after(view, segment) for segment in joined.values())
             edits = tuple(edit for edit in parted if edit)

@@ -91,7 +91,7 @@ def _broken(checks: tuple[GuardCheck, ...]) -> list[GuardCheck]:
     return broken
 
 
-def _what(guard: Segment) -> str:
+def _guard_text(guard: Segment) -> str:
     spec = guard.spec
     if isinstance(spec, Fuse | Breaker):
         return f"{guard.designation} {spec.rating_a:g} A"
@@ -118,8 +118,8 @@ def _carries(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) ->
     if load_a < NOTHING_A and alternator_through_a(plan.vehicle, guard.id):
         return
     asked = load_a if isinstance(spec, FusibleLink) else lowest_rating_a(load_a, plan.rules)
-    figure = f"{load_a:.3g} A ask for {asked:.3g} A; it has {rating:.3g} A"
-    said = f"{_what(guard)} is too small for {load_a:.3g} A."
+    figure = f"{load_a:.3g} A need {asked:.3g} A; it has {rating:.3g} A"
+    said = f"{_guard_text(guard)} is too small for {load_a:.3g} A."
     yield GuardCheck("carries the load", rating >= asked * EVEN, figure, "error", said)
 
 
@@ -127,7 +127,7 @@ def _carries_alternator(plan: Planned, circuit: Circuit, guard: Segment, spec: G
     makes, rating = alternator_through_a(plan.vehicle, guard.id), guard_rating_a(spec)
     if makes:
         figure = f"the alternator makes up to {makes:.3g} A; it has {rating:.3g} A"
-        said = f"{_what(guard)} is smaller than what the alternator can make."
+        said = f"{_guard_text(guard)} is smaller than what the alternator can make."
         yield GuardCheck("carries the alternator", rating >= makes * EVEN, figure, "error", said)
 
 
@@ -140,7 +140,7 @@ def _holds_start(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding
     figure = (
         f"{inrush.current_a:.3g} A for {inrush.equivalent_s * 1000:.3g} ms; it may open after {earliest * 1000:.3g} ms"
     )
-    said = f"{_what(guard)} may open when its load starts."
+    said = f"{_guard_text(guard)} may open when its load starts."
     held = holds(spec.rating_a, inrush, kind)
     yield GuardCheck("holds the start", held, figure, "caution", said)
 
@@ -151,8 +151,8 @@ def _protects(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -
         return
     stands = thinnest_behind_a(plan.vehicle, circuit, guard.id, plan.rules)
     if stands is not None:
-        figure = f"the thinnest wire behind it stands {stands:.3g} A"
-        said = f"{_what(guard)} does not protect the wire behind it."
+        figure = f"the thinnest wire behind it is good for {stands:.3g} A"
+        said = f"{_guard_text(guard)} does not protect the wire behind it."
         yield GuardCheck(PROTECTS, spec.rating_a <= stands, figure, "error", said)
 
 
@@ -163,7 +163,7 @@ def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLin
     thinnest = min((find_size(wire.size) for _, wire in wires), key=lambda size: size.area_mm2)
     fits = link_for(thinnest)
     figure = f"{thinnest.name} takes a link of {fits.name if fits else 'no size that is made'}"
-    said = f"{_what(guard)} is too thick for the {thinnest.name} behind it."
+    said = f"{_guard_text(guard)} is too thick for the {thinnest.name} behind it."
     cure = None
     if fits is not None:
         change = ChangeSegment(segment_id=guard.id, change={"size": fits.name})
@@ -173,7 +173,7 @@ def _link_fits(plan: Planned, circuit: Circuit, guard: Segment, spec: FusibleLin
     change = ChangeSegment(segment_id=guard.id, change={"length_m": LINK_M})
     shorter = Remedy(f"{guard.designation} as {LINK_M * 1000:.0f} mm", (change,))
     figure = f"{spec.length_m * 1000:.0f} mm; a link is {LONGEST_LINK_M * 1000:.0f} mm at most"
-    said = f"{_what(guard)} is too long."
+    said = f"{_guard_text(guard)} is too long."
     short = spec.length_m <= LONGEST_LINK_M
     yield GuardCheck("is short", short, figure, "caution", said, shorter)
 
@@ -190,8 +190,8 @@ def _opens_on_short(plan: Planned, circuit: Circuit, guard: Segment, spec: Guard
     harmless = stands is None or flows <= stands
     figure = f"{flows:.0f} A flow into a short at {circuit.device}; {asks:.0f} A open it within {CLEARS_WITHIN_S:g} s"
     if harmless and flows < asks:
-        figure = f"{flows:.3g} A flow into a short at {circuit.device}, which the wires stand"
-    said = f"{_what(guard)} would not open in time on a short at {circuit.device}."
+        figure = f"{flows:.3g} A flow into a short at {circuit.device}, which the wires are good for"
+    said = f"{_guard_text(guard)} would not open in time on a short at {circuit.device}."
     yield GuardCheck("opens on a short at the far end", harmless or flows >= asks, figure, "error", said)
 
 
@@ -212,8 +212,8 @@ def _survives(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -
     else:
         passes = let_through_a2s(spec.rating_a, flows, guard_kind(spec))
     stands, weakest = min((_withstand_a2s(plan, each, wire), each.designation) for each, wire in wires)
-    figure = f"{weakest} stands {_heat(stands)}, {_heat(passes)} pass"
-    said = f"{weakest} is harmed before {_what(guard)} opens."
+    figure = f"{weakest} is good for {_heat(stands)}, {_heat(passes)} pass"
+    said = f"{weakest} is harmed before {_guard_text(guard)} opens."
     yield GuardCheck(SURVIVES, passes <= stands, figure, "error", said)
 
 
@@ -262,7 +262,7 @@ def _bigger_in_front(plan: Planned, circuit: Circuit, before: Segment, asked_a: 
     says="nothing protects a circuit",
     when="no fuse, link or breaker lies on its supply side",
     source="common practice",
-    cure="a fuse of the rating its load asks for",
+    cure="a fuse of the rating its load needs",
 )
 def _missing_guard(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
     if circuit.family not in ("feed", "charging") or not circuit.supply:
@@ -336,7 +336,7 @@ def _moved(circuit: Circuit, guard: Segment, before: Segment, supply: list[Segme
 
 
 def _new_fuse(plan: Planned, circuit: Circuit, beside: Segment, *, after: bool) -> Remedy | None:
-    """A fuse inserted next to a segment, of the rating its load asks for."""
+    """A fuse inserted next to a segment, of the rating its load needs."""
     load_a = load_of_guard_a(plan.vehicle, plan.worst, beside.id, plan.rules)
     for family in FAMILIES:
         rating = choose_fuse(load_a, float("inf"), plan.rules, family, inrush_through(plan.vehicle, beside.id)).rating_a

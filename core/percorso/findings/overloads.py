@@ -1,4 +1,4 @@
-"""What carries more than it stands in a solved state: shorts, fuses, wires, resistors, metal no current belongs in."""
+"""What carries too much in a solved state: shorts, fuses, wires, resistors, metal no current belongs in."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -117,7 +117,7 @@ def _loop(view: View, current_a: float) -> tuple[str, ...]:
 
 @named(
     "wire-overloaded",
-    says="a wire carries more than it stands",
+    says="a wire carries more than it is good for",
     when="in this state, and no guard opens before its insulation is harmed",
     source="ABYC E-11, ISO 10133, from memory; IEC 60364-4-43, from memory",
     cure="the circuit sized anew",
@@ -130,7 +130,7 @@ def _hot_wires(view: View) -> Iterator[Finding]:
         stands, current = ampacity.allowed_a, view.current_a(segment)
         if current > stands > 0 and not _guard_opens(view, spec, current):
             watts = view.solution.segments[segment.id].power_w or 0.0
-            title = f"{segment.designation} carries {current:.3g} A and stands {stands:.3g} A."
+            title = f"{segment.designation} carries {current:.3g} A and is good for {stands:.3g} A."
             reason = f"It makes {watts:.3g} W of heat; by the {ampacity.ruling} its insulation would cook."
             circuit = next(iter(passing(view.vehicle, segment.id)), None)
             cure = Remedy(f"size {circuit.name} anew", (ResizeCircuit(circuit_id=circuit.id),)) if circuit else None

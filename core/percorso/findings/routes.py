@@ -127,7 +127,7 @@ def thin_pieces(plan: Planned, circuit: Circuit) -> Iterator[Finding]:
         leg = plan.profiles[circuit.id].leg(piece.id)
         title = f"{piece.designation} {spec.size} is a thin piece in a thick cable."
         stands = wire_ampacity(spec, plan.rules, plan.vehicle.zone_temperature_c).allowed_a
-        reason = f"{_metres(spec)} take {leg.share:.0%} of the loss and stand {stands:.3g} A."
+        reason = f"{_metres(spec)} take {leg.share:.0%} of the loss and are good for {stands:.3g} A."
         change = ChangeSegment(segment_id=piece.id, change=size_change(spec, like.spec.size))
         yield Finding(
             "caution", title, reason, (piece.id,), Remedy(f"{piece.designation} as {like.spec.size}", (change,))

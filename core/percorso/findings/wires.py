@@ -59,7 +59,7 @@ def wire_figures(plan: Planned, segment_id: str) -> WireFigures | None:
 
 @named(
     "wire-too-hot",
-    says="a wire carries more than it may, or more than the model says it stands",
+    says="a wire carries more than it may, or more than the model says it is good for",
     when="its worst lasting current is over its ampacity where it lies",
     source="ABYC E-11, ISO 10133, from memory; the thermal model",
     cure="the circuit sized anew",
@@ -77,14 +77,14 @@ def hot_wires(plan: Planned) -> Iterator[Finding]:
             continue  # the place is too hot for it: said of its insulation
         if worst.current_a > ampacity.allowed_a:
             title = f"{segment.designation} {spec.size} is too thin for {worst.current_a:.3g} A."
-            where = f"In the state {worst.state} it carries them and by the {ampacity.ruling} stands"
+            where = f"In the state {worst.state} it carries them and by the {ampacity.ruling} is good for"
             reason = f"{where} {ampacity.allowed_a:.3g} A there; its insulation would cook."
             yield Finding("error", title, reason, (segment.id,), cure)
         elif worst.current_a > ampacity.model_a > 0:
             title = f"{segment.designation} {spec.size} runs hotter than the table knows."
             air = plan.vehicle.zone_temperature_c[spec.zone]
             reason = (
-                f"In {air:.0f} °C air it stands {ampacity.model_a:.3g} A by the thermal model and carries "
+                f"In {air:.0f} °C air it is good for {ampacity.model_a:.3g} A by the thermal model and carries "
                 f"{worst.current_a:.3g} A; the table allows {ampacity.table_a:.3g} A."
             )
             yield Finding("caution", title, reason, (segment.id,))
@@ -93,9 +93,9 @@ def hot_wires(plan: Planned) -> Iterator[Finding]:
 @named(
     "wire-insulation",
     says="insulation in a place or on something it is not made for",
-    when="the place is as hot as it stands, or it moves, or such a wire is out of place there",
+    when="the place is as hot as it is good for, or it moves, or such a wire is out of place there",
     source="SAE J1128 and J1127, ISO 6722-1, from memory; common practice",
-    cure="insulation that stands the place",
+    cure="insulation that is good for the place",
 )
 def wrong_insulation(plan: Planned) -> Iterator[Finding]:
     """Insulation in a place or on something that it is not made for."""
@@ -104,12 +104,12 @@ def wrong_insulation(plan: Planned) -> Iterator[Finding]:
         air = plan.vehicle.zone_temperature_c[spec.zone]
         cure = _insulated(segment, spec, air)
         if air >= kind.limit_c:
-            title = f"{segment.designation}: {kind.name} does not stand the {spec.zone}."
-            reason = f"It stands {kind.limit_c:g} °C and lies in {air:g} °C."
+            title = f"{segment.designation}: {kind.name} is not good for the {spec.zone}."
+            reason = f"It is good for {kind.limit_c:g} °C and lies in {air:g} °C."
             yield Finding("error", title, reason, (segment.id,), cure)
         if kind.strands == "few" and spec.moves:
             title = f"{segment.designation}: {kind.name} on something that moves."
-            reason = f"Never {kind.never}. It stands {kind.limit_c:g} °C besides."
+            reason = f"Never {kind.never}. It is good for {kind.limit_c:g} °C besides."
             yield Finding("error", title, reason, (segment.id,), cure)
         elif kind.name == "building wire":
             title = f"{segment.designation} is building wire."

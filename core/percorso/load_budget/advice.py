@@ -90,7 +90,7 @@ def advice(system: ChargingSystem, found: Sequence[Balance], rules: HouseRules) 
     short = [each for each in driven if each.verdict == "fail"]
     shed = _shed(system, short)
     return Advice(
-        says=_says(worst, len(short)),
+        says=_summary(worst, len(short)),
         worst=worst.scenario.id,
         smallest=smallest,
         smaller_does=smallest is not None and _is_smaller(smallest, spec),
@@ -108,7 +108,7 @@ def _nothing_gives(system: ChargingSystem, spec: Alternator | None) -> str:
     return "No alternator gives in these scenarios: the battery carries them alone."
 
 
-def _says(worst: Balance, short: int) -> str:
+def _summary(worst: Balance, short: int) -> str:
     """The worst scenario in a sentence."""
     where = worst.scenario.name[:1].upper() + worst.scenario.name[1:]
     if worst.verdict == "fail":
@@ -216,7 +216,7 @@ def _within_its_speed(spec: Alternator, effect: str, change: ChangeDevice) -> It
     """The cure with the speed it makes on the road, unless the alternator does not stand it."""
     on_road = spec.model_copy(update=change.change).rpm("road")
     if on_road <= spec.max_rpm:
-        yield Remedy(f"{effect} ({on_road:.0f} rpm on the road, it stands {spec.max_rpm:.0f})", (change,))
+        yield Remedy(f"{effect} ({on_road:.0f} rpm on the road, good for {spec.max_rpm:.0f})", (change,))
 
 
 def _shed(system: ChargingSystem, short: Sequence[Balance]) -> list[str]:
@@ -293,7 +293,7 @@ def _notes(system: ChargingSystem, spec: Alternator, driven: Sequence[Balance]) 
     if limit is not None and most > limit:
         yield f"It makes up to {most:.0f} A; its belt ({spec.belt}) drives about {limit:.0f} A before it slips."
     if spec.rpm("road") > spec.max_rpm:
-        yield f"On the road it turns at {spec.rpm('road'):.0f} rpm; it stands {spec.max_rpm:.0f} rpm."
+        yield f"On the road it turns at {spec.rpm('road'):.0f} rpm; it is good for {spec.max_rpm:.0f} rpm."
     if any(each.capability_a <= 0 for each in driven):
         yield "At idle it turns too slowly to give anything: raise the idle speed or fit a smaller pulley."
     battery = system.battery

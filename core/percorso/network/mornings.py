@@ -43,7 +43,7 @@ class Cranking:
         if self.speed is None:
             return "chatters"
         if not self.is_triggered:
-            return f"gets {self.trigger_v or 0.0:.2f} V at its solenoid and wants {self.pull_in_v:g} V"
+            return f"gets {self.trigger_v or 0.0:.2f} V at its solenoid and needs {self.pull_in_v:g} V"
         return f"turns at {self.speed:.0%} of its speed" if self.speed else "does not turn"
 
     def starts(self, nominal_v: float) -> bool:

@@ -302,12 +302,14 @@ def _agreed(phases: Sequence[Mapping[str, _Result]], ids: Iterable[str], unknown
     if len(phases) == 1:
         return first
     return {
-        each: type(result)(*(_one(values) for values in zip(*(astuple(one[each]) for one in phases), strict=True)))
+        each: type(result)(
+            *(_agreed_value(values) for values in zip(*(astuple(one[each]) for one in phases), strict=True))
+        )
         for each, result in first.items()
     }
 
 
-def _one(values: Sequence[Any]) -> Any:
+def _agreed_value(values: Sequence[Any]) -> Any:
     if None in values:
         return None
     if isinstance(values[0], bool):

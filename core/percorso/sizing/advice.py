@@ -166,7 +166,7 @@ def _wire_advice(present: Vehicle, task: Round, sizes: Mapping[str, ConductorSiz
         size=size.name,
         present=wire_size(present, wire_id).name,
         governed_by=governed_by,
-        reason=f"no size stands its duty: {wire.blocked}" if wire.blocked else why,
+        reason=f"no size is good for its duty: {wire.blocked}" if wire.blocked else why,
         worst=task.worst.continuous(wire_id),
         ampacity=wire.duty.ampacity(size, task.rules),
         drop_v=_drop_v(task, wire_id, size),

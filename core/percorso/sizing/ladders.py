@@ -216,9 +216,9 @@ def _fuse_ladder(leg: Leg, spec: Fuse, choice: FuseChoice, inrush: Inrush | None
 def _fuse_refusals(rating_a: float, choice: FuseChoice, inrush: Inrush | None) -> tuple[str, ...]:
     refused = []
     if rating_a < choice.lowest_a * (1 - 1e-9):
-        refused.append(f"tires under its load, which asks for {choice.lowest_a:.3g} A")
+        refused.append(f"tires under its load, which needs {choice.lowest_a:.3g} A")
     if not holds(rating_a, inrush) and inrush:
         refused.append(f"may open in the {inrush.current_a:.3g} A inrush")
     if rating_a > choice.highest_a:
-        refused.append(f"thinnest wire stands {choice.highest_a:.3g} A")
+        refused.append(f"thinnest wire good for {choice.highest_a:.3g} A")
     return tuple(refused)

@@ -39,11 +39,11 @@ class Least:
     def of(self, size: ConductorSize, school: School) -> ConductorSize:
         """In the series of a size."""
         least = self.metric if size.series == "metric" else self.awg
-        return _one_under(least) if school == "light" else least
+        return _next_thinner(least) if school == "light" else least
 
 
 @cache
-def _one_under(size: ConductorSize) -> ConductorSize:
+def _next_thinner(size: ConductorSize) -> ConductorSize:
     """The next thinner of the sizes that shops pair with fuses, or the thinnest of all made."""
     listed = {each.of(size, "usual") for _, each in _pairs()} | {stocked_sizes(size.series)[0]}
     return max((each for each in listed if each.area_mm2 < size.area_mm2), key=lambda each: each.area_mm2, default=size)
@@ -57,7 +57,7 @@ class Floor:
     wire: Least
 
     @property
-    def says(self) -> str:
+    def with_article(self) -> str:
         """The use with its article."""
         return f"{'an' if self.use[0] in 'aeiou' else 'a'} {self.use}"
 

@@ -133,7 +133,7 @@ class Round:
             return WireSizes(spec, duty, warms, tuple(fitting), "", wants is not None, (segment_id,))
         taken = [size for size in made if "terminal" not in refused[size]]
         if wants is not None and taken:
-            blocked = f"it wants {wants.name}; {refused[wants]['terminal']}"
+            blocked = f"it needs {wants.name}; {refused[wants]['terminal']}"
             return WireSizes(spec, duty, warms, tuple(taken[-1:]), blocked, True, (segment_id,))
         return WireSizes(spec, duty, warms, made[-1:], "; ".join(refused[made[-1]].values()), False, (segment_id,))
 

@@ -104,9 +104,11 @@ def refusals(size: ConductorSize, duty: Duty, rules: HouseRules) -> dict[Criteri
         refused["thinnest allowed"] = f"thinner than the house's {rules.thinnest_wire_mm2:.3g} mm²"
     elif duty.floor is not None and not duty.floor.wire.is_met(size, rules.school):
         least = duty.floor.wire.of(size, rules.school).name
-        refused["thinnest allowed"] = f"thinner than {least}, which {duty.floor.says} has at least"
+        refused["thinnest allowed"] = f"thinner than {least}, which {duty.floor.with_article} has at least"
     if stands <= 0:
-        refused["ampacity"] = f"its insulation stands {duty.cable(size).limit_c:g} °C and lies in {duty.air_c:g} °C"
+        refused["ampacity"] = (
+            f"its insulation is good for {duty.cable(size).limit_c:g} °C and lies in {duty.air_c:g} °C"
+        )
     elif stands < duty.continuous_a * (1 - 1e-9):
         refused["ampacity"] = f"good for {stands:.3g} A, {duty.continuous_a:.3g} A flow"
     elif rules.school != "light" and not duty.rarely_full:
@@ -137,7 +139,7 @@ def _behind_its_fuse(size: ConductorSize, duty: Duty, stands_a: float, rules: Ho
         return {"fuse": f"good for {stands_a:.3g} A, too thin for its {fuse_a:g} A fuse"}
     pair = paired_with(fuse_a)
     if pair is not None and not pair.is_met(size, rules.school):
-        return {"fuse": f"a {fuse_a:g} A fuse wants {pair.of(size, rules.school).name} behind it"}
+        return {"fuse": f"a {fuse_a:g} A fuse needs {pair.of(size, rules.school).name} behind it"}
     return {}
 
 

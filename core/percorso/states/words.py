@@ -23,7 +23,7 @@ TO_STATE: Mapping[State, str] = {
 }
 
 
-def said_scope(scope: Scope) -> str:
+def scope_text(scope: Scope) -> str:
     """What was tried, in a sentence."""
     count = len(scope.inputs)
     switches = "switch" if count == 1 else "switches"
@@ -34,7 +34,7 @@ def said_scope(scope: Scope) -> str:
     return f"All {scope.situations} situations tried: six states, {every}, every order of the key."
 
 
-def said_way(vehicle: Vehicle, way: tuple[Step, ...]) -> tuple[str, ...]:
+def way_text(vehicle: Vehicle, way: tuple[Step, ...]) -> tuple[str, ...]:
     """Each step of a way as one would say it to somebody in the driver's seat."""
     said: list[str] = []
     for one, other in pairwise((Step(way[0].state), *way)):
@@ -59,7 +59,7 @@ def _moves(vehicle: Vehicle, one: Step, other: Step) -> list[str]:
     ]
 
 
-def said_meant(spec: DeviceKind) -> str:
+def meant_text(spec: DeviceKind) -> str:
     """What a device is meant to do, in a few words; empty where it may do as it likes."""
     if isinstance(spec, Starter):
         return "must: cranking only"
@@ -98,12 +98,12 @@ SAID: Mapping[What, str] = {
 }
 
 
-def said(vehicle: Vehicle, forbidden: Forbidden) -> str:
+def forbidden_text(vehicle: Vehicle, forbidden: Forbidden) -> str:
     """What happens, in a sentence."""
     return SAID[forbidden.what].format(name=_name(vehicle, forbidden.part), where=IN_STATE[forbidden.state])
 
 
-def said_pulled(vehicle: Vehicle, pulled: Pulled) -> str:
+def pulled_text(vehicle: Vehicle, pulled: Pulled) -> str:
     """What a part does that is taken out, in short: of what is used, not of the relays in between."""
     used = [each for each in pulled.changes if not isinstance(vehicle.devices[each.before.device_id].spec, RelayCoil)]
     dead = {each.before.device_id: None for each in used if each.effect == "goes dead"}

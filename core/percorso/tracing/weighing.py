@@ -35,7 +35,7 @@ class Weighing:
         always the same, for they were read on the same metal.
         """
         counts, befores = counting_of(self._vehicle, known), befores_of(known)
-        whats = [(_what(each), before) for each, before in zip(known, befores, strict=True)]
+        whats = [(_key_of(each), before) for each, before in zip(known, befores, strict=True)]
         found: dict[int, Likelihood] = {}
         values: list[int] = []
         for place in sorted(range(len(known)), key=lambda each: repr(whats[each][0])):
@@ -69,12 +69,12 @@ class Weighing:
 
     def _read(self, known: Observation, before: Situations) -> Reading | ComplaintEvidence:
         if isinstance(known, Complaint):
-            return self._told(known)
+            return self._complaint_evidence(known)
         predicted = self._history.show([known], before)[0]
         spread = self.metal.deviation(known)
         return reading_of(self._hypotheses, known, predicted, spread, self._vehicle.nominal_v)
 
-    def _told(self, complaint: Complaint) -> ComplaintEvidence:
+    def _complaint_evidence(self, complaint: Complaint) -> ComplaintEvidence:
         shows = [
             sign.shows(self._history.predictions(sign.measurements[0].situation).show(sign.measurements))
             for sign in complaint.signs
@@ -86,6 +86,6 @@ def _is_value(known: Observation) -> TypeGuard[Measurement]:
     return isinstance(known, Measurement) and known.value is not None
 
 
-def _what(known: Observation) -> Hashable:
+def _key_of(known: Observation) -> Hashable:
     """Tells apart what is known: what was measured and what came, or what was said."""
     return known.key if isinstance(known, Complaint) else (known.key, known.value, known.outcome)

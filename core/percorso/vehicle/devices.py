@@ -107,7 +107,7 @@ class Alternator(DeviceSpec):
     engine_road_rpm: Annotated[Rpm | None, Asked("Engine on the road, rpm", "2400")] = None
     idle_rpm: Annotated[Rpm, Asked("Else its own speed idling, rpm", more=True)] = 1800.0
     road_rpm: Annotated[Rpm, Asked("Its own speed on the road, rpm", more=True)] = 6000.0
-    max_rpm: Annotated[Rpm, Asked("It stands, rpm", more=True)] = 15000.0  # from memory; its maker knows
+    max_rpm: Annotated[Rpm, Asked("Maximum speed, rpm", more=True)] = 15000.0  # from memory; its maker knows
     output: Annotated[
         tuple[OutputPoint, ...],
         BeforeValidator(_points, json_schema_input_type=str | list[OutputPoint]),
@@ -123,7 +123,7 @@ class Alternator(DeviceSpec):
     excitation_a: Annotated[float, Field(ge=0, le=10), Asked("Wakes up with, A")] = 0.02
     exciter_ohm: Annotated[Ohms, Asked("D+ at rest")] = 10.0  # field and regulator seen from D+, from memory
     # what its regulator stands at D+, from memory
-    exciter_max_a: Annotated[float, Field(gt=0, le=10), Asked("D+ stands, A")] = 0.5
+    exciter_max_a: Annotated[float, Field(gt=0, le=10), Asked("D+ is good for, A")] = 0.5
     self_excites_rpm: Annotated[Rpm | None, Asked("Wakes up by itself from, rpm", "never")] = None
 
     @model_validator(mode="after")
@@ -250,14 +250,14 @@ def changed_device(spec: DeviceKind, change: Mapping[str, Any]) -> DeviceKind:
     """
     values = merged(spec, change)
     if isinstance(spec, Load):
-        if _says_anew(spec, change, "rated_a", CURRENT) and not _says_anew(spec, change, "rated_w", POWER):
+        if _is_changed(spec, change, "rated_a", CURRENT) and not _is_changed(spec, change, "rated_w", POWER):
             values |= {"rated_w": None, "efficiency": 1.0}
         elif values.get("rated_w") is not None:
             values.pop("rated_a", None)
     return DEVICE_SPEC.validate_python(values)
 
 
-def _says_anew(spec: Load, change: Mapping[str, Any], name: str, kind: Kind) -> bool:
+def _is_changed(spec: Load, change: Mapping[str, Any], name: str, kind: Kind) -> bool:
     """Whether a change gives another value than there is; text that is none is for the model to refuse."""
     if change.get(name) is None:
         return False

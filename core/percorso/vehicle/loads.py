@@ -99,7 +99,7 @@ class Load(DeviceSpec):
     @model_validator(mode="after")
     def _needs_no_more_than_it_stands(self) -> "Load":
         if self.min_v is not None and self.max_v is not None and self.min_v > self.max_v:
-            message = f"it cannot need {self.min_v:g} V and stand only {self.max_v:g} V"
+            message = f"it cannot need {self.min_v:g} V and be good for only {self.max_v:g} V"
             raise PercorsoError(message, field=("min_v",))
         return self
 
@@ -191,7 +191,7 @@ class FilamentLamp(Load):
     """A bulb; it glows from a fraction of its voltage on."""
 
     LEAST_SHARE: ClassVar[float] = 0.2
-    LABEL: ClassVar[str] = "Lamp with filament"
+    LABEL: ClassVar[str] = "Filament bulb"
     LETTER: ClassVar[str] = "E"
     kind: Literal["filament lamp"] = "filament lamp"
 

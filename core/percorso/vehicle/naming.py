@@ -17,12 +17,12 @@ def named(parts: Iterable[_Part], text: str) -> list[_Part]:
 
 def segment_called(vehicle: Vehicle, text: str) -> Segment:
     """The segment of that id or designation. Raises UnknownNameError."""
-    return _one(named(vehicle.segments.values(), text), text)
+    return _only_one(named(vehicle.segments.values(), text), text)
 
 
 def device_called(vehicle: Vehicle, text: str) -> Device:
     """The device of that id or designation. Raises UnknownNameError."""
-    return _one(named(vehicle.devices.values(), text), text)
+    return _only_one(named(vehicle.devices.values(), text), text)
 
 
 def designation_of(vehicle: Vehicle, part_id: str) -> str:
@@ -52,7 +52,7 @@ def point_called(vehicle: Vehicle, text: str) -> Point:
     return found[0]
 
 
-def _one(found: list[_Part], text: str) -> _Part:
+def _only_one(found: list[_Part], text: str) -> _Part:
     """By id if there is one of it: at two stages two parts may have one designation."""
     if not found:
         raise UnknownNameError(f'there is no part "{text}" at this stage')

@@ -98,7 +98,7 @@ LOAD_NAMES: Mapping[LoadKind, str] = {
     "resistive": "a heater, a coil: resistive",
     "motor": "a motor: fan, blower, lift",
     "pump": "a pump",
-    "filament lamp": "a lamp with filament",
+    "filament lamp": "a filament bulb",
     "constant power": "electronics: constant power",
     "constant current": "electronics: constant current",
 }

@@ -188,7 +188,7 @@ class Sizing(TestCase):
     def test_an_impossible_target_says_what_stands_in_the_way(self) -> None:
         self.assertIn("allow more drop", size_wire(WireTask(150, 100, 13, 0.1), "metric", RULES).reason)
         hot = WireTask(20, 1, 13, 0.5, duty=Duty(20, air_c=130))
-        self.assertRegex(size_wire(hot, "metric", RULES).reason, "stands 125 °C and lies in 130 °C.*more heat")
+        self.assertRegex(size_wire(hot, "metric", RULES).reason, "good for 125 °C and lies in 130 °C.*more heat")
         thick = HouseRules(thinnest_wire_mm2=200)
         self.assertIn("change that house rule", size_wire(WireTask(20, 1, 13, 0.5), "metric", thick).reason)
         blocked = size_wire(WireTask(20, 1, 13, 0.5, elsewhere_drop_v=0.6), "awg", RULES)

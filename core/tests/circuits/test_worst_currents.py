@@ -122,7 +122,7 @@ class WhatAWireMayCarry(TestCase):
                 self.assertEqual(allowed, 0, (insulation, rule))
         duty = Duty(continuous_a=1, air_c=125, engine_space=True)
         for size in (*stocked_sizes("awg"), *stocked_sizes("metric")):
-            self.assertIn("stands 125 °C and lies in 125 °C", refusals(size, duty, RULES)["ampacity"])
+            self.assertIn("good for 125 °C and lies in 125 °C", refusals(size, duty, RULES)["ampacity"])
         self.assertGreater(self.carries(zone="near exhaust", size="10 AWG", insulation="silicone").allowed_a, 20)
 
     def test_the_house_goes_by_the_lower_of_table_and_model_unless_it_says_otherwise(self) -> None:

@@ -56,7 +56,7 @@ class TimeCurrent(TestCase):
         self.assertEqual(choose_fuse(10, 60, RULES, "blade", start).rating_a, 30)
         blocked = choose_fuse(10, 20, RULES, "blade", start)
         self.assertIsNone(blocked.rating_a)
-        self.assertIn("inrush of 60 A asks for 30 A", blocked.reason)
+        self.assertIn("inrush of 60 A needs 30 A", blocked.reason)
         self.assertIn("take a wire for 30 A", blocked.reason)
 
 

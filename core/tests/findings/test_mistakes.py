@@ -67,7 +67,7 @@ class Mistakes(TestCase):
 
     def test_fuse_sized_to_the_load_and_not_to_the_wire(self) -> None:
         """18 AWG stands 20 A (ABYC E-11, from memory): no fuse for 18 A ÷ 0.8 does both, so the route is sized anew."""
-        self.caught(feed(W4=piece("W4", size="18 AWG")), "F1 25 A does not protect", "stands 20 A")
+        self.caught(feed(W4=piece("W4", size="18 AWG")), "F1 25 A does not protect", "good for 20 A")
         self.caught(feed(F1=piece("F1", rating_a=40), W4=piece("W4", size="14 AWG")), "F1 40 A does not", "35 A")
 
     def test_fuse_too_small_and_a_start_that_opens_it(self) -> None:
@@ -90,7 +90,7 @@ class Mistakes(TestCase):
         self.caught(weak, "F1 25 A would not open in time", "50 A open it within 5 s")
 
     def test_thin_piece_in_a_thick_cable(self) -> None:
-        self.caught(feed(W2=piece("W2", size="16 AWG")), "W2 16 AWG is a thin piece", "stand 25 A")
+        self.caught(feed(W2=piece("W2", size="16 AWG")), "W2 16 AWG is a thin piece", "are good for 25 A")
 
     def test_one_run_of_two_sizes_over_a_splice(self) -> None:
         """Metal in one run is of one size unless its current changes there (common practice)."""
@@ -195,7 +195,7 @@ class Mistakes(TestCase):
 
     def test_building_wire_on_a_moving_engine_and_soft_insulation_in_the_heat(self) -> None:
         self.caught(feed(W3=piece("W3", insulation="building wire", moves=True)), "W3: building wire on something")
-        self.caught(feed(W3=piece("W3", insulation="PVC", zone="engine bay")), "W3: PVC does not stand", "80 °C")
+        self.caught(feed(W3=piece("W3", insulation="PVC", zone="engine bay")), "W3: PVC is not good for", "80 °C")
         self.caught(feed(W3=piece("W3", insulation="silicone", moves=True)), "W3: silicone on something that moves")
         thin = piece("W3", size="14 AWG", insulation="shielded")
         self.caught(feed(W3=thin), "W3: shielded lead as a power feed")

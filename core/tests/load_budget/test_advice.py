@@ -63,7 +63,7 @@ class TurningFaster(TestCase):
         """37 A and a fifth in summer need 44.4 ÷ 0.875 = 50.7 A cold: 1 800 + 10.7 ÷ 50 · 4 200 = 2 702 rpm."""
         vehicle = unwired(G1=BATTERY, G2=ALTERNATOR, A=heater(37, "engine"))
         cures = {each.effect: each for each in advised(vehicle).advice.cures}
-        pulley = "a smaller pulley, 2.5 → 3.76 (9024 rpm on the road, it stands 15000)"  # 2 702 ÷ 720; 3.76 · 2 400
+        pulley = "a smaller pulley, 2.5 → 3.76 (9024 rpm on the road, good for 15000)"  # 2 702 ÷ 720; 3.76 · 2 400
         idle = "the engine idling at 1090 rpm"  # 2 702 ÷ 2.5
         for effect in (pulley, idle):
             self.assertIn(effect, cures)
@@ -112,7 +112,7 @@ class Alternators(TestCase):
         fast = ALTERNATOR | {"belt": "V-belt", "at_6000_a": 120, "engine_road_rpm": 6500}
         told = " ".join(advised(unwired(G1=BATTERY, G2=fast)).advice.notes)
         self.assertIn("its belt (V-belt) drives about 85 A", told)
-        self.assertIn("turns at 16250 rpm; it stands 15000 rpm", told)
+        self.assertIn("turns at 16250 rpm; it is good for 15000 rpm", told)
         self.assertEqual(advised(unwired(G1=BATTERY, G2=ALTERNATOR)).advice.notes, ())
 
     def test_a_lithium_battery_is_warned_of(self) -> None:

@@ -56,7 +56,7 @@ class TwinAlternators(TestCase):
         network = Network(vehicle)
         found = behaviour(network, network.solve("road"), HouseRules())
         [said] = [each.reason for each in found if "is at its limit" in each.title]
-        self.assertIn("Its regulator sees 0.0 V and asks for more, though there are 25.5 V at its post", said)
+        self.assertIn("Its regulator sees 0.0 V and calls for more, though there are 25.5 V at its post", said)
         self.assertNotIn("falls", said)
 
 

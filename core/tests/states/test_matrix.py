@@ -17,7 +17,7 @@ from percorso.states.matrix import matrix
 from percorso.states.paths import why
 from percorso.states.pulling import part_named, pull_each, removable
 from percorso.states.time_line import time_line
-from percorso.states.words import said_pulled
+from percorso.states.words import pulled_text
 from percorso.study import Study
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil
 from percorso.vehicle.model import STAGES, Device, Segment, Vehicle
@@ -150,7 +150,7 @@ class Pulling(TestCase):
         said = {}
         for stage in STAGES:
             [pulled] = study.pulled(stage, {}, "K6")
-            said[stage] = said_pulled(study.at(stage).vehicle, pulled)
+            said[stage] = pulled_text(study.at(stage).vehicle, pulled)
         self.assertEqual(said["found"], "dead: Lift valve, Heater pump; Heater pump stays on through K7")
         self.assertEqual(said["planned"], "dead: Heater pump")
 

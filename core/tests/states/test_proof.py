@@ -15,7 +15,7 @@ from percorso.network.device_results import draws
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.states.proof import Proof, prove, replayed
-from percorso.states.words import said, said_scope, said_way
+from percorso.states.words import forbidden_text, scope_text, way_text
 from percorso.targets import Family, Target
 from percorso.vehicle.devices import RelayCoil, Starter
 from percorso.vehicle.loads import Load
@@ -164,7 +164,7 @@ COIL = {"K1": ({"86": "coil", "85": "minus"}, {"kind": "relay coil"})}
 def found_in(vehicle: Vehicle) -> dict[tuple[str, str], str]:
     """What the proof finds, and the way to it in words."""
     found = prove(Network(vehicle)).forbidden
-    return {(each.what, each.part): ", ".join(said_way(vehicle, each.way)) for each in found}
+    return {(each.what, each.part): ", ".join(way_text(vehicle, each.way)) for each in found}
 
 
 class ByHand(TestCase):
@@ -275,14 +275,14 @@ class ByHand(TestCase):
         vehicle = small_vehicle(switches | fuse, {"G1": ({"+": "post", "-": "minus"}, IDEAL_BATTERY)} | lamps, *inputs)
         proof = prove(Network(vehicle))
         self.assertEqual(proof.situations, 2796)
-        self.assertIn("at most 2 of 30 switches", said_scope(proof.scope))
+        self.assertIn("at most 2 of 30 switches", scope_text(proof.scope))
         self.assertEqual([each.count for each in proof.forbidden], [5 * 435])  # cranking, 1.2 A do not open 1 A in time
 
 
 class Demo(TestCase):
     def said(self, job: str, stage: str) -> str:
         vehicle = vehicle_at(demo(job), stage)
-        return " ".join(said(vehicle, each) for each in prove(Network(vehicle)).forbidden)
+        return " ".join(forbidden_text(vehicle, each) for each in prove(Network(vehicle)).forbidden)
 
     def test_what_each_job_came_for_is_found_and_gone_as_planned(self) -> None:
         for job, wrong in (
@@ -297,4 +297,7 @@ class Demo(TestCase):
             with self.subTest(wrong):
                 self.assertIn(wrong, self.said(job, "found"))
                 self.assertNotIn(wrong, self.said(job, "planned"))
-        self.assertEqual((self.said("school-minibus", "planned"), self.said("vineyard-tractor", "planned")), ("", ""))
+        self.assertEqual(
+            (self.said("school-minibus", "planned"), self.said("vineyard-tractor", "planned")),
+            ("", ""),
+        )

@@ -57,7 +57,7 @@ def preview_measurements(request: SignedInRequest, job_id: UUID, file: Measureme
     """Check a file of measurements and say what each line will do; nothing is written."""
     job = asked_job(request, job_id)
     stored = network_of(job)
-    return _told(_lines(job, stored, file.text), stored)
+    return _lines_out(_lines(job, stored, file.text), stored)
 
 
 @router.post("/jobs/{job_id}/measurements", response=list[LineOut])
@@ -70,7 +70,7 @@ def write_measurements(request: SignedInRequest, job_id: UUID, file: Measurement
         lines = _lines(job, stored, file.text)
         new = [each.reading for each in lines if each.does == "add"]
         write_readings(new, job, request.user, _rows_by_file_id(stored))
-    return _told(lines, stored)
+    return _lines_out(lines, stored)
 
 
 def _lines(job: Job, stored: StoredNetwork, text: str) -> tuple[MeasurementLine, ...]:
@@ -89,10 +89,10 @@ def _rows_by_file_id(stored: StoredNetwork) -> Ids:
     return Ids(*(rows for _ in fields(Ids)))
 
 
-def _told(lines: tuple[MeasurementLine, ...], stored: StoredNetwork) -> list[LineOut]:
+def _lines_out(lines: tuple[MeasurementLine, ...], stored: StoredNetwork) -> list[LineOut]:
     vehicle = with_ids(stored.vehicle, stored.ids_in_files)
     return [
-        LineOut(line=each.line, name=_name(vehicle, each.reading), said=_said(each.reading), does=each.does)
+        LineOut(line=each.line, name=_name(vehicle, each.reading), said=_reading_text(each.reading), does=each.does)
         for each in lines
     ]
 
@@ -101,5 +101,5 @@ def _name(vehicle: Vehicle, reading: FileReading) -> str:
     return f"{reading.quantity} {' → '.join(places(vehicle, reading))}"
 
 
-def _said(reading: FileReading) -> str:
+def _reading_text(reading: FileReading) -> str:
     return reading.outcome or f"{reading.value:g} {UNITS[reading.quantity]}"

@@ -12,7 +12,7 @@ from percorso.circuits.worst_currents import Flows
 from percorso.sheets.job_sheets import SHEETS, Rows, SheetName, sheets
 from percorso.sheets.sheet import Sheet
 from percorso.spreadsheet import csv_text
-from percorso.states.words import said_pulled
+from percorso.states.words import pulled_text
 from percorso_server.jobs import models
 from percorso_server.jobs.asked import asked_job
 from percorso_server.jobs.schemas import AS_CSV, csv_answer
@@ -55,7 +55,7 @@ def _rows(network: JobNetwork) -> Rows:
     if not network.vehicle.points:
         return sheets(network.vehicle, Flows({}, {}, {}), {}, network.rules)
     vehicle = network.at("planned").vehicle
-    when_pulled = {each.part: said_pulled(vehicle, each) for each in network.pulled("planned", {})}
+    when_pulled = {each.part: pulled_text(vehicle, each) for each in network.pulled("planned", {})}
     return sheets(network.vehicle, network.plan("planned").worst, when_pulled, network.rules)
 
 

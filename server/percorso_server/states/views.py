@@ -16,7 +16,7 @@ from percorso.states.paths import Held, Hop, Why, why
 from percorso.states.proof import Forbidden, HowOften, Proof, replayed
 from percorso.states.pulling import Effect, Pulled, PulledEffect
 from percorso.states.time_line import Event, time_line
-from percorso.states.words import EFFECT_NAMES, said, said_meant, said_scope, said_way
+from percorso.states.words import EFFECT_NAMES, forbidden_text, meant_text, scope_text, way_text
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil
 from percorso.vehicle.loads import Load
 from percorso.vehicle.model import Device, Vehicle, in_order
@@ -71,7 +71,7 @@ def _row(network: JobNetwork, device: Device, cells: Iterable[Cell]) -> StateRow
     return StateRow(
         **_heading(device),
         version=network.versions.get(device.id, 0),
-        meant=said_meant(device.spec),
+        meant=meant_text(device.spec),
         runs_in=list(spec.runs_in) if spec else None,
         rests_in=list(spec.rests_in) if spec else None,
         cells=[each for each in cells if each.device_id == device.id],
@@ -218,7 +218,7 @@ def proof_view(proof: Proof, planned: Proof, rules: HouseRules) -> ProofView:
     """
     often = (OftenView(device_id=device, state=state, runs=runs) for (device, state), runs in proof.runs.items())
     return ProofView(
-        tried=said_scope(proof.scope),
+        tried=scope_text(proof.scope),
         situations=proof.situations,
         forbidden=[_forbidden(proof, planned, each, rules) for each in proof.forbidden],
         often=list(often),
@@ -232,8 +232,8 @@ def _forbidden(proof: Proof, planned: Proof, forbidden: Forbidden, rules: HouseR
     return ForbiddenView(
         what=forbidden.what,
         part=forbidden.part,
-        says=said(vehicle, forbidden),
-        way=list(said_way(vehicle, forbidden.way)),
+        says=forbidden_text(vehicle, forbidden),
+        way=list(way_text(vehicle, forbidden.way)),
         steps=written_way(forbidden.way),
         state=forbidden.state,
         count=forbidden.count,

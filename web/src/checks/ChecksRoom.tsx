@@ -144,7 +144,7 @@ function Room({ jobId, title, circuits }: RoomProps) {
         <p className="page empty">
           {asking.length > 0
             ? `None of ${asking.length} tests is ${only === "over" ? "otherwise than expected" : only}.`
-            : "Nothing is asked here: lay a route, and its tests stand here by themselves."}
+            : "No tests yet: add a route, and its tests appear here."}
         </p>
       )}
       {!small && test && (

@@ -79,7 +79,7 @@ function Recommended({ sizes }: { sizes: Sizes }) {
           )}
         </p>
       )}
-      {sizes.edits.length === 0 && <p>Everything already has the size it wants.</p>}
+      {sizes.edits.length === 0 && <p>Everything already has the right size.</p>}
       <ul className="advice">
         {sizes.wires.map((wire) => (
           <li key={wire.segment_id}>

@@ -103,7 +103,7 @@ function Row({ balance, before, y, scale }: RowProps) {
   return (
     <g className="balance-row">
       <title>
-        {`${scenario.name}: asks ${amps(demand_a)}, makes ${amps(capability_a)}; ${balance.battery_v.toFixed(2)} V at the battery, ${amps(balance.battery_a)} into it`}
+        {`${scenario.name}: needs ${amps(demand_a)}, makes ${amps(capability_a)}; ${balance.battery_v.toFixed(2)} V at the battery, ${amps(balance.battery_a)} into it`}
       </title>
       <text x={NAME - 8} y={y + 12} textAnchor="end">
         {rowName(balance)}

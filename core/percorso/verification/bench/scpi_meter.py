@@ -82,10 +82,10 @@ class BenchMeter:
         short = _header(header)
         if short.endswith("?"):
             return self._asked(short)
-        self._told(short, argument)
+        self._set(short, argument)
         return None
 
-    def _told(self, header: str, argument: str) -> None:
+    def _set(self, header: str, argument: str) -> None:
         match header.split(":"):
             case [""]:
                 pass

@@ -32,8 +32,8 @@ def list_checks(network: Network, stage: Stage, circuit_id: str | None, coldest_
     asked = list(_of_circuits(network, stage, circuits))
     if circuit_id is None:
         asked += _of_vehicle(network, stage)
-    told = _told(network.vehicle, _by_situation(_once(asked)))
-    return list(with_cold_morning(network.vehicle, told, coldest_c))
+    instructed = _with_instructions(network.vehicle, _by_situation(_once(asked)))
+    return list(with_cold_morning(network.vehicle, instructed, coldest_c))
 
 
 def _of_circuits(network: Network, stage: Stage, circuits: Iterable[Circuit]) -> Iterator[Check]:
@@ -87,11 +87,11 @@ def _by_situation(asked: Iterable[Check]) -> list[Check]:
     return sorted(asked, key=order)
 
 
-def _told(vehicle: Vehicle, asked: Iterable[Check]) -> Iterator[Check]:
+def _with_instructions(vehicle: Vehicle, asked: Iterable[Check]) -> Iterator[Check]:
     """Each test with how it is done and how long it takes after the one before it."""
     before: Situation | None = None
     for each in asked:
         takes = minutes(vehicle, each.measurement, before)
         before = each.measurement.situation
-        told = replace(each, how=how(vehicle, each.measurement), caution=caution(each.measurement))
-        yield replace(told, minutes=round(takes, 1))
+        instructed = replace(each, how=how(vehicle, each.measurement), caution=caution(each.measurement))
+        yield replace(instructed, minutes=round(takes, 1))

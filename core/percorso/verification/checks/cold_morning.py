@@ -12,17 +12,17 @@ from percorso.verification.measured.measurements import Measurement
 
 def with_cold_morning(vehicle: Vehicle, asked: Iterable[Check], outside_c: float) -> Iterator[Check]:
     """The same tests; those of a starter say what they would come to as cold as that, °C."""
-    told: dict[Hashable, str] = {}
+    predicted: dict[Hashable, str] = {}
     if any(True for _ in vehicle.devices_of(Battery)):
         for starter, _ in vehicle.devices_of(Starter):
-            told |= _told(vehicle, starter, outside_c)
+            predicted |= _predicted(vehicle, starter, outside_c)
     for each in asked:
         measured = each.measurement
-        says = told.get(_where(measured), "") if measured.situation.state == "cranking" else ""
+        says = predicted.get(_where(measured), "") if measured.situation.state == "cranking" else ""
         yield replace(each, how=f"{each.how} On a morning of {outside_c:g} °C {says}.") if says else each
 
 
-def _told(vehicle: Vehicle, starter: Device, outside_c: float) -> dict[Hashable, str]:
+def _predicted(vehicle: Vehicle, starter: Device, outside_c: float) -> dict[Hashable, str]:
     """What comes of each measurement of a starter, by where it is made."""
     morning, at = cranked(vehicle, starter, outside_c), starter.terminals
     plus, minus = posts_of(vehicle)
@@ -33,8 +33,10 @@ def _told(vehicle: Vehicle, starter: Device, outside_c: float) -> dict[Hashable,
         (at["31"], minus): morning.ground_lost_v,
         (at.get("50"), at["31"]): morning.trigger_v,
     }
-    told: dict[Hashable, str] = {each: f"about {value:.3g} V" for each, value in volts.items() if value is not None}
-    return told | {starter.id: f"it {morning.does}"}
+    predicted: dict[Hashable, str] = {
+        each: f"about {value:.3g} V" for each, value in volts.items() if value is not None
+    }
+    return predicted | {starter.id: f"it {morning.does}"}
 
 
 def _where(measured: Measurement) -> Hashable:

@@ -57,7 +57,7 @@ def ranges(instrument: Instrument, quantity: Quantity) -> tuple[Range, ...]:
             float(row["digit"]),
             float(row["share_percent"]) / 100,
             float(row["at_least"]),
-            float(row["loads_ohm"]) if row["loads_ohm"] else None,
+            float(row["input_resistance_ohm"]) if row["input_resistance_ohm"] else None,
         )
         for row in tables.rows("instruments")
         if (row["instrument"], row["quantity"]) == (instrument, wanted) and row["up_to"]
@@ -98,5 +98,5 @@ def input_resistance_ohm(instrument: Instrument, quantity: Quantity) -> float:
     """What an instrument opposes in its finest range, Ω: between its probes, or in series for a current."""
     if quantity == "lamp":
         row = next(row for row in tables.rows("instruments") if row["instrument"] == instrument)
-        return float(row["loads_ohm"])
+        return float(row["input_resistance_ohm"])
     return ranges(instrument, quantity)[0].input_resistance_ohm or 0.0

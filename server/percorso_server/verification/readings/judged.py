@@ -67,14 +67,14 @@ def readings_of(job: Job, network: JobNetwork) -> list[ReadingOut]:
     fresh = [reading_id for reading_id, _ in listed if reading_id not in told]
     if fresh:
         rows = Reading.objects.filter(pk__in=fresh).order_by().values(*COLUMNS)
-        told |= {row["id"]: _told(network, row) for row in rows}
+        told |= {row["id"]: _reading_out(network, row) for row in rows}
     return [_superseded(told[reading_id]) if later else told[reading_id] for reading_id, later in listed]
 
 
 def reading_of(job: Job, network: JobNetwork, reading_id: UUID) -> ReadingOut:
     """One reading of a job."""
     row = Reading.objects.filter(job=job).values(*COLUMNS, "superseded_by").get(pk=reading_id)
-    told = _told(network, row)
+    told = _reading_out(network, row)
     return told if row["superseded_by"] is None else _superseded(told)
 
 
@@ -82,7 +82,7 @@ def _superseded(reading: ReadingOut) -> ReadingOut:
     return reading.model_copy(update={"superseded": True})
 
 
-def _told(network: JobNetwork, row: Row) -> ReadingOut:
+def _reading_out(network: JobNetwork, row: Row) -> ReadingOut:
     """A reading that nothing supersedes, judged against the plan as it is now."""
     measurement = _measurement(row)
     points = [each for each in (measurement.red_point, measurement.black_point) if each]

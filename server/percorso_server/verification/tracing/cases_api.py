@@ -22,7 +22,7 @@ REMEMBERED = 200  # steps by their keys: one that is sent again after a lost ans
 def read_case(request: SignedInRequest, job_id: UUID, stage: Stage) -> CaseOut:
     """The case of a job at a stage; nothing is known of one that nobody began."""
     row = Case.objects.filter(job=asked_job(request, job_id), stage=stage).first()
-    return NOTHING if row is None else _told(row)
+    return NOTHING if row is None else _out(row)
 
 
 @router.post("/jobs/{job_id}/cases/{stage}/steps", response=CaseOut)
@@ -35,12 +35,12 @@ def take_step(
     with transaction.atomic():
         row = Case.objects.select_for_update().get(job=job, stage=stage)
         if str(key) not in row.keys:
-            for name, value in after(_told(row), step).model_dump(mode="json").items():
+            for name, value in after(_out(row), step).model_dump(mode="json").items():
                 setattr(row, name, value)
             row.keys = [*row.keys, str(key)][-REMEMBERED:]
             row.save()
-    return _told(row)
+    return _out(row)
 
 
-def _told(row: Case) -> CaseOut:
+def _out(row: Case) -> CaseOut:
     return CaseOut.model_validate({name: getattr(row, name) for name in CaseOut.model_fields})
