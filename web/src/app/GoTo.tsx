@@ -3,7 +3,8 @@ import { Modal, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { type Board, useBoard, useJobs } from "../api/queries";
+import { type Board, useBoard } from "../api/queries";
+import { useJobs } from "../jobs/queries";
 
 type Place = { name: string; kind: string; to: string };
 

@@ -2,9 +2,10 @@
 import { Button, Text } from "@mantine/core";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { type BoardLine, useBoard, useReadings, useStarters, type VerdictWord } from "../api/queries";
+import { type BoardLine, useBoard, useReadings, type VerdictWord } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { NewRoute } from "../circuits/NewRoute";
+import { useStarters } from "../circuits/queries";
 import { Verdict, verdictText } from "../parts/Verdict";
 import { Lines } from "./Lines";
 import { Noticed, placeOf } from "./Noticed";

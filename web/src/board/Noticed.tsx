@@ -1,8 +1,9 @@
 /** What the rules notice of the job, the gravest first. */
 import { useState } from "react";
-import { type Finding, type Board as JobBoard, usePlanFindings } from "../api/queries";
+import type { Finding, Board as JobBoard } from "../api/queries";
 import { Findings } from "../parts/Findings";
 import { useWords } from "../parts/useWords";
+import { usePlanFindings } from "./queries";
 
 /** What the rules notice of the plan, and of the whole vehicle in the state looked at. */
 export function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: Finding) => void }) {

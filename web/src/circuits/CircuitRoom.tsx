@@ -2,16 +2,9 @@
 import { Text } from "@mantine/core";
 import { useState } from "react";
 import { Navigate, useParams } from "react-router";
-import {
-  type Offer,
-  type Series,
-  type Trial,
-  useBoard,
-  useCircuit,
-  useReadings,
-  useWhatIf,
-} from "../api/queries";
+import { type Offer, type Trial, useBoard, useReadings } from "../api/queries";
 import { OpenCircuit } from "./OpenCircuit";
+import { type Series, useCircuit, useWhatIf } from "./queries";
 
 /** The first circuit of a job, where the address names none. */
 export function FirstCircuit() {

@@ -3,9 +3,9 @@
 import { Modal } from "@mantine/core";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { useCold } from "../api/queries";
 import { useViewing } from "../app/viewing";
 import { celsius, percent, volts } from "../parts/format";
+import { useCold } from "./queries";
 
 const WIDTH = 700;
 const HEIGHT = 190;

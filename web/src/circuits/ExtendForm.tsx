@@ -1,8 +1,9 @@
 /** Leads a route on over segments the vehicle already has, at either end. */
 import { Modal, Stack, Text, UnstyledButton } from "@mantine/core";
-import { type CircuitView, useBoard, useExtensions } from "../api/queries";
+import { type CircuitView, useBoard } from "../api/queries";
 import { sizeName } from "../parts/format";
 import { attempt, change } from "../saving/saving";
+import { useExtensions } from "./queries";
 
 export function ExtendForm({ view, onClose }: { view: CircuitView; onClose: () => void }) {
   const segments = useBoard(view.job_id).data?.segments ?? [];

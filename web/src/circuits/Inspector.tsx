@@ -1,9 +1,10 @@
 /** What one segment carries and loses, what limits it, its ladder and its readings. */
 import { Button, Group } from "@mantine/core";
-import type { CircuitView, Reading, Rung, Series } from "../api/queries";
+import type { CircuitView, Reading, Rung } from "../api/queries";
 import { Figure } from "../parts/Figure";
 import { amps, celsius, milliohms, percent, sizeName, voltage, watts } from "../parts/format";
 import { Photos } from "../parts/Photos";
+import type { Series } from "./queries";
 import { covering, ReadingsHere } from "./ReadingsHere";
 import { Checks } from "./SegmentChecks";
 import { Heat } from "./SegmentHeat";

@@ -1,8 +1,9 @@
 /** What is tried on the metal: a fuse out, a wire lifted, a jumper across; never part of the plan, gone at Esc. */
 import { Button, Menu, Select } from "@mantine/core";
 import { useState } from "react";
-import { type CircuitView, type Offer, useOffers } from "../api/queries";
+import type { CircuitView, Offer } from "../api/queries";
 import { FormModal } from "../parts/FormModal";
+import { useOffers } from "./queries";
 
 type Point = CircuitView["points"][number];
 type MenuProps = {

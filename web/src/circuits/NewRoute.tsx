@@ -1,9 +1,10 @@
 /** A new circuit: one of the route starters, or a plain wire out and one back. */
 import { Modal, TextInput } from "@mantine/core";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
-import { type Board, type RouteStarter, useStarters } from "../api/queries";
+import type { Board, RouteStarter } from "../api/queries";
 import { useWords } from "../parts/useWords";
 import { CircuitForm } from "./CircuitForm";
+import { useStarters } from "./queries";
 import { StarterForm } from "./StarterForm";
 
 type Props = { board: Board; onClose: (made?: string) => void };

@@ -1,14 +1,6 @@
 import { type Dispatch, type SetStateAction, useState } from "react";
 import { useNavigate } from "react-router";
-import {
-  type CircuitView,
-  type Offer,
-  type Reading,
-  type Rung,
-  type Series,
-  type Trial,
-  useBoard,
-} from "../api/queries";
+import { type CircuitView, type Offer, type Reading, type Rung, type Trial, useBoard } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { view as look } from "../app/viewing";
 import { clamp } from "../parts/clamp";
@@ -20,6 +12,7 @@ import type { Dialog } from "./dialog";
 import { keepTrial, moveSegment, overFork, removeCircuit, removeSegment, rungAfter, trialOf } from "./edits";
 import { Inspector } from "./Inspector";
 import { MetalBar, MetalMenu } from "./Metal";
+import type { Series } from "./queries";
 import { RoomHeading } from "./RoomHeading";
 import { RouteChart } from "./RouteChart";
 import { RouteSizes } from "./RouteSizes";

@@ -1,8 +1,9 @@
 /** The sizes recommended for a whole route: what changes, why, what it weighs, and what stands in the way. */
 import { Button, Checkbox } from "@mantine/core";
 import { useEffect, useState } from "react";
-import { type CircuitView, type Series, type Sizes, type Trial, useSizes } from "../api/queries";
+import type { CircuitView, Sizes, Trial } from "../api/queries";
 import { amps, grams, sizeName, volts } from "../parts/format";
+import { type Series, useSizes } from "./queries";
 
 type Props = {
   view: CircuitView;

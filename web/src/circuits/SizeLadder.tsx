@@ -1,8 +1,9 @@
 /** Every standard step of a segment, with what it does and why it is refused; stepping computes at once. */
 import { Button, Group, SegmentedControl } from "@mantine/core";
 import { useEffect, useRef } from "react";
-import type { Ladder, Rung, Series } from "../api/queries";
+import type { Ladder, Rung } from "../api/queries";
 import { grams, sizeName, volts } from "../parts/format";
+import type { Series } from "./queries";
 
 type Props = {
   ladder: Ladder;

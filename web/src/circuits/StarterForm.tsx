@@ -1,12 +1,13 @@
 /** The few questions of a route starter; what they describe is laid and sized at once. */
 import { Button, SegmentedControl, SimpleGrid } from "@mantine/core";
-import type { Board, RouteStarter, Series } from "../api/queries";
+import type { Board, RouteStarter } from "../api/queries";
 import { view as look } from "../app/viewing";
 import { FormModal } from "../parts/FormModal";
 import { SpecFields } from "../parts/SpecFields";
 import { startOf, type Values } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
 import { change } from "../saving/saving";
+import type { Series } from "./queries";
 
 type Props = {
   board: Board;

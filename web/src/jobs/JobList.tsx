@@ -5,7 +5,7 @@ import { IconDots } from "@tabler/icons-react";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { pageOwner } from "../api/person";
-import { type Job, queryClient, useJobs } from "../api/queries";
+import { type Job, queryClient } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { OthersWaiting } from "../app/SavingNotice";
 import { shortDate } from "../parts/format";
@@ -13,6 +13,7 @@ import { save } from "../saving/saving";
 import { remark } from "../saving/store";
 import { ImportForm } from "./ImportForm";
 import { JobForm, type JobTask } from "./JobForm";
+import { useJobs } from "./queries";
 
 const VOLTS = ["6", "12", "16", "24", "48"];
 

@@ -2,8 +2,8 @@
 import { Button, Checkbox, Group, Modal, Stack, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
-import { useTypicalConsumers } from "../api/queries";
 import { change, type Edit } from "../saving/saving";
+import { useTypicalConsumers } from "./queries";
 
 type Typical = Schemas["Typical"];
 type Props = { jobId: string; known: string[]; onClose: () => void; onOwn: (name: string) => void };

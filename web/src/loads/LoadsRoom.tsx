@@ -1,16 +1,7 @@
 import { useThrottledValue } from "@mantine/hooks";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import {
-  type Board,
-  type Budget,
-  type LedgerLoad,
-  type Trial,
-  useBoard,
-  useBudget,
-  useBudgetTrial,
-  useTypicalConsumers,
-} from "../api/queries";
+import { type Board, type Budget, type LedgerLoad, type Trial, useBoard } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Findings } from "../parts/Findings";
 import { TrialBar } from "../parts/TrialBar";
@@ -21,6 +12,7 @@ import type { Dialog } from "./dialog";
 import { changeLoads, toggledState } from "./edits";
 import { Ledger } from "./Ledger";
 import { LoadsDialogs } from "./LoadsDialogs";
+import { useBudget, useBudgetTrial, useTypicalConsumers } from "./queries";
 import { Sliders } from "./Sliders";
 import { Sources } from "./Sources";
 

@@ -1,10 +1,11 @@
 /** What the harness is built from, to read, print and take along: one sheet after the other. */
 import { Button } from "@mantine/core";
 import { useParams } from "react-router";
-import { type JobSheet, useBoard, useSheets } from "../api/queries";
+import { type JobSheet, useBoard } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { sizeName } from "../parts/format";
 import { Still } from "../parts/Still";
+import { useSheets } from "./queries";
 
 export function SheetsRoom() {
   const { jobId = "" } = useParams();

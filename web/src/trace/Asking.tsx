@@ -1,8 +1,9 @@
 /** The test that is asked for, opened: its reading is logged here. */
 import { useMediaQuery } from "@mantine/hooks";
-import { type Stage, type Traced, useInstruments } from "../api/queries";
+import type { Stage, Traced } from "../api/queries";
 import type { KeyBinding } from "../app/keys";
 import { AskedPanel, type WhyNot } from "../checks/AskedPanel";
+import { useInstruments } from "../checks/queries";
 import { about } from "../checks/say";
 import { useMeter } from "../checks/useMeter";
 import { useWaiting } from "../saving/store";

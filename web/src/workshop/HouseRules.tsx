@@ -3,11 +3,12 @@ import { Button, SimpleGrid } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Schemas } from "../api/client";
-import { type FormField, useForms, useHouseRules, useRuleFields } from "../api/queries";
+import { type FormField, useForms } from "../api/queries";
 import { QuantityInput } from "../parts/QuantityInput";
 import { SpecFields } from "../parts/SpecFields";
 import { asSpec, asTexts } from "../parts/specFields";
 import { useForm } from "../parts/useForm";
+import { useHouseRules, useRuleFields } from "./queries";
 
 type Rules = Schemas["HouseRulesBody"];
 type Purpose = Schemas["FamilyDefaults"]["purpose"];
