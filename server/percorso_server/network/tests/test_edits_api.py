@@ -1,7 +1,5 @@
 """Cures, route sizes, starters and sheets over HTTP: tried without a trace, carried out whole, undone in one step."""
 
-import csv
-import io
 from random import Random
 from typing import Any
 from uuid import uuid4
@@ -155,17 +153,3 @@ class Starters(ShopCase):
         self.assertEqual(refused["problems"][0]["field"], ["amps"])
         self.edit(job, start | {"starter": "flux-capacitor"}, status=422)
         self.assertEqual(self.call("GET", f"/jobs/{job}")["points"], [])
-
-
-class SheetsOfAJob(ShopCase):
-    def test_on_screen_and_as_csv_they_are_the_same(self) -> None:
-        job = self.new_job()
-        self.assertEqual(self.call("GET", f"/jobs/{job}/sheets")["wires"], [])
-        self.edit(job, {"do": "start route", "starter": "relay-fed-device"})
-        shown = self.call("GET", f"/jobs/{job}/sheets")
-        for name, rows in shown.items():
-            answer = self.client.get(f"/api/jobs/{job}/sheets/{name}.csv")
-            self.assertIn(f"tractor-{name}.csv", answer["Content-Disposition"])
-            read = list(csv.DictReader(io.StringIO(answer.content.decode())))
-            self.assertEqual(len(read), len(rows))
-        self.assertEqual(self.client.get(f"/api/jobs/{job}/sheets/secrets.csv").status_code, 422)

@@ -1,5 +1,7 @@
 """House rules over HTTP: read, changed for every job of the shop, refused beside their field."""
 
+import csv
+import io
 from typing import Any
 from uuid import uuid4
 
@@ -26,8 +28,9 @@ class HouseRules(ShopCase):
         sizes = self.call("GET", f"/circuits/{circuit}/sizes")
         self.assertEqual([each["choice"]["rating_a"] for each in sizes["fuses"]], [40])
         self.assertNotIn("0.5 mm2", {each["size"] for each in sizes["wires"]})
-        first = self.call("GET", f"/jobs/{job}/sheets")["wires"][0]
-        self.assertGreaterEqual(first["cut_m"], first["length_m"] * 1.05 + 0.3048)
+        written = self.client.get(f"/api/jobs/{job}/sheets/wires.csv").content.decode()
+        first = next(csv.DictReader(io.StringIO(written)))
+        self.assertGreaterEqual(float(first["cut_m"]), float(first["length_m"]) * 1.05 + 0.3048)
 
     def fuse(self, circuit: str) -> float:
         segments = self.view(circuit)["segments"]
