@@ -69,9 +69,12 @@ web/dist/built-of: .venv/run web/node_modules/.package-lock.json $(WEB_SOURCES)
 	@$(PY) -m whitenoise.compress --quiet web/dist/static
 	@$(PY) -m ops.front_end
 
+SERVER_TESTS := server/percorso_server ops bench
+
 test: check web/dist/built-of
 	@npm --prefix web run --silent test
-	@$(PY) -m ops check
+	@$(PY) -m ops test e2e
+	@$(PY) -m ops test $(SERVER_TESTS) cli/tests core/tests
 
 cluster-test: .venv/test web/dist/built-of
 	@ops/debian.sh $(CLUSTER_PACKAGES)
@@ -84,7 +87,7 @@ cli: .venv/test
 	@$(PY) -m ops test $(or $(T),cli/tests)
 
 server: .venv/test web/dist/built-of
-	@$(PY) -m ops test $(or $(T),server/percorso_server ops bench)
+	@$(PY) -m ops test $(or $(T),$(SERVER_TESTS))
 
 web: web/node_modules/.package-lock.json web/dist/built-of
 	@npm --prefix web run --silent lint

@@ -1,4 +1,4 @@
-"""The commands behind the Makefile: serve with or without the demo, add a person, test, check everything, reset."""
+"""The commands behind the Makefile: serve with or without the demo, add a person, test, reset."""
 
 import fcntl
 import os
@@ -23,7 +23,6 @@ from ops.trials.started import STARTED
 
 STATE = Path(os.environ.get("PERCORSO_STATE", ROOT / ".percorso"))
 PORT = int(os.environ.get("PERCORSO_PORT", "8000"))
-WITHOUT_BROWSER = ("server/percorso_server", "ops", "bench", "cli/tests", "core/tests")
 WITHOUT_DATABASE = ("core", "cli", "ops.tests.cluster")  # whose tests need none, or have their own
 
 
@@ -184,20 +183,6 @@ def test(labels: list[str]) -> int:
             shutil.rmtree(database.sockets, ignore_errors=True)
 
 
-def check_all() -> int:
-    """Run every test: those in a browser, which take turns, and beside them all others in what processors are left."""
-    left = str(max((os.cpu_count() or 1) - 1, 1))
-    with tempfile.TemporaryFile("w+") as said:
-        command = [sys.executable, "-m", "ops", "test", *WITHOUT_BROWSER]
-        environment = {**os.environ, "DJANGO_TEST_PROCESSES": left}
-        others = subprocess.Popen(command, cwd=ROOT, env=environment, stdout=said, stderr=subprocess.STDOUT)
-        failed = test(["e2e"])
-        others_failed = others.wait()
-        said.seek(0)
-        shutil.copyfileobj(said, sys.stdout)
-    return failed or others_failed
-
-
 def core() -> int:
     """Run the core's tests and print how much of its branches they take."""
     with tempfile.TemporaryDirectory(prefix="percorso-coverage-") as folder:
@@ -244,7 +229,6 @@ COMMANDS: Mapping[str, Callable[[], int]] = {
     "tidy": lambda: manage_running("tidy"),
     "reset": reset,
     "core": core,
-    "check": check_all,
 }
 
 
