@@ -136,7 +136,7 @@ class ShopStories(TestCase):
 
     def test_a_lamp_that_glows_dimly(self) -> None:
         van = demo("market-van")
-        self._ends(van, in_series(van, van.segments["w14"], 0.6), "device weak", "E1", "w14", "thin place")
+        self._ends(van, in_series(van, van.segments["w14"], 0.6), "device weak", "E1", "w14", "broken strands")
 
     def test_a_blower_that_runs_on_after_the_key(self) -> None:
         van = demo("market-van")

@@ -184,7 +184,11 @@ class BrokenFiles(TestCase):
             (("segments", 0, "spec", "length_m"), True, "$.segments[0].spec.length_m: yes or no is no"),
             (("segments", 0, "spec", "bundle"), True, "$.segments[0].spec.bundle: yes or no is no answer"),
             (("devices", 0, "spec", "capacity_ah"), 1e-300, "$.devices[0].spec.capacity_ah"),
-            (("devices", 7, "spec", "max_v"), 11, "$.devices[7].spec.min_v: it cannot need 12 V and stand only 11 V"),
+            (
+                ("devices", 7, "spec", "max_v"),
+                11,
+                "$.devices[7].spec.min_v: it cannot need 12 V and be good for only 11 V",
+            ),
             (
                 ("devices", 7, "spec", "locked_a"),
                 18,

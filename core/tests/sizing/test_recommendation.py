@@ -147,7 +147,7 @@ class WholeCircuits(TestCase):
         fused = self.sized({"W1": {"kind": "fuse", "rating_a": 25}, "W4": wire(0.2, "20 AWG")}, keep=frozenset({"W4"}))
         [fuse] = fused.fuses
         self.assertIsNone(fuse.choice.rating_a)
-        self.assertIn("the thinnest wire stands", fuse.choice.reason)
+        self.assertIn("the thinnest wire is good for", fuse.choice.reason)
         self.assertNotIn("W1", fused.changes)
 
     def test_allocation_within_several_limits_against_every_combination(self) -> None:
