@@ -20,9 +20,7 @@ Rows = dict[str, tuple[Any, ...]]  # of each sheet, by its name
 SHEETS: tuple[Sheet[Any], ...] = (WIRES, CUTS, SHOPPING, FUSES, RELAYS, LABELS)  # in the order of the pages
 
 
-def sheets(
-    vehicle: Vehicle, worst: Flows, when_pulled: Mapping[str, str], rules: HouseRules
-) -> dict[str, tuple[Any, ...]]:
+def sheets(vehicle: Vehicle, worst: Flows, when_pulled: Mapping[str, str], rules: HouseRules) -> Rows:
     """The rows of every sheet of a job, old and new pieces together; what is new and stays is cut and bought.
 
     ``when_pulled`` says by id what becomes of what hangs on a fuse or a relay.

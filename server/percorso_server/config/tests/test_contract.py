@@ -37,6 +37,12 @@ class Contract(TestCase):
             with self.subTest(operation.label):
                 self._hold(operation)
 
+    def test_an_operation_has_a_name_of_its_own(self) -> None:
+        described = [each for path in api.get_openapi_schema()["paths"].values() for each in path.values()]
+        names = [each["operationId"] for each in described]
+        self.assertIn("trace", names)
+        self.assertEqual(len(names), len(set(names)))
+
     def _hold(self, operation: Any) -> None:
         promised = operation.definition.raw["responses"]
         random = Random(operation.label)
