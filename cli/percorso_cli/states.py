@@ -120,7 +120,7 @@ def _print_proof(proof: Proof) -> None:
     vehicle = proof.network.vehicle
     click.echo(scope_text(proof.scope))
     for each in proof.forbidden:
-        click.echo(f"error: {forbidden_text(vehicle, each)} Way: {', '.join(way_text(vehicle, each.way))}.")
+        click.echo(f"error: {forbidden_text(vehicle, each)} Steps: {', '.join(way_text(vehicle, each.way))}.")
         path = path_of(proof, each)
         if path and path.parts:
             click.echo(f"  through {names_of(vehicle, path.parts)}")

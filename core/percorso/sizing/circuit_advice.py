@@ -79,7 +79,7 @@ def _lost_by_others(
     most = max(lost, key=lambda each: lost[each])
     name = task.vehicle.segments[most].designation
     note = (
-        f"other circuits lose {others_v:.2g} V more on what it shares with them, most of it on {name}: "
+        f"other circuits drop {others_v:.2g} V more on what it shares with them, most of it on {name}: "
         f"repair or thicken {name}, or give it a return of its own"
     )
     return others_v, note
