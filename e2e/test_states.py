@@ -70,6 +70,7 @@ class States(BrowserCase):
         self._press(page, "s6")
         expect(page.get_by_text("Cold box gets too little voltage.")).to_have_count(0)
         page.keyboard.press("v")
+        page.get_by_role("tab", name="devices").click()
         row = page.get_by_role("row", name=re.compile("M2 Cold box"))
         expect(row).to_contain_text("on")
         page.get_by_role("tab", name="segments").click()
@@ -125,6 +126,7 @@ class FromNothing(BrowserCase):
             "Terminal +": "B+ post",
             "Terminal -": "B− post",
         }
+        page.get_by_role("tab", name="devices").click()
         self._device(page, "Battery", battery)
         dialog = page.get_by_role("dialog")
         expect(dialog.get_by_text('"600" has no unit')).to_be_visible()

@@ -178,6 +178,8 @@ class Hands(BrowserCase):
             page.get_by_role("heading", name="Wire schedule").wait_for()
             self._check(page, source, "sheets")
             page.keyboard.press("v")
+            page.get_by_role("treeitem").first.wait_for()
+            self._check(page, source, "map")
             page.get_by_role("tab", name="segments").click()
             page.get_by_label("Find a segment").wait_for()
             self._check(page, source, "vehicle")

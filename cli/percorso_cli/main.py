@@ -6,7 +6,7 @@ from importlib import import_module
 import click
 
 NAMES = (
-    *("ampacity", "budget", "check", "cold", "drop", "faults", "findings", "lay", "measure", "netlist", "pull"),
+    *("ampacity", "budget", "check", "cold", "drop", "faults", "findings", "lay", "map", "measure", "netlist", "pull"),
     *("rules", "schema", "size", "solve", "states", "tables", "tests", "trace"),
 )
 

@@ -45,6 +45,7 @@ class Text(TestCase):
             ("chatters", ("solve", MINIBUS, "--state", "cranking", "--as", "found")),
             ("SHORT", ("budget", VAN)),
             ("goes on so for ever", ("budget", MINIBUS, "--drive", "motorway")),
+            ("plus W1 F7 W19 K7 W22 [+ Y1 Lift valve -] W23 B1 J1 W2 minus", ("map", MINIBUS, "--stage", "found")),
             ("* Percorso, state road", ("netlist", VAN, "--state", "road", "--stage", "found")),
             ("next: ", ("trace", TRACTOR, "--symptom", "does nothing when cranked")),
             ("| ", ("rules",)),

@@ -11,6 +11,7 @@ import "./circuits/inspector.css";
 import "./circuits/trial.css";
 import "./app/state.css";
 import "./vehicle/vehicle.css";
+import "./map/map.css";
 import "./jobs/jobs.css";
 import "./sheets/sheets.css";
 import "./states/states.css";

@@ -1,7 +1,7 @@
 """Assembles a vehicle into branches between numbered points: what each conducts, by which law, and when."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, assert_never
 
 from percorso.components.batteries import (
@@ -26,6 +26,7 @@ from percorso.network.laws import (
 )
 from percorso.network.modes import TURNING, Modes
 from percorso.vehicle.alternators import most_v, output_limit_a, setpoint_v
+from percorso.vehicle.connectivity import buses
 from percorso.vehicle.devices import Alternator, Battery, RelayCoil, Starter
 from percorso.vehicle.loads import (
     LED_FORWARD_V,
@@ -166,16 +167,13 @@ def reference_point(vehicle: Vehicle) -> str:
 
     Without either the first point, if there is any.
     """
-    batteries = [each for each in vehicle.devices.values() if isinstance(each.spec, Battery)]
-    stacked_on = {each.terminals["+"] for each in batteries}
-    lowest = next((each for each in batteries if each.terminals["-"] not in stacked_on), None)
-    if lowest is not None:
-        return lowest.terminals["-"]
-    for kind, terminal in ((Battery, "-"), (Alternator, "B-")):
-        for device in vehicle.devices.values():
-            if isinstance(device.spec, kind):
-                return device.terminals[terminal]
-    return next(iter(vehicle.points), "")
+    batteries = [each.terminals for each, _ in vehicle.devices_of(Battery)]
+    if len(batteries) > 1:
+        bus = buses(replace(vehicle, opened=frozenset()))  # the same with a link held open
+        stacked_on = {bus[each["+"]] for each in batteries}
+        batteries.sort(key=lambda each: bus[each["-"]] in stacked_on)
+    cases = [each.terminals["B-"] for each, _ in vehicle.devices_of(Alternator)]
+    return next(iter((*(each["-"] for each in batteries), *cases, *vehicle.points)), "")
 
 
 def _segment_branch(segment: Segment, vehicle: Vehicle) -> Branch:

@@ -123,6 +123,19 @@ class TwoBatteries(TestCase):
         self.assertAlmostEqual(found.devices["G2"].current_a or 0, 0, places=6)
         self.assertAlmostEqual(found.devices["G1"].current_a or 0, 1.053, places=2)
 
+    def test_two_in_series_over_a_link_count_from_the_lower_one(self) -> None:
+        """The upper one is listed first, a cable joins it to the lower one's plus: 25.3 V over both all the same."""
+        vehicle = small_vehicle(
+            {"W": ("low", "high", joint(0.001))},
+            {
+                "G1": ({"+": "plus", "-": "high"}, IDEAL_BATTERY | {"nominal_v": 12}),
+                "G2": ({"+": "low", "-": "minus"}, IDEAL_BATTERY | {"nominal_v": 12}),
+            },
+        )
+        found = solved(Vehicle(**{**vars(vehicle), "nominal_v": 24.0}))
+        self.assertAlmostEqual(found.points["minus"].v or 0, 0)
+        self.assertAlmostEqual(found.points["plus"].v or 0, 25.3, delta=0.02)
+
     def test_a_leisure_pair_shares_by_resistance(self) -> None:
         """10 and 20 mΩ side by side give two thirds and one third (Ohm's law)."""
         vehicle = small_vehicle(

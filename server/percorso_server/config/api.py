@@ -25,6 +25,7 @@ from percorso_server.network.board_api import router as board_router
 from percorso_server.network.circuits_api import router as circuits_router
 from percorso_server.network.edits_api import router as edits_router
 from percorso_server.network.forms_api import router as forms_router
+from percorso_server.network.map_api import router as map_router
 from percorso_server.network.quantity_api import router as quantity_router
 from percorso_server.network.starters_api import router as starters_router
 from percorso_server.sheets.api import router as sheets_router
@@ -57,6 +58,7 @@ api.add_router("", jobs_router)
 api.add_router("", under_way_router)
 api.add_router("", board_router)
 api.add_router("", circuits_router)
+api.add_router("", map_router)
 api.add_router("", edits_router)
 api.add_router("", forms_router)
 api.add_router("", budget_router)

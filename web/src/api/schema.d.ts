@@ -304,6 +304,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Map
+         * @description Every line, mark and figure of the map; nothing while the job has no point.
+         */
+        get: operations["read_map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/map.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Map Drawing
+         * @description The map as a drawing of its own, to be kept or printed.
+         */
+        get: operations["read_map_drawing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/edits": {
         parameters: {
             query?: never;
@@ -4385,6 +4425,144 @@ export interface components {
             alternatives: components["schemas"]["Alternative"][];
         };
         /**
+         * DrawnPoint
+         * @description A point with its bar, if anything branches off there, and its voltage.
+         */
+        DrawnPoint: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            bar: components["schemas"]["Stroke"] | null;
+            /** Drawn As */
+            drawn_as: ("supply" | "return" | "between" | "across") | "idle";
+            /** V */
+            v: number | null;
+        };
+        /**
+         * DrawnRow
+         * @description A device in its row, or another terminal of it, between what leads there from the left and from the right.
+         */
+        DrawnRow: {
+            /** Device */
+            device: string;
+            /** Designation */
+            designation: string;
+            /** Name */
+            name: string;
+            left: components["schemas"]["DrawnTerminal"] | null;
+            right: components["schemas"]["DrawnTerminal"] | null;
+            /** Is Main */
+            is_main: boolean;
+            /** Is New */
+            is_new: boolean;
+            /** Y */
+            y: number;
+            /** On */
+            on: boolean | null;
+            /** Does */
+            does: string;
+            /** Current A */
+            current_a: number | null;
+            /** Voltage V */
+            voltage_v: number | null;
+        };
+        /**
+         * DrawnSegment
+         * @description A segment: its line, open where its mark stands around ``x`` and ``y``, and what the state makes of it.
+         */
+        DrawnSegment: {
+            /** Id */
+            id: string;
+            /** Designation */
+            designation: string;
+            /** Description */
+            description: string;
+            /** Is New */
+            is_new: boolean;
+            line: components["schemas"]["Stroke"];
+            mark: components["schemas"]["MapMark"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            result: components["schemas"]["SegmentResult"];
+        };
+        /**
+         * DrawnTerminal
+         * @description A terminal with the line that leads there, and the segments from it to the post of its side.
+         */
+        DrawnTerminal: {
+            /** Terminal */
+            terminal: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "supply" | "return" | "between" | "across";
+            lead: components["schemas"]["Stroke"];
+            /** Way */
+            way: string[];
+        };
+        /**
+         * MapMark
+         * @description ``outline`` is filled with the paper, ``stroke`` is not; the line leaves a gap of ``gap`` px to each side.
+         */
+        MapMark: {
+            /**
+             * Outline
+             * @default
+             */
+            outline?: string;
+            /**
+             * Stroke
+             * @default
+             */
+            stroke?: string;
+            /**
+             * Gap
+             * @default 0
+             */
+            gap?: number;
+        };
+        /**
+         * Picture
+         * @description A page of the map, px; ``devices`` are the left and the right edge of the column of devices.
+         */
+        Picture: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Devices */
+            devices: [
+                number,
+                number
+            ];
+            /** Segments */
+            segments: components["schemas"]["DrawnSegment"][];
+            /** Points */
+            points: components["schemas"]["DrawnPoint"][];
+            /** Rows */
+            rows: components["schemas"]["DrawnRow"][];
+        };
+        /**
+         * Stroke
+         * @description A line as an SVG path, how thick it is, and by what it is coloured.
+         */
+        Stroke: {
+            /** Path */
+            path: string;
+            /** Px */
+            px: number;
+            /** Drawn As */
+            drawn_as: ("supply" | "return" | "between" | "across") | "idle";
+        };
+        /**
          * Saved
          * @description A change that is safely written, and the new version of each row it touched, by id.
          */
@@ -8018,6 +8196,186 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sizes"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    read_map: {
+        parameters: {
+            query?: {
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                preparations?: string[];
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picture"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    read_map_drawing: {
+        parameters: {
+            query?: {
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                preparations?: string[];
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description what was sent cannot be read at all */

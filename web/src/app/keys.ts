@@ -105,6 +105,6 @@ const SHOWN: Record<string, string> = {
 /** A key's name as it stands on the keyboard; a pair is one key after the other. */
 export const keyName = (key: string) =>
   key
-    .split(/[+>]/)
+    .split(/(?<=.)[+>]/)
     .map((part) => SHOWN[part] ?? part)
     .join(" ");

@@ -1,4 +1,4 @@
-/** The whole vehicle: every device, switch, segment and point, and what each does in the state looked at. */
+/** The whole vehicle: its map, and every device, switch, segment and point, and what each does in the state looked at. */
 import { Button, Tabs, Text } from "@mantine/core";
 import { useState } from "react";
 import { useParams } from "react-router";
@@ -6,6 +6,7 @@ import { useBoard } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { PointsPanel } from "../circuits/PointsPanel";
 import { SegmentForm } from "../circuits/SegmentForm";
+import { VehicleMap } from "../map/VehicleMap";
 import { volts } from "../parts/format";
 import { DeviceForm } from "./DeviceForm";
 import { Devices } from "./Devices";
@@ -46,13 +47,17 @@ export function VehicleRoom() {
           New switch
         </Button>
       </div>
-      <Tabs defaultValue="devices" keepMounted={false}>
+      <Tabs defaultValue="map" keepMounted={false}>
         <Tabs.List>
+          <Tabs.Tab value="map">map</Tabs.Tab>
           <Tabs.Tab value="devices">{board.devices.length} devices</Tabs.Tab>
           <Tabs.Tab value="segments">{board.segments.length} segments</Tabs.Tab>
           <Tabs.Tab value="inputs">{board.moment.inputs.length} switches and conditions</Tabs.Tab>
           <Tabs.Tab value="points">{board.points.length} points</Tabs.Tab>
         </Tabs.List>
+        <Tabs.Panel value="map">
+          <VehicleMap board={board} show={setDialog} />
+        </Tabs.Panel>
         <Tabs.Panel value="devices">
           <Devices board={board} show={setDialog} />
         </Tabs.Panel>

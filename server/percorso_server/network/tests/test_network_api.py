@@ -53,6 +53,14 @@ class Laying(ShopCase):
         self.edit(job, route, seen={other: path["version"]})
         self.assertEqual(self.view(other)["segments"][1]["shared_with"], ["Pump feed"])
 
+    def test_the_map_is_empty_and_then_has_what_was_laid(self) -> None:
+        job = self.new_job()
+        self.assertEqual(self.call("GET", f"/jobs/{job}/map")["points"], [])
+        self.view(self.new_circuit(job))
+        drawn = self.call("GET", f"/jobs/{job}/map")
+        self.assertEqual(len(drawn["segments"]), 2)
+        self.assertEqual({each["line"]["drawn_as"] for each in drawn["segments"]}, {"idle"})
+
     def test_a_view_costs_few_queries(self) -> None:
         circuit = self.new_circuit(self.new_job())
         with CaptureQueriesContext(connection) as asked:

@@ -1,0 +1,189 @@
+"""The map of a vehicle at a stage: where each point, segment and terminal lies, from the connections alone."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from percorso.map.columns import return_columns, spans_of, supply_columns
+from percorso.map.rows import Row, rows_of
+from percorso.map.trees import Forest, Leaf, MapSide, Node, forest_of
+from percorso.vehicle.model import Segment, Vehicle
+
+COLUMN, ROW = 48, 31  # px at full size: a mark with its label needs no more
+POST, DEVICE, EDGE = 14, 186, 24
+TOP = 56
+Place = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class PlacedTerminal:
+    """A terminal of a device in its row; ``is_main``: the device itself stands there.
+
+    ``way`` are the segments from it to the post of its side, or to where its tree between devices begins.
+    """
+
+    device: str
+    terminal: str
+    point: str
+    side: MapSide
+    y: float
+    is_main: bool
+    way: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class PlacedPoint:
+    """A point, and the bar that joins what branches off there."""
+
+    point: str
+    side: MapSide
+    x: float
+    y: float
+    top: float
+    bottom: float
+
+
+@dataclass(frozen=True)
+class PlacedSegment:
+    """A segment from the point nearer to its post to the other, with ``mark`` in the middle of what shows its kind.
+
+    ``bend`` are the corners on the way of what is in no tree.
+    """
+
+    segment: str
+    side: MapSide
+    start: Place
+    end: Place
+    mark: Place
+    bend: tuple[Place, ...] = ()
+
+
+@dataclass(frozen=True)
+class Layout:
+    """A map in px at full size; ``crossings`` are those of lines at the return side, at the supply side are none."""
+
+    width: float
+    height: float
+    middle: tuple[float, float]  # the left and the right edge of the devices
+    terminals: tuple[PlacedTerminal, ...]
+    points: tuple[PlacedPoint, ...]
+    segments: tuple[PlacedSegment, ...]
+    crossings: Mapping[str, int]
+
+
+def layout_of(vehicle: Vehicle) -> Layout:
+    """The map of a vehicle at a stage, the same for the same connections."""
+    forest = forest_of(vehicle)
+    rows = rows_of(vehicle, forest)
+    return _Drawing(vehicle, forest, rows).layout()
+
+
+class _Drawing:
+    """Columns and rows as px."""
+
+    def __init__(self, vehicle: Vehicle, forest: Forest, rows: list[Row]) -> None:
+        self._vehicle, self._forest, self._rows = vehicle, forest, rows
+        self._spans = spans_of([forest.supply, *forest.right])
+        left, right = supply_columns(forest.supply), return_columns(forest.ground, forest.between, self._spans)
+        self._column = left | right
+        self._left = EDGE + POST + COLUMN * (_last(left, forest.nodes) + 1)
+        self._width = self._left + DEVICE + COLUMN * (_last(right, forest.nodes) + 1) + POST + EDGE
+
+    def layout(self) -> Layout:
+        segments = tuple(self._segments())
+        points = tuple(map(self._point, self._forest.nodes.values()))
+        at_right = [each for each in points if each.side != "supply"]
+        return Layout(
+            self._width,
+            TOP + ROW * len(self._rows) + EDGE,
+            (self._left, self._left + DEVICE),
+            tuple(self._terminals()),
+            points,
+            segments,
+            {"supply": 0, "return": _crossings(at_right, segments, self._left + DEVICE)},
+        )
+
+    def _x(self, node: Node, beyond: int = 0) -> float:
+        from_post = EDGE + POST + COLUMN * (self._column[node.point] + beyond)
+        return from_post if self._forest.side[node.point] == "supply" else self._width - from_post
+
+    def _point(self, node: Node) -> PlacedPoint:
+        side, (top, bottom) = self._forest.side[node.point], self._spans[node.point].reach
+        return PlacedPoint(node.point, side, self._x(node), self._y(node), _y(top), _y(bottom))
+
+    def _y(self, node: Node) -> float:
+        return _y(self._spans[node.point].row)
+
+    def _terminals(self) -> Iterator[PlacedTerminal]:
+        for number, row in enumerate(self._rows):
+            for leaf in row.ends:
+                if leaf.terminal:
+                    yield self._terminal(*leaf.terminal, leaf.node, number, row.is_main)
+
+    def _terminal(self, device: str, mark: str, node: Node, row: int, is_main: bool) -> PlacedTerminal:
+        side, way = self._forest.side[node.point], tuple(_way(node))
+        return PlacedTerminal(device, mark, node.point, side, _y(row), is_main, way)
+
+    def _segments(self) -> Iterator[PlacedSegment]:
+        outside: dict[str, list[Leaf]] = {}
+        for row in self._rows:
+            for leaf in row.ends:
+                if leaf.outside:
+                    outside.setdefault(leaf.outside.id, []).append(leaf)
+        for node in self._forest.nodes.values():
+            if node.via and node.parent:
+                yield self._in_tree(node, node.via, node.parent)
+        for leaves in outside.values():
+            yield self._outside(*leaves)
+
+    def _in_tree(self, node: Node, segment: Segment, parent: Node) -> PlacedSegment:
+        y, start, end = self._y(node), self._x(parent), self._x(node)
+        return PlacedSegment(segment.id, self._forest.side[node.point], (start, y), (end, y), (_mark(start, end), y))
+
+    def _outside(self, leaf: Leaf, across: Leaf | None = None) -> PlacedSegment:
+        """From its point along a row of its own, and there to its other end: straight across, or round to the point."""
+        assert leaf.outside
+        side, y = self._forest.side[leaf.node.point], _y(leaf.row)
+        start, turn = self._x(leaf.node), self._x(leaf.node, 1)
+        mark = ((start + turn) / 2, y)
+        if across:
+            return PlacedSegment(leaf.outside.id, "across", (start, y), (self._x(across.node), y), mark)
+        other = self._forest.nodes[leaf.outside.other_end(leaf.node.point) or leaf.node.point]
+        end = (self._x(other), self._y(other))
+        return PlacedSegment(leaf.outside.id, side, (start, y), end, mark, ((turn, y),))
+
+
+def _way(node: Node | None) -> Iterator[str]:
+    while node and node.via:
+        yield node.via.id
+        node = node.parent
+
+
+def _last(columns: Mapping[str, int], nodes: Mapping[str, Node]) -> int:
+    hanging = (
+        columns[point] + 1
+        for point in columns
+        if any(isinstance(each, Leaf) and each.outside for each in nodes[point].branches)
+    )
+    return max([*columns.values(), *hanging], default=0)
+
+
+def _y(row: int) -> float:
+    return TOP + ROW * row + ROW / 2
+
+
+def _mark(start: float, end: float) -> float:
+    """In the first gap between columns, where no bar of another column can be."""
+    return start + (COLUMN if end > start else -COLUMN) / 2
+
+
+def _crossings(points: list[PlacedPoint], segments: tuple[PlacedSegment, ...], devices: float) -> int:
+    """How often the bar of a point is crossed by a line of another."""
+    count = 0
+    lines = [
+        (min(each.start[0], each.end[0]), max(each.start[0], each.end[0]), each.start[1])
+        for each in segments
+        if each.side in ("return", "between") and not each.bend
+    ]
+    for point in points:
+        count += sum(1 for left, right, y in lines if left < point.x < right and point.top <= y <= point.bottom)
+    return count

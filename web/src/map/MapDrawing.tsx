@@ -1,0 +1,155 @@
+/** The page of the map: everything as the server laid it out, with what is chosen and what stands out. */
+import { memo } from "react";
+import { amps, volts } from "../parts/format";
+import { figureOf, type Look, labelOf, measureOf, routeOf, standsOut } from "./looks";
+import type { Line, Picture, Piece, Row } from "./queries";
+
+/** What is chosen: a segment on the route of a row, or the row's device. */
+export type Place = { row: number; part: string };
+
+type Props = {
+  picture: Picture;
+  look: Look;
+  zoom: number;
+  chosen: Place | null;
+  lit: ReadonlySet<string>;
+  onChoose: (part: string, row?: number) => void;
+};
+
+const EDGE = 24;
+const POST = 14;
+const TOP = 52;
+const HEAD = 32; // where the drawing that is kept has its title
+
+export function MapDrawing({ picture, look, zoom, chosen, lit, onChoose }: Props) {
+  const { width, height } = picture;
+  const worst = Math.max(0, ...picture.segments.map((piece) => measureOf(piece, look)));
+  return (
+    <svg
+      className="map"
+      width={width * zoom}
+      height={(height - HEAD) * zoom}
+      viewBox={`0 ${HEAD} ${width} ${height - HEAD}`}
+    >
+      <title>The whole vehicle</title>
+      {[EDGE, width - EDGE - POST].map((x, place) => (
+        <g key={x}>
+          <rect x={x} y={TOP} width={POST} height={height - TOP - 12} className="post" />
+          <text x={x + POST / 2} y={TOP - 6} className="map-label">
+            {place === 0 ? "+" : "−"}
+          </text>
+        </g>
+      ))}
+      {picture.segments.map((piece) => (
+        <PieceOf
+          key={piece.id}
+          piece={piece}
+          label={labelOf(piece, look)}
+          out={standsOut(piece, look, worst)}
+          state={piece.id === chosen?.part ? "chosen" : lit.has(piece.id) ? "lit" : ""}
+          onChoose={onChoose}
+        />
+      ))}
+      {picture.points.map(({ id, name, x, y, bar, drawn_as, v }) => (
+        <g key={id}>
+          {bar && <LineOf line={bar} />}
+          <circle cx={x} cy={y} r={2.6} className={`map-point ${drawn_as}`}>
+            <title>{v === null ? name : `${name}, ${volts(v)} V`}</title>
+          </circle>
+          {look === "volts" && v !== null && (
+            <text x={x} y={y + 13} className="map-volts">
+              {volts(v, 1)}
+            </text>
+          )}
+        </g>
+      ))}
+      <g role="tree" aria-label="Routes">
+        {picture.rows.map((row, place) => (
+          <RowOf
+            key={`${row.device} ${row.y}`}
+            row={row}
+            figure={figureOf(row, look, amps)}
+            edges={picture.devices}
+            wayNames={wayOf(row, picture)}
+            chosen={place === chosen?.row && row.device === chosen.part}
+            onChoose={() => onChoose(row.device, place)}
+          />
+        ))}
+      </g>
+    </svg>
+  );
+}
+
+function LineOf({ line }: { line: Line }) {
+  return <path d={line.path} strokeWidth={line.px} className={`map-line ${line.drawn_as}`} />;
+}
+
+type PieceProps = { piece: Piece; label: string; out: boolean; state: string; onChoose: Props["onChoose"] };
+
+const PieceOf = memo(function PieceOf({ piece, label, out, state, onChoose }: PieceProps) {
+  const { line, mark, x, y } = piece;
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: rows carry the routes for screen readers
+    <g
+      className={`map-piece ${state} ${out ? "out" : ""}`}
+      data-segment={piece.id}
+      onClick={() => onChoose(piece.id)}
+    >
+      <title>{`${piece.designation}, ${piece.description}`}</title>
+      <path d={line.path} className="map-hit" />
+      <LineOf line={line} />
+      <g transform={`translate(${x},${y})`} className={line.drawn_as}>
+        {mark.outline && <path d={mark.outline} className="map-mark outline" />}
+        {mark.stroke && <path d={mark.stroke} className="map-mark" />}
+      </g>
+      <text x={x} y={y - 11} className={`map-label ${piece.is_new ? "new" : ""}`}>
+        {short(label, 8)}
+      </text>
+    </g>
+  );
+});
+
+type RowProps = {
+  row: Row;
+  figure: string;
+  edges: number[];
+  wayNames: string;
+  chosen: boolean;
+  onChoose: () => void;
+};
+
+function RowOf({ row, figure, edges: [left = 0, right = 0], wayNames, chosen, onChoose }: RowProps) {
+  const own = row.left?.terminal ?? row.right?.terminal ?? "";
+  const name = `${row.designation} ${row.is_main ? row.name : own}`;
+  const shown = row.is_main ? figure : "";
+  return (
+    <g
+      role="treeitem"
+      tabIndex={-1}
+      aria-label={`${name}, ${row.does}. ${wayNames}`}
+      aria-selected={chosen}
+      className={`map-device ${row.is_main ? (row.on ? "on" : "") : "pale"} ${chosen ? "chosen" : ""}`}
+      onClick={onChoose}
+    >
+      {row.left && <LineOf line={row.left.lead} />}
+      {row.right && <LineOf line={row.right.lead} />}
+      <rect x={left} y={row.y - 12} width={right - left} height={24} rx={3} />
+      <text x={left + 8} y={row.y + 4} className={row.is_new ? "new" : ""}>
+        {short(name, shown ? 19 : 27)}
+      </text>
+      <text x={right - 8} y={row.y + 4} className="map-figure">
+        {shown}
+      </text>
+    </g>
+  );
+}
+
+/** The way of a row in words, from plus to minus. */
+function wayOf(row: Row, picture: Picture): string {
+  const names = new Map(picture.segments.map(({ id, designation }) => [id, designation]));
+  return routeOf(row)
+    .map((part) => names.get(part) ?? row.designation)
+    .join(", ");
+}
+
+const short = (text: string, most: number) => (text.length <= most ? text : `${text.slice(0, most - 1)}…`);

@@ -1,0 +1,138 @@
+/** The whole vehicle on one page: looks, zoom, the keys that walk along it, and what is chosen on it. */
+import { Button, SegmentedControl, Text } from "@mantine/core";
+import { useElementSize } from "@mantine/hooks";
+import { useEffect, useRef, useState } from "react";
+import type { Board } from "../api/queries";
+import { useKeys } from "../app/keys";
+import { asQuery, useViewing, type Viewing } from "../app/viewing";
+import { clamp } from "../parts/clamp";
+import type { Dialog } from "../vehicle/rows";
+import { ChosenPart } from "./ChosenPart";
+import { LOOKS, type Look, routeOf } from "./looks";
+import { MapDrawing, type Place } from "./MapDrawing";
+import { type Picture, useMap } from "./queries";
+
+const [LEAST_ZOOM, MOST_ZOOM, STEP] = [0.25, 4, 1.25];
+
+export function VehicleMap({ board, show }: { board: Board; show: (dialog: Dialog) => void }) {
+  const map = useMap(board.job.id);
+  if (map.isError) return <p className="empty">{map.error.message}</p>;
+  if (!map.data) return <Text className="quiet">Drawing the map …</Text>;
+  if (map.data.points.length === 0)
+    return (
+      <p className="empty">
+        Nothing is wired yet. Lay a circuit, or say where the battery’s posts are, and the map draws itself.
+      </p>
+    );
+  return <OpenMap board={board} picture={map.data} show={show} />;
+}
+
+function OpenMap({
+  board,
+  picture,
+  show,
+}: {
+  board: Board;
+  picture: Picture;
+  show: (dialog: Dialog) => void;
+}) {
+  const jobId = board.job.id;
+  const viewing = useViewing(jobId);
+  const [look, setLook] = useState<Look>("amps");
+  const [zoom, setZoom] = useState<number | null>(null);
+  const [place, setPlace] = useState<Place | null>(null);
+  const { ref, width } = useElementSize();
+  const frame = useRef<HTMLElement | null>(null);
+  const scale = zoom ?? clampZoom(width > 0 ? Math.min(1, width / picture.width) : 1);
+  const row = picture.rows[place?.row ?? 0];
+  const lit = new Set(place && row ? routeOf(row) : []);
+
+  function choose(part: string, at?: number) {
+    const found = at ?? picture.rows.findIndex((each) => routeOf(each).includes(part));
+    setPlace({ row: Math.max(found, 0), part });
+  }
+  function walkRows(steps: number) {
+    const next = place ? clamp(place.row + steps, picture.rows.length) : 0;
+    const device = picture.rows[next]?.device;
+    if (device) setPlace({ row: next, part: device });
+  }
+  function walkRoute(steps: number) {
+    if (!row) return;
+    const route = routeOf(row);
+    const part = route[clamp(route.indexOf(place?.part ?? row.device) + steps, route.length)];
+    if (part) setPlace({ row: place?.row ?? 0, part });
+  }
+  const zoomBy = (factor: number) => setZoom(clampZoom(scale * factor));
+  useKeys("Map", [
+    { keys: "ArrowDown", does: "next row", run: () => walkRows(1) },
+    { keys: "ArrowUp", does: "row before", run: () => walkRows(-1) },
+    { keys: "ArrowRight", does: "along the route", run: () => walkRoute(1) },
+    { keys: "ArrowLeft", does: "back along it", run: () => walkRoute(-1) },
+    { keys: "+", does: "closer", run: () => zoomBy(STEP) },
+    { keys: "-", does: "farther", run: () => zoomBy(1 / STEP) },
+    { keys: "0", does: "the whole vehicle", run: () => setZoom(null) },
+    { keys: "Escape", does: "choose nothing", run: () => setPlace(null) },
+  ]);
+  useEffect(() => {
+    const shown = frame.current;
+    const byWheel = (event: WheelEvent) => {
+      if (!event.ctrlKey) return; // a wheel alone scrolls; so does a touchpad, and its pinch comes with Ctrl
+      event.preventDefault();
+      setZoom((now) => clampZoom((now ?? scale) * (event.deltaY < 0 ? STEP : 1 / STEP)));
+    };
+    shown?.addEventListener("wheel", byWheel, { passive: false });
+    return () => shown?.removeEventListener("wheel", byWheel);
+  }, [scale]);
+  useEffect(() => {
+    if (place)
+      frame.current?.querySelector(".chosen")?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [place]);
+  return (
+    <>
+      <div className="map-bar no-print">
+        <SegmentedControl
+          aria-label="Look"
+          size="xs"
+          data={[...LOOKS]}
+          value={look}
+          onChange={(value) => setLook(value as Look)}
+        />
+        <span className="spring" />
+        <a className="link" href={`/api/jobs/${jobId}/map.svg?${queryOf(viewing)}`} download>
+          Keep as a drawing
+        </a>
+        <Button variant="default" size="compact-sm" onClick={() => zoomBy(1 / STEP)} aria-label="Farther">
+          −
+        </Button>
+        <Button variant="default" size="compact-sm" onClick={() => zoomBy(STEP)} aria-label="Closer">
+          +
+        </Button>
+        <Button variant="default" size="compact-sm" onClick={() => setZoom(null)}>
+          Whole
+        </Button>
+      </div>
+      {place && row && <ChosenPart board={board} picture={picture} row={row} part={place.part} show={show} />}
+      <section
+        className="map-frame"
+        aria-label="The whole vehicle"
+        ref={(element) => {
+          ref(element as HTMLDivElement | null);
+          frame.current = element;
+        }}
+      >
+        <MapDrawing picture={picture} look={look} zoom={scale} chosen={place} lit={lit} onChoose={choose} />
+      </section>
+    </>
+  );
+}
+
+const clampZoom = (zoom: number) => Math.min(Math.max(zoom, LEAST_ZOOM), MOST_ZOOM);
+
+function queryOf(viewing: Viewing): string {
+  const { state, stage, inputs } = asQuery(viewing);
+  return new URLSearchParams([
+    ["state", state],
+    ["stage", stage],
+    ...inputs.map((each) => ["inputs", each]),
+  ]).toString();
+}
