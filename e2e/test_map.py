@@ -24,6 +24,8 @@ class Map(BrowserCase):
         valve = page.get_by_role("treeitem", name=re.compile("^Y1 Lift valve"))
         expect(valve).to_have_accessible_name("Y1 Lift valve, on. W1, F7, W19, K7, W22, Y1, W23, B1, J1, W2")
         expect(valve).to_contain_text("2.8 A")
+        page.get_by_role("listitem").filter(has_text="Lift valve is on.").get_by_text("Show").click()
+        expect(valve).to_have_class(re.compile("lit noted"))
         page.keyboard.press("s")
         page.keyboard.press("1")
         expect(valve).to_have_accessible_name(re.compile("^Y1 Lift valve, off"))

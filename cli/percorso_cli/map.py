@@ -8,7 +8,7 @@ import click
 from percorso.files.job_file import vehicle_of
 from percorso.house_rules import HouseRules
 from percorso.map.drawing import drawn
-from percorso.map.layout import Layout, layout_of
+from percorso.map.layout import MapLayout, layout_of
 from percorso.map.picture import DrawnRow, picture_of
 from percorso.network.results import Solution
 from percorso.study import Study
@@ -56,7 +56,7 @@ def _row_line(vehicle: Vehicle, row: DrawnRow) -> str:
     return " ".join(stops)
 
 
-def _map_result(layout: Layout, solution: Solution) -> dict[str, Any]:
+def _map_result(layout: MapLayout, solution: Solution) -> dict[str, Any]:
     return {
         "rows": [{"device": each.device, "terminal": each.terminal, "y": each.y} for each in layout.terminals],
         "points": [

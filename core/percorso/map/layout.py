@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from percorso.map.columns import return_columns, spans_of, supply_columns
-from percorso.map.rows import Row, rows_of
+from percorso.map.rows import MapRow, rows_of
 from percorso.map.trees import Forest, Leaf, MapSide, Node, forest_of
 from percorso.vehicle.model import Segment, Vehicle
 
@@ -58,7 +58,7 @@ class PlacedSegment:
 
 
 @dataclass(frozen=True)
-class Layout:
+class MapLayout:
     """A map in px at full size; ``crossings`` are those of lines at the return side, at the supply side are none."""
 
     width: float
@@ -70,7 +70,7 @@ class Layout:
     crossings: Mapping[str, int]
 
 
-def layout_of(vehicle: Vehicle) -> Layout:
+def layout_of(vehicle: Vehicle) -> MapLayout:
     """The map of a vehicle at a stage, the same for the same connections."""
     forest = forest_of(vehicle)
     rows = rows_of(vehicle, forest)
@@ -80,7 +80,7 @@ def layout_of(vehicle: Vehicle) -> Layout:
 class _Drawing:
     """Columns and rows as px."""
 
-    def __init__(self, vehicle: Vehicle, forest: Forest, rows: list[Row]) -> None:
+    def __init__(self, vehicle: Vehicle, forest: Forest, rows: list[MapRow]) -> None:
         self._vehicle, self._forest, self._rows = vehicle, forest, rows
         self._spans = spans_of([forest.supply, *forest.right])
         left, right = supply_columns(forest.supply), return_columns(forest.ground, forest.between, self._spans)
@@ -88,11 +88,11 @@ class _Drawing:
         self._left = EDGE + POST + COLUMN * (_last(left, forest.nodes) + 1)
         self._width = self._left + DEVICE + COLUMN * (_last(right, forest.nodes) + 1) + POST + EDGE
 
-    def layout(self) -> Layout:
+    def layout(self) -> MapLayout:
         segments = tuple(self._segments())
         points = tuple(map(self._point, self._forest.nodes.values()))
         at_right = [each for each in points if each.side != "supply"]
-        return Layout(
+        return MapLayout(
             self._width,
             TOP + ROW * len(self._rows) + EDGE,
             (self._left, self._left + DEVICE),

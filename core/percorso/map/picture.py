@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from percorso.map.layout import COLUMN, Layout, PlacedPoint, PlacedSegment, PlacedTerminal, layout_of
+from percorso.map.layout import COLUMN, MapLayout, PlacedPoint, PlacedSegment, PlacedTerminal, layout_of
 from percorso.map.marks import MapMark, mark_of
 from percorso.map.trees import MapSide
 from percorso.network.device_results import doing
@@ -115,7 +115,7 @@ def picture_of(vehicle: Vehicle, solution: Solution) -> Picture:
 
 
 class _Drawing:
-    def __init__(self, vehicle: Vehicle, solution: Solution, layout: Layout) -> None:
+    def __init__(self, vehicle: Vehicle, solution: Solution, layout: MapLayout) -> None:
         self._vehicle, self._solution, self._layout = vehicle, solution, layout
         self._placed = {each.point: each for each in layout.points}
         self._most_a = _most_at(vehicle, solution.flow_a)

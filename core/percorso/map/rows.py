@@ -8,7 +8,7 @@ from percorso.vehicle.model import Vehicle
 
 
 @dataclass(eq=False)
-class Row:
+class MapRow:
     """One row: what a tree ends in at the left and at the right of it. ``is_main``: the device stands in it."""
 
     left: Leaf | None = None
@@ -22,14 +22,14 @@ class Row:
         return [each for each in (self.left, self.right) if each is not None]
 
 
-def rows_of(vehicle: Vehicle, forest: Forest) -> list[Row]:
+def rows_of(vehicle: Vehicle, forest: Forest) -> list[MapRow]:
     """Every row, from the top: supply in the order of its tree, so that it crosses nowhere, and each device's other
     terminals beneath it.
     """
     placed = _Placing(vehicle, forest)
     rows = list(placed.in_order())
     for leaf in placed.left_over():
-        rows.insert(_near(rows, leaf), Row(right=leaf))
+        rows.insert(_near(rows, leaf), MapRow(right=leaf))
     for number, row in enumerate(rows):
         for end in row.ends:
             end.row = number
@@ -49,17 +49,17 @@ class _Placing:
         self._placed = set[int]()
         self._done = set[str]()
 
-    def in_order(self) -> Iterator[Row]:
+    def in_order(self) -> Iterator[MapRow]:
         across = {each.outside.id: each for each in self._at_right if each.outside}
         for leaf in self._at_left:
             if leaf.terminal is None:
                 other = across.get(leaf.outside.id) if leaf.outside else None
                 self._placed |= {id(other)} if other else set()
-                yield Row(leaf, other)
+                yield MapRow(leaf, other)
             elif leaf is self._left[leaf.terminal[0]][0]:
                 yield from self._device(leaf.terminal[0], leaf)
             else:
-                yield Row(leaf, device=leaf.terminal[0])
+                yield MapRow(leaf, device=leaf.terminal[0])
         for device in self._vehicle.devices:
             if device not in self._done and device in self._right:
                 yield from self._device(device, None)
@@ -68,11 +68,11 @@ class _Placing:
         """Loose ends and loops at the right."""
         return (each for each in self._at_right if id(each) not in self._placed)
 
-    def _device(self, device: str, left: Leaf | None) -> Iterator[Row]:
+    def _device(self, device: str, left: Leaf | None) -> Iterator[MapRow]:
         self._done.add(device)
         leaves = self._right.get(device, [])
         self._placed |= {id(leaf) for leaf in leaves[:1]}
-        yield Row(left, leaves[0] if leaves else None, device, is_main=True)
+        yield MapRow(left, leaves[0] if leaves else None, device, is_main=True)
         for leaf in leaves[1:]:
             if self._host.get(id(self._tree[id(leaf)]), device) == device:
                 yield from self._terminal(leaf)
@@ -81,7 +81,7 @@ class _Placing:
                 for leaf in tree.leaves():
                     yield from self._terminal(leaf)
 
-    def _terminal(self, leaf: Leaf) -> Iterator[Row]:
+    def _terminal(self, leaf: Leaf) -> Iterator[MapRow]:
         if leaf.terminal is None or id(leaf) in self._placed or self._is_beside_its_device(leaf):
             return
         device = leaf.terminal[0]
@@ -89,7 +89,7 @@ class _Placing:
             yield from self._device(device, None)
         else:
             self._placed.add(id(leaf))
-            yield Row(right=leaf, device=device)
+            yield MapRow(right=leaf, device=device)
 
     def _is_beside_its_device(self, leaf: Leaf) -> bool:
         device = leaf.terminal[0] if leaf.terminal else ""
@@ -118,7 +118,7 @@ def _by_device(vehicle: Vehicle, leaves: Sequence[Leaf]) -> dict[str, list[Leaf]
     return found
 
 
-def _near(rows: list[Row], leaf: Leaf) -> int:
+def _near(rows: list[MapRow], leaf: Leaf) -> int:
     """The place beneath the last row that has to do with the point of a leaf, or else with the point before it."""
     node: Node | None = leaf.node
     numbers = {id(row.right): number for number, row in enumerate(rows) if row.right}

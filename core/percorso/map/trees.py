@@ -9,7 +9,7 @@ from percorso.vehicle.devices import Alternator, Battery
 from percorso.vehicle.model import Segment, Vehicle
 
 MapSide = Literal["supply", "return", "between", "across"]
-Terminal = tuple[str, str]  # a device's id and the terminal's mark
+DeviceTerminal = tuple[str, str]  # a device's id and the terminal's mark
 FAR = 10**9  # segments to a point that no metal leads to
 
 
@@ -18,7 +18,7 @@ class Leaf:
     """What a tree ends in, and so needs a row: a terminal, one end of a segment outside the trees, or a loose end."""
 
     node: "Node"
-    terminal: Terminal | None = None
+    terminal: DeviceTerminal | None = None
     outside: Segment | None = None
     row: int = -1
 
@@ -168,7 +168,7 @@ def _add_leaves(vehicle: Vehicle, nodes: Mapping[str, Node], side: Mapping[str, 
             node.branches.append(Leaf(node))
 
 
-def _terminals_at(vehicle: Vehicle, point: str) -> Iterator[Terminal]:
+def _terminals_at(vehicle: Vehicle, point: str) -> Iterator[DeviceTerminal]:
     for device in vehicle.wired.get(point, ()):
         for mark, place in device.terminals.items():
             if place == point:

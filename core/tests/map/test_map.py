@@ -11,7 +11,7 @@ from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle, large_vehicle
 from core.tests.support.small import IDEAL_BATTERY, joint, small_vehicle, solved
 from percorso.map.drawing import drawn
-from percorso.map.layout import Layout, layout_of
+from percorso.map.layout import MapLayout, layout_of
 from percorso.vehicle.devices import DEVICE_SPEC
 from percorso.vehicle.model import Device, Point, Segment, Vehicle
 from percorso.vehicle.segments import SEGMENT_SPEC
@@ -69,7 +69,7 @@ def boxes(svg: ElementTree.Element) -> Iterator[tuple[str, Box]]:
                 yield f"mark of {name}", (x - 14, y - 8, x + 14, y + 8)
 
 
-def lines(layout: Layout, side: str) -> Iterator[tuple[str, Line]]:
+def lines(layout: MapLayout, side: str) -> Iterator[tuple[str, Line]]:
     """Every straight line of the trees of a side, by the point where it branches off or ends."""
     for segment in layout.segments:
         if segment.side == side and not segment.bend:
@@ -138,7 +138,7 @@ class Everything(TestCase):
 
 
 class Odd(TestCase):
-    def _map(self, vehicle: Vehicle) -> Layout:
+    def _map(self, vehicle: Vehicle) -> MapLayout:
         layout = layout_of(vehicle)
         self.assertEqual(len(layout.segments), len(vehicle.segments))
         ElementTree.fromstring(drawn(vehicle, solved(vehicle), "as found, on"))

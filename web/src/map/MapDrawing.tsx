@@ -13,6 +13,7 @@ type Props = {
   zoom: number;
   chosen: Place | null;
   lit: ReadonlySet<string>;
+  noted: ReadonlySet<string>;
   onChoose: (part: string, row?: number) => void;
 };
 
@@ -21,7 +22,7 @@ const POST = 14;
 const TOP = 52;
 const HEAD = 32; // where the drawing that is kept has its title
 
-export function MapDrawing({ picture, look, zoom, chosen, lit, onChoose }: Props) {
+export function MapDrawing({ picture, look, zoom, chosen, lit, noted, onChoose }: Props) {
   const { width, height } = picture;
   const worst = Math.max(0, ...picture.segments.map((piece) => measureOf(piece, look)));
   return (
@@ -45,7 +46,7 @@ export function MapDrawing({ picture, look, zoom, chosen, lit, onChoose }: Props
           key={piece.id}
           piece={piece}
           label={labelOf(piece, look)}
-          out={standsOut(piece, look, worst)}
+          out={standsOut(piece, look, worst) || (look === "amps" && noted.has(piece.id))}
           state={piece.id === chosen?.part ? "chosen" : lit.has(piece.id) ? "lit" : ""}
           onChoose={onChoose}
         />
@@ -72,6 +73,8 @@ export function MapDrawing({ picture, look, zoom, chosen, lit, onChoose }: Props
             edges={picture.devices}
             wayNames={wayOf(row, picture)}
             chosen={place === chosen?.row && row.device === chosen.part}
+            lit={lit.has(row.device)}
+            noted={noted.has(row.device)}
             onChoose={() => onChoose(row.device, place)}
           />
         ))}
@@ -115,20 +118,34 @@ type RowProps = {
   edges: number[];
   wayNames: string;
   chosen: boolean;
+  lit: boolean;
+  noted: boolean;
   onChoose: () => void;
 };
 
-function RowOf({ row, figure, edges: [left = 0, right = 0], wayNames, chosen, onChoose }: RowProps) {
+function RowOf({
+  row,
+  figure,
+  edges: [left = 0, right = 0],
+  wayNames,
+  chosen,
+  lit,
+  noted,
+  onChoose,
+}: RowProps) {
   const own = row.left?.terminal ?? row.right?.terminal ?? "";
   const name = `${row.designation} ${row.is_main ? row.name : own}`;
   const shown = row.is_main ? figure : "";
+  const kind = row.is_main ? row.on && "on" : "pale";
   return (
     <g
       role="treeitem"
       tabIndex={-1}
       aria-label={`${name}, ${row.does}. ${wayNames}`}
       aria-selected={chosen}
-      className={`map-device ${row.is_main ? (row.on ? "on" : "") : "pale"} ${chosen ? "chosen" : ""}`}
+      className={["map-device", kind, chosen && "chosen", lit && "lit", noted && "noted"]
+        .filter(Boolean)
+        .join(" ")}
       onClick={onChoose}
     >
       {row.left && <LineOf line={row.left.lead} />}

@@ -2,10 +2,11 @@
 import { Button, SegmentedControl, Text } from "@mantine/core";
 import { useElementSize } from "@mantine/hooks";
 import { useEffect, useRef, useState } from "react";
-import type { Board } from "../api/queries";
+import type { Board, Finding } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { asQuery, useViewing, type Viewing } from "../app/viewing";
 import { clamp } from "../parts/clamp";
+import { Findings } from "../parts/Findings";
 import type { Dialog } from "../vehicle/rows";
 import { ChosenPart } from "./ChosenPart";
 import { LOOKS, type Look, routeOf } from "./looks";
@@ -41,15 +42,22 @@ function OpenMap({
   const [look, setLook] = useState<Look>("amps");
   const [zoom, setZoom] = useState<number | null>(null);
   const [place, setPlace] = useState<Place | null>(null);
+  const [shown, setShown] = useState<string[]>([]); // the parts of a finding
   const { ref, width } = useElementSize();
   const frame = useRef<HTMLElement | null>(null);
   const scale = zoom ?? clampZoom(width > 0 ? Math.min(1, width / picture.width) : 1);
   const row = picture.rows[place?.row ?? 0];
-  const lit = new Set(place && row ? routeOf(row) : []);
+  const { findings } = board.moment;
+  const lit = new Set(place && row ? routeOf(row) : shown);
+  const noted = new Set(findings.filter(({ severity }) => severity === "error").flatMap(partsOf));
 
   function choose(part: string, at?: number) {
     const found = at ?? picture.rows.findIndex((each) => routeOf(each).includes(part));
     setPlace({ row: Math.max(found, 0), part });
+  }
+  function light(parts: string[]) {
+    setPlace(null);
+    setShown(parts);
   }
   function walkRows(steps: number) {
     const next = place ? clamp(place.row + steps, picture.rows.length) : 0;
@@ -71,7 +79,7 @@ function OpenMap({
     { keys: "+", does: "closer", run: () => zoomBy(STEP) },
     { keys: "-", does: "farther", run: () => zoomBy(1 / STEP) },
     { keys: "0", does: "the whole vehicle", run: () => setZoom(null) },
-    { keys: "Escape", does: "choose nothing", run: () => setPlace(null) },
+    { keys: "Escape", does: "choose nothing", run: () => light([]) },
   ]);
   useEffect(() => {
     const shown = frame.current;
@@ -120,12 +128,22 @@ function OpenMap({
           frame.current = element;
         }}
       >
-        <MapDrawing picture={picture} look={look} zoom={scale} chosen={place} lit={lit} onChoose={choose} />
+        <MapDrawing
+          picture={picture}
+          look={look}
+          zoom={scale}
+          chosen={place}
+          lit={lit}
+          noted={noted}
+          onChoose={choose}
+        />
       </section>
+      {findings.length > 0 && <Findings findings={findings} onShow={(finding) => light(partsOf(finding))} />}
     </>
   );
 }
 
+const partsOf = ({ segment_ids, device_ids }: Finding) => [...segment_ids, ...(device_ids ?? [])];
 const clampZoom = (zoom: number) => Math.min(Math.max(zoom, LEAST_ZOOM), MOST_ZOOM);
 
 function queryOf(viewing: Viewing): string {
