@@ -28,6 +28,7 @@ CHANGED = (
 )
 # The tests that should notice, those that take longest last: the first that fails ends the try.
 TESTS = (
+    "tracing.test_rules_of_readings",
     "components.test_fuses",
     "planning.test_new_circuit",
     "circuits.test_worst_currents",
