@@ -12,6 +12,7 @@ from random import Random
 from bench.timing import median_ms
 from core.tests.support.generated import large_vehicle
 from percorso.house_rules import HouseRules
+from percorso.map.layout import layout_of
 from percorso.network.operating_point import Network
 from percorso.network.results import Solution
 from percorso.network.spice import netlist
@@ -33,6 +34,8 @@ def main() -> None:
     print(f"network: {counts}, {relays} relays")
     solutions = Network(vehicle).sequence(steps(STATES))
     _states(vehicle, solutions)
+    drawn = median_ms(TURNS, lambda: layout_of(_never_seen(vehicle)))
+    print(f"map: {drawn:.1f} ms for its layout (aim: 50)")
     _variants(vehicle, solutions)
     _where(vehicle)
 

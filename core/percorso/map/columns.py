@@ -31,7 +31,7 @@ def supply_columns(tree: Node | None) -> dict[str, int]:
     """By depth, what is behind the wire of a route that no longer branches close to its device."""
     nodes = list(tree.nodes()) if tree else []
     found = {each.point: each.depth for each in nodes}
-    last = max((each.depth + _takes_one_more(each) for each in nodes), default=0)
+    last = last_column(found, {each.point: each for each in nodes})
     for chain in _ends_of_routes(nodes):
         for beyond, node in enumerate(reversed(chain)):
             found[node.point] = last - beyond
@@ -53,7 +53,7 @@ def return_columns(ground: Node | None, between: Sequence[Node], spans: Mapping[
             column += 1
         found[node.point] = column
         taken.setdefault(column, []).append(reach[node.point])
-    last = max((found[each.point] + _takes_one_more(each) for each in nodes), default=0)
+    last = last_column(found, {each.point: each for each in nodes})
     for chain in _ends_of_routes(nodes):
         for beyond, node in enumerate(reversed(chain)):
             column, own = last - beyond, reach[node.point]
@@ -64,6 +64,11 @@ def return_columns(ground: Node | None, between: Sequence[Node], spans: Mapping[
             else:
                 break
     return found
+
+
+def last_column(columns: Mapping[str, int], nodes: Mapping[str, Node]) -> int:
+    """The column nearest the devices that anything stands in."""
+    return max((column + _takes_one_more(nodes[point]) for point, column in columns.items()), default=0)
 
 
 def _is_free(taken: dict[int, list[Reach]], column: int, reach: Reach) -> bool:

@@ -1,9 +1,9 @@
 """The map of a vehicle at a stage: where each point, segment and terminal lies, from the connections alone."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from percorso.map.columns import return_columns, spans_of, supply_columns
+from percorso.map.columns import last_column, return_columns, spans_of, supply_columns
 from percorso.map.rows import MapRow, rows_of
 from percorso.map.trees import Forest, Leaf, MapSide, Node, forest_of
 from percorso.vehicle.model import Segment, Vehicle
@@ -59,7 +59,7 @@ class PlacedSegment:
 
 @dataclass(frozen=True)
 class MapLayout:
-    """A map in px at full size; ``crossings`` are those of lines at the return side, at the supply side are none."""
+    """A map in px at full size; ``crossings`` of lines with bars by side: at the supply side there are none."""
 
     width: float
     height: float
@@ -74,33 +74,43 @@ def layout_of(vehicle: Vehicle) -> MapLayout:
     """The map of a vehicle at a stage, the same for the same connections."""
     forest = forest_of(vehicle)
     rows = rows_of(vehicle, forest)
-    return _Drawing(vehicle, forest, rows).layout()
+    return _Drawing(forest, rows).layout()
 
 
 class _Drawing:
     """Columns and rows as px."""
 
-    def __init__(self, vehicle: Vehicle, forest: Forest, rows: list[MapRow]) -> None:
-        self._vehicle, self._forest, self._rows = vehicle, forest, rows
+    def __init__(self, forest: Forest, rows: list[MapRow]) -> None:
+        self._forest, self._rows = forest, rows
         self._spans = spans_of([forest.supply, *forest.right])
         left, right = supply_columns(forest.supply), return_columns(forest.ground, forest.between, self._spans)
         self._column = left | right
-        self._left = EDGE + POST + COLUMN * (_last(left, forest.nodes) + 1)
-        self._width = self._left + DEVICE + COLUMN * (_last(right, forest.nodes) + 1) + POST + EDGE
+        self._left = EDGE + POST + COLUMN * (last_column(left, forest.nodes) + 1)
+        self._right = self._left + DEVICE
+        self._width = self._right + COLUMN * (last_column(right, forest.nodes) + 1) + POST + EDGE
 
     def layout(self) -> MapLayout:
         segments = tuple(self._segments())
         points = tuple(map(self._point, self._forest.nodes.values()))
-        at_right = [each for each in points if each.side != "supply"]
+        ends = [leaf for row in self._rows for leaf in row.ends if leaf.terminal]
+        leads = [(self._x(each.node), self._edge(each.node), _y(each.row)) for each in ends]
+        lines = leads + [(each.start[0], each.end[0], each.start[1]) for each in segments if not each.bend]
         return MapLayout(
             self._width,
             TOP + ROW * len(self._rows) + EDGE,
-            (self._left, self._left + DEVICE),
+            (self._left, self._right),
             tuple(self._terminals()),
             points,
             segments,
-            {"supply": 0, "return": _crossings(at_right, segments, self._left + DEVICE)},
+            {
+                "supply": _crossings([each for each in points if each.side == "supply"], lines),
+                "return": _crossings([each for each in points if each.side != "supply"], lines),
+            },
         )
+
+    def _edge(self, node: Node) -> float:
+        """Where the column of devices begins, seen from a point."""
+        return self._left if self._forest.side[node.point] == "supply" else self._right
 
     def _x(self, node: Node, beyond: int = 0) -> float:
         from_post = EDGE + POST + COLUMN * (self._column[node.point] + beyond)
@@ -158,15 +168,6 @@ def _way(node: Node | None) -> Iterator[str]:
         node = node.parent
 
 
-def _last(columns: Mapping[str, int], nodes: Mapping[str, Node]) -> int:
-    hanging = (
-        columns[point] + 1
-        for point in columns
-        if any(isinstance(each, Leaf) and each.outside for each in nodes[point].branches)
-    )
-    return max([*columns.values(), *hanging], default=0)
-
-
 def _y(row: int) -> float:
     return TOP + ROW * row + ROW / 2
 
@@ -176,14 +177,10 @@ def _mark(start: float, end: float) -> float:
     return start + (COLUMN if end > start else -COLUMN) / 2
 
 
-def _crossings(points: list[PlacedPoint], segments: tuple[PlacedSegment, ...], devices: float) -> int:
-    """How often the bar of a point is crossed by a line of another."""
-    count = 0
-    lines = [
-        (min(each.start[0], each.end[0]), max(each.start[0], each.end[0]), each.start[1])
-        for each in segments
-        if each.side in ("return", "between") and not each.bend
-    ]
-    for point in points:
-        count += sum(1 for left, right, y in lines if left < point.x < right and point.top <= y <= point.bottom)
-    return count
+def _crossings(points: Sequence[PlacedPoint], lines: Sequence[tuple[float, float, float]]) -> int:
+    """How often level lines, from x to x at a y, go through the bars of points."""
+    return sum(
+        min(start, end) < point.x < max(start, end) and point.top <= y <= point.bottom
+        for point in points
+        for start, end, y in lines
+    )
