@@ -94,7 +94,8 @@ class _Drawing:
         points = tuple(map(self._point, self._forest.nodes.values()))
         ends = [leaf for row in self._rows for leaf in row.ends if leaf.terminal]
         leads = [(self._x(each.node), self._edge(each.node), _y(each.row)) for each in ends]
-        lines = leads + [(each.start[0], each.end[0], each.start[1]) for each in segments if not each.bend]
+        pieces = [(each.start[0], each.end[0], each.start[1]) for each in segments if not each.bend]
+        lines = [(min(start, end), max(start, end), y) for start, end, y in leads + pieces]
         return MapLayout(
             self._width,
             TOP + ROW * len(self._rows) + EDGE,
@@ -180,7 +181,5 @@ def _mark(start: float, end: float) -> float:
 def _crossings(points: Sequence[PlacedPoint], lines: Sequence[tuple[float, float, float]]) -> int:
     """How often level lines, from x to x at a y, go through the bars of points."""
     return sum(
-        min(start, end) < point.x < max(start, end) and point.top <= y <= point.bottom
-        for point in points
-        for start, end, y in lines
+        left < point.x < right and point.top <= y <= point.bottom for point in points for left, right, y in lines
     )
