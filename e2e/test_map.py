@@ -61,3 +61,11 @@ class Map(BrowserCase):
         with page.expect_download() as kept:
             page.get_by_role("link", name="Keep as a drawing").click()
         self.assertIn("<title>School minibus, as planned, idle</title>", kept.value.path().read_text())
+
+    def test_a_circuit_is_lit_on_it_from_its_own_room(self) -> None:
+        page = self.open_cold_box()
+        page.get_by_role("button", name="Circuit ▾").click()
+        page.get_by_role("menuitem", name="Show on the map").click()
+        expect(page.locator(".map-piece.lit", has_text="W9")).to_have_count(1)
+        page.keyboard.press("Escape")
+        expect(page.locator(".map-piece.lit")).to_have_count(0)

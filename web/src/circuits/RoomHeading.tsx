@@ -1,8 +1,10 @@
 /** A circuit's name, what can be done with its route, and the two figures that matter: volts left and volts lost. */
 import { Button, Menu, SegmentedControl } from "@mantine/core";
 import type { ReactNode } from "react";
+import { Link } from "react-router";
 import type { CircuitView, Difference, useBoard } from "../api/queries";
 import { type Basis, view as look, useViewing } from "../app/viewing";
+import { onTheMap } from "../map/OnTheMap";
 import { amps, changedDrops, volts } from "../parts/format";
 import { useWords } from "../parts/useWords";
 import { Verdict } from "../parts/Verdict";
@@ -43,6 +45,12 @@ export function RoomHeading({ view, board, onDialog, onSizes, onDelete, children
             </Button>
           </Menu.Target>
           <Menu.Dropdown>
+            <Menu.Item
+              component={Link}
+              to={onTheMap(view.job_id, [...circuit.supply, ...circuit.return_path])}
+            >
+              Show on the map
+            </Menu.Item>
             <Menu.Item onClick={onSizes}>Size the whole route</Menu.Item>
             <Menu.Item onClick={onDialog("circuit")}>Change the circuit</Menu.Item>
             <Menu.Item onClick={onDialog("insert")}>Insert a segment</Menu.Item>

@@ -2,6 +2,7 @@
 import { Button, SegmentedControl, Text } from "@mantine/core";
 import { useElementSize } from "@mantine/hooks";
 import { useEffect, useRef, useState } from "react";
+import { useSearchParams } from "react-router";
 import type { Board, Finding } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { asQuery, useViewing, type Viewing } from "../app/viewing";
@@ -11,6 +12,7 @@ import type { Dialog } from "../vehicle/rows";
 import { ChosenPart } from "./ChosenPart";
 import { LOOKS, type Look, routeOf } from "./looks";
 import { MapDrawing, type Place } from "./MapDrawing";
+import { LIT } from "./OnTheMap";
 import { type Picture, useMap } from "./queries";
 
 const [LEAST_ZOOM, MOST_ZOOM, STEP] = [0.25, 4, 1.25];
@@ -42,7 +44,8 @@ function OpenMap({
   const [look, setLook] = useState<Look>("amps");
   const [zoom, setZoom] = useState<number | null>(null);
   const [place, setPlace] = useState<Place | null>(null);
-  const [shown, setShown] = useState<string[]>([]); // the parts of a finding
+  const asked = useSearchParams()[0].get(LIT);
+  const [shown, setShown] = useState<string[]>(asked?.split(",") ?? []);
   const { ref, width } = useElementSize();
   const frame = useRef<HTMLElement | null>(null);
   const scale = zoom ?? clampZoom(width > 0 ? Math.min(1, width / picture.width) : 1);

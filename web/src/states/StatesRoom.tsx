@@ -5,6 +5,7 @@ import { useParams } from "react-router";
 import { type Forbidden, type StateRow, type Trial, useBoard, useStage } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { view as look, STATES, useViewing } from "../app/viewing";
+import { OnTheMap } from "../map/OnTheMap";
 import { clamp } from "../parts/clamp";
 import { Still } from "../parts/Still";
 import { TrialBar } from "../parts/TrialBar";
@@ -156,6 +157,7 @@ function Room({ jobId, title }: { jobId: string; title: string }) {
             />
             <Legend />
             {path && <PathStrip why={path} chosen={part} onChoose={setPart} />}
+            {path && <OnTheMap jobId={jobId} parts={[...path.out, ...path.back].map((hop) => hop.id)} />}
           </>
         )}
         {shown === "pull" &&

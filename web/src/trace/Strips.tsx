@@ -1,5 +1,6 @@
 /** The routes on which a fault is suspected, darker where it is likelier. */
 import type { Board, Traced } from "../api/queries";
+import { OnTheMap } from "../map/OnTheMap";
 import { SuspectStrip } from "./SuspectStrip";
 
 const MOST_STRIPS = 4;
@@ -26,8 +27,10 @@ export function Strips({ board, traced }: { board: Board; traced: Traced }) {
     .slice(0, MOST_STRIPS);
   const shown = new Set(routes.flatMap(({ path }) => path));
   const beside = board.segments.filter(({ id }) => !shown.has(id) && (suspicion.get(id) ?? 0) >= CONCERNED);
+  const suspects = [...suspicion].filter(([, share]) => share >= CONCERNED).map(([id]) => id);
   return (
     <>
+      {suspects.length > 0 && <OnTheMap jobId={board.job.id} parts={suspects} />}
       {routes.map(({ circuit, path }) => (
         <SuspectStrip
           key={circuit.id}
