@@ -46,7 +46,7 @@ class PlacedPoint:
 class PlacedSegment:
     """A segment from the point nearer to its post to the other, with ``mark`` in the middle of what shows its kind.
 
-    ``bend`` are the corners on the way of what is in no tree.
+    It lies in the row of its mark. What is in no tree leaves its row at ``turn`` for its other end.
     """
 
     segment: str
@@ -54,7 +54,14 @@ class PlacedSegment:
     start: Place
     end: Place
     mark: Place
-    bend: tuple[Place, ...] = ()
+    turn: float | None = None
+
+    @property
+    def bend(self) -> tuple[Place, ...]:
+        """The corners on its way."""
+        row = self.mark[1]
+        corners = [(self.start[0], row), (self.end[0] if self.turn is None else self.turn, row)]
+        return tuple(each for each in corners if each not in (self.start, self.end))
 
 
 @dataclass(frozen=True)
@@ -94,7 +101,7 @@ class _Drawing:
         points = tuple(map(self._point, self._forest.nodes.values()))
         ends = [leaf for row in self._rows for leaf in row.ends if leaf.terminal]
         leads = [(self._x(each.node), self._edge(each.node), _y(each.row)) for each in ends]
-        pieces = [(each.start[0], each.end[0], each.start[1]) for each in segments if not each.bend]
+        pieces = [(each.start[0], each.end[0], each.mark[1]) for each in segments if each.turn is None]
         lines = [(min(start, end), max(start, end), y) for start, end, y in leads + pieces]
         return MapLayout(
             self._width,
@@ -146,21 +153,24 @@ class _Drawing:
         for leaves in outside.values():
             yield self._outside(*leaves)
 
+    def _place(self, node: Node) -> Place:
+        return self._x(node), self._y(node)
+
     def _in_tree(self, node: Node, segment: Segment, parent: Node) -> PlacedSegment:
-        y, start, end = self._y(node), self._x(parent), self._x(node)
-        return PlacedSegment(segment.id, self._forest.side[node.point], (start, y), (end, y), (_mark(start, end), y))
+        start, end = self._place(parent), self._place(node)
+        mark = (_beside(start[0], end[0]), end[1])
+        return PlacedSegment(segment.id, self._forest.side[node.point], start, end, mark)
 
     def _outside(self, leaf: Leaf, across: Leaf | None = None) -> PlacedSegment:
         """From its point along a row of its own, and there to its other end: straight across, or round to the point."""
         assert leaf.outside
-        side, y = self._forest.side[leaf.node.point], _y(leaf.row)
-        start, turn = self._x(leaf.node), self._x(leaf.node, 1)
-        mark = ((start + turn) / 2, y)
+        start, turn = self._place(leaf.node), self._x(leaf.node, 1)
+        mark = (_beside(start[0], turn), _y(leaf.row))
         if across:
-            return PlacedSegment(leaf.outside.id, "across", (start, y), (self._x(across.node), y), mark)
+            return PlacedSegment(leaf.outside.id, "across", start, self._place(across.node), mark)
         other = self._forest.nodes[leaf.outside.other_end(leaf.node.point) or leaf.node.point]
-        end = (self._x(other), self._y(other))
-        return PlacedSegment(leaf.outside.id, side, (start, y), end, mark, ((turn, y),))
+        side = self._forest.side[leaf.node.point]
+        return PlacedSegment(leaf.outside.id, side, start, self._place(other), mark, turn)
 
 
 def _way(node: Node | None) -> Iterator[str]:
@@ -173,8 +183,8 @@ def _y(row: int) -> float:
     return TOP + ROW * row + ROW / 2
 
 
-def _mark(start: float, end: float) -> float:
-    """In the first gap between columns, where no bar of another column can be."""
+def _beside(start: float, end: float) -> float:
+    """The middle of the first gap between columns towards the other end, where no bar of another column can be."""
     return start + (COLUMN if end > start else -COLUMN) / 2
 
 

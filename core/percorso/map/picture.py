@@ -195,8 +195,7 @@ def _line(placed: PlacedSegment, gap: float) -> str:
     (x, y), (start, _), (end, end_y) = placed.mark, placed.start, placed.end
     sense = 1 if x > start else -1
     line = f"M{start:g},{y:g}" + (f"H{x - sense * gap:g}M{x + sense * gap:g},{y:g}" if gap else "")
-    if not placed.bend:
+    if placed.turn is None:
         return f"{line}H{end:g}"
-    [(turn, _)] = placed.bend
     out = sense * COLUMN / 2
-    return f"{line}H{turn:g}C{turn + out:g},{y:g} {end + out:g},{end_y:g} {end:g},{end_y:g}"
+    return f"{line}H{placed.turn:g}C{placed.turn + out:g},{y:g} {end + out:g},{end_y:g} {end:g},{end_y:g}"

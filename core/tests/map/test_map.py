@@ -72,8 +72,9 @@ def boxes(svg: ElementTree.Element) -> Iterator[tuple[str, Box]]:
 def lines(layout: MapLayout, side: str) -> Iterator[tuple[str, Line]]:
     """Every straight line of the trees of a side, by the point where it branches off or ends."""
     for segment in layout.segments:
-        if segment.side == side and not segment.bend:
-            yield segment.segment, (segment.start, segment.end)
+        if segment.side == side and segment.turn is None:
+            row = segment.mark[1]
+            yield segment.segment, ((segment.start[0], row), (segment.end[0], row))
     for point in layout.points:
         if point.side == side and point.top < point.bottom:
             yield point.point, ((point.x, point.top), (point.x, point.bottom))
@@ -98,6 +99,10 @@ class Everything(TestCase):
                 self.assertEqual(sorted(each.segment for each in layout.segments), sorted(vehicle.segments))
                 wanted = sorted((each.id, mark) for each in vehicle.devices.values() for mark in each.terminals)
                 self.assertEqual(sorted((each.device, each.terminal) for each in layout.terminals), wanted)
+                at = {each.point: (each.x, each.y) for each in layout.points}
+                for each in layout.segments:
+                    segment = vehicle.segments[each.segment]
+                    self.assertEqual({each.start, each.end}, {at[segment.from_point], at[segment.to_point]})
                 supply = list(lines(layout, "supply"))
                 crossed = [(a, b) for (a, one), (b, other) in combinations(supply, 2) if cross(one, other)]
                 self.assertEqual((crossed, layout.crossings["supply"]), ([], 0))
@@ -179,10 +184,10 @@ class Odd(TestCase):
     def test_a_sneak_and_a_lamp_before_an_exciter_are_seen(self) -> None:
         layout = layout_of(vehicle_at(demo("school-minibus"), "found"))
         placed = {each.segment: each for each in layout.segments}
-        self.assertTrue(placed["w30"].bend)
+        self.assertIsNotNone(placed["w30"].turn)
+        self.assertEqual(placed["f6"].bend, ((placed["f6"].start[0], placed["f6"].end[1]),))
         self.assertEqual(placed["w9"].side, "between")
         at = {(each.device, each.terminal): each.y for each in layout.terminals}
-        self.assertEqual(placed["w9"].start[1], placed["w9"].end[1])
         self.assertLess(at["p1-led", "-"], at["g2", "D+"])
 
     def test_names_are_text(self) -> None:
