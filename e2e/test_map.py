@@ -43,6 +43,10 @@ class Map(BrowserCase):
         expect(said).to_have_text(route[route.index(device.split(" ")[0]) + 1])
         page.keyboard.press("Escape")
         expect(said).to_have_count(0)
+        page.keyboard.press("/")
+        page.keyboard.type("W16")
+        page.get_by_role("option", name=re.compile("^W16,")).click()
+        expect(said).to_have_text("W16")
 
     def test_a_segment_is_a_way_in(self) -> None:
         page = self._opened()

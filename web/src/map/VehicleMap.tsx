@@ -1,16 +1,16 @@
-/** The whole vehicle on one page: looks, zoom, the keys that walk along it, and what is chosen on it. */
-import { Button, SegmentedControl, Text } from "@mantine/core";
+/** The whole vehicle on one page: how close, the keys that walk along it, and what is chosen or lit on it. */
+import { Text } from "@mantine/core";
 import { useElementSize } from "@mantine/hooks";
 import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { Board, Finding } from "../api/queries";
 import { useKeys } from "../app/keys";
-import { asQuery, useViewing, type Viewing } from "../app/viewing";
 import { clamp } from "../parts/clamp";
 import { Findings } from "../parts/Findings";
 import type { Dialog } from "../vehicle/rows";
 import { ChosenPart } from "./ChosenPart";
-import { LOOKS, type Look, routeOf } from "./looks";
+import { type Look, routeOf } from "./looks";
+import { MapBar } from "./MapBar";
 import { MapDrawing, type Place } from "./MapDrawing";
 import { LIT } from "./OnTheMap";
 import { type Picture, useMap } from "./queries";
@@ -40,13 +40,13 @@ function OpenMap({
   show: (dialog: Dialog) => void;
 }) {
   const jobId = board.job.id;
-  const viewing = useViewing(jobId);
   const [look, setLook] = useState<Look>("amps");
   const [zoom, setZoom] = useState<number | null>(null);
   const [place, setPlace] = useState<Place | null>(null);
   const asked = useSearchParams()[0].get(LIT);
   const [shown, setShown] = useState<string[]>(asked?.split(",") ?? []);
   const { ref, width } = useElementSize();
+  const finder = useRef<HTMLInputElement>(null);
   const frame = useRef<HTMLElement | null>(null);
   const scale = zoom ?? clampZoom(width > 0 ? Math.min(1, width / picture.width) : 1);
   const row = picture.rows[place?.row ?? 0];
@@ -73,14 +73,15 @@ function OpenMap({
     const part = route[clamp(route.indexOf(place?.part ?? row.device) + steps, route.length)];
     if (part) setPlace({ row: place?.row ?? 0, part });
   }
-  const zoomBy = (factor: number) => setZoom(clampZoom(scale * factor));
+  const zoomBy = (steps: number) => setZoom(clampZoom(scale * STEP ** steps));
   useKeys("Map", [
     { keys: "ArrowDown", does: "next row", run: () => walkRows(1) },
     { keys: "ArrowUp", does: "row before", run: () => walkRows(-1) },
     { keys: "ArrowRight", does: "along the route", run: () => walkRoute(1) },
     { keys: "ArrowLeft", does: "back along it", run: () => walkRoute(-1) },
-    { keys: "+", does: "closer", run: () => zoomBy(STEP) },
-    { keys: "-", does: "farther", run: () => zoomBy(1 / STEP) },
+    { keys: "/", does: "find a part", run: () => finder.current?.focus() },
+    { keys: "+", does: "closer", run: () => zoomBy(1) },
+    { keys: "-", does: "farther", run: () => zoomBy(-1) },
     { keys: "0", does: "the whole vehicle", run: () => setZoom(null) },
     { keys: "Escape", does: "choose nothing", run: () => light([]) },
   ]);
@@ -89,7 +90,7 @@ function OpenMap({
     const byWheel = (event: WheelEvent) => {
       if (!event.ctrlKey) return; // a wheel alone scrolls; so does a touchpad, and its pinch comes with Ctrl
       event.preventDefault();
-      setZoom((now) => clampZoom((now ?? scale) * (event.deltaY < 0 ? STEP : 1 / STEP)));
+      setZoom((now) => clampZoom((now ?? scale) * STEP ** -Math.sign(event.deltaY)));
     };
     shown?.addEventListener("wheel", byWheel, { passive: false });
     return () => shown?.removeEventListener("wheel", byWheel);
@@ -100,28 +101,13 @@ function OpenMap({
   }, [place]);
   return (
     <>
-      <div className="map-bar no-print">
-        <SegmentedControl
-          aria-label="Look"
-          size="xs"
-          data={[...LOOKS]}
-          value={look}
-          onChange={(value) => setLook(value as Look)}
-        />
-        <span className="spring" />
-        <a className="link" href={`/api/jobs/${jobId}/map.svg?${queryOf(viewing)}`} download>
-          Keep as a drawing
-        </a>
-        <Button variant="default" size="compact-sm" onClick={() => zoomBy(1 / STEP)} aria-label="Farther">
-          −
-        </Button>
-        <Button variant="default" size="compact-sm" onClick={() => zoomBy(STEP)} aria-label="Closer">
-          +
-        </Button>
-        <Button variant="default" size="compact-sm" onClick={() => setZoom(null)}>
-          Whole
-        </Button>
-      </div>
+      <MapBar
+        {...{ jobId, picture, look, finder }}
+        onLook={setLook}
+        onFind={choose}
+        onCloser={zoomBy}
+        onWhole={() => setZoom(null)}
+      />
       {place && row && <ChosenPart board={board} picture={picture} row={row} part={place.part} show={show} />}
       <section
         className="map-frame"
@@ -148,12 +134,3 @@ function OpenMap({
 
 const partsOf = ({ segment_ids, device_ids }: Finding) => [...segment_ids, ...(device_ids ?? [])];
 const clampZoom = (zoom: number) => Math.min(Math.max(zoom, LEAST_ZOOM), MOST_ZOOM);
-
-function queryOf(viewing: Viewing): string {
-  const { state, stage, inputs } = asQuery(viewing);
-  return new URLSearchParams([
-    ["state", state],
-    ["stage", stage],
-    ...inputs.map((each) => ["inputs", each]),
-  ]).toString();
-}
