@@ -12,7 +12,7 @@ from percorso.network.device_results import doing
 from percorso.network.results import SegmentResult, Solution
 from percorso.vehicle.connectivity import SWITCHING
 from percorso.vehicle.model import Segment, Vehicle
-from percorso.vehicle.segments import describe
+from percorso.vehicle.segments import Connector, describe
 
 FLOWS_A = 1e-3  # what is less is drawn as no current
 DrawnAs = MapSide | Literal["idle"]
@@ -29,12 +29,16 @@ class Stroke:
 
 @dataclass(frozen=True)
 class DrawnSegment:
-    """A segment: its line, open where its mark stands around ``x`` and ``y``, and what the state makes of it."""
+    """A segment: its line, open where its mark stands around ``x`` and ``y``, and what the state makes of it.
+
+    ``plug`` is the designation of the plug whose way it is.
+    """
 
     id: str
     designation: str
     description: str
     is_new: bool
+    plug: str | None
     line: Stroke
     mark: MapMark
     x: float
@@ -128,6 +132,7 @@ class _Drawing:
             segment.designation,
             describe(segment.spec),
             segment.origin == "new",
+            segment.spec.plug if isinstance(segment.spec, Connector) else None,
             _stroke(_line(placed, mark.gap), amps, placed.side),
             mark,
             *placed.mark,

@@ -4474,6 +4474,8 @@ export interface components {
         /**
          * DrawnSegment
          * @description A segment: its line, open where its mark stands around ``x`` and ``y``, and what the state makes of it.
+         *
+         *     ``plug`` is the designation of the plug whose way it is.
          */
         DrawnSegment: {
             /** Id */
@@ -4484,6 +4486,8 @@ export interface components {
             description: string;
             /** Is New */
             is_new: boolean;
+            /** Plug */
+            plug: string | null;
             line: components["schemas"]["Stroke"];
             mark: components["schemas"]["MapMark"];
             /** X */

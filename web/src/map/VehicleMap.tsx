@@ -51,7 +51,7 @@ function OpenMap({
   const scale = zoom ?? clampZoom(width > 0 ? Math.min(1, width / picture.width) : 1);
   const row = picture.rows[place?.row ?? 0];
   const { findings } = board.moment;
-  const lit = new Set(place && row ? routeOf(row) : shown);
+  const lit = new Set(place && row ? [...routeOf(row), ...waysBeside(place.part, picture)] : shown);
   const noted = new Set(findings.filter(({ severity }) => severity === "error").flatMap(partsOf));
 
   function choose(part: string, at?: number) {
@@ -130,6 +130,12 @@ function OpenMap({
       {findings.length > 0 && <Findings findings={findings} onShow={(finding) => light(partsOf(finding))} />}
     </>
   );
+}
+
+/** The other ways of the plug that a part is a way of. */
+function waysBeside(part: string, { segments }: Picture): string[] {
+  const plug = segments.find(({ id }) => id === part)?.plug;
+  return plug ? segments.filter((each) => each.plug === plug).map(({ id }) => id) : [];
 }
 
 const partsOf = ({ segment_ids, device_ids }: Finding) => [...segment_ids, ...(device_ids ?? [])];
