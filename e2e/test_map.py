@@ -22,25 +22,27 @@ class Map(BrowserCase):
             for key in keys:
                 page.keyboard.press(key)
         valve = page.get_by_role("treeitem", name=re.compile("^Y1 Lift valve"))
-        expect(valve).to_have_accessible_name("Y1 Lift valve, on. W1, F7, W19, K7, W22, Y1, W23, B1, J1, W2")
-        expect(valve).to_contain_text("2.8 A")
+        expect(valve).to_have_accessible_name(
+            re.compile(r"^Y1 Lift valve 2\.8 A ?, on\. W1, F7, W19, K7, W22, Y1, W23, B1, J1, W2$")
+        )
         page.get_by_role("listitem").filter(has_text="Lift valve is on.").get_by_text("Show").click()
         expect(valve).to_have_class(re.compile("lit noted"))
         page.keyboard.press("s")
         page.keyboard.press("1")
-        expect(valve).to_have_accessible_name(re.compile("^Y1 Lift valve, off"))
+        expect(valve).to_have_accessible_name(re.compile("^Y1 Lift valve ?, off"))
 
     def test_keys_walk_from_row_to_row_and_along_a_route(self) -> None:
         page = self._opened("Vineyard tractor")
         page.keyboard.press("ArrowDown")
         expect(page.get_by_role("treeitem", selected=True)).to_have_count(1)
         page.keyboard.press("ArrowDown")
-        device = page.get_by_role("treeitem", selected=True).get_attribute("aria-label") or ""
-        route = device.split(". ")[-1].split(", ")
+        way = page.get_by_role("treeitem", selected=True).locator(".read-out").text_content() or ""
+        route = way.split(". ")[-1].split(", ")
         said = page.locator(".map-chosen b")
-        expect(said).to_have_text(device.split(" ")[0])
+        device = said.inner_text()
+        self.assertIn(device, route)
         page.keyboard.press("ArrowRight")
-        expect(said).to_have_text(route[route.index(device.split(" ")[0]) + 1])
+        expect(said).to_have_text(route[route.index(device) + 1])
         page.keyboard.press("Escape")
         expect(said).to_have_count(0)
         page.keyboard.press("/")

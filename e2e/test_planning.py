@@ -24,6 +24,7 @@ class Planning(BrowserCase):
         page.keyboard.press("n")
         expect(page.get_by_role("dialog").locator(":focus")).to_have_count(1)
         page.keyboard.type("over a relay")
+        expect(page.get_by_role("option", selected=True)).to_contain_text("Device over a relay")
         page.keyboard.press("Enter")
         expect(page.get_by_label("Device", exact=True)).to_be_focused()
         page.keyboard.press("Control+a")

@@ -136,12 +136,12 @@ function RowOf({
   const own = row.left?.terminal ?? row.right?.terminal ?? "";
   const name = `${row.designation} ${row.is_main ? row.name : own}`;
   const shown = row.is_main ? figure : "";
+  const shortened = short(name, shown ? 19 : 27);
   const kind = row.is_main ? row.on && "on" : "pale";
   return (
     <g
       role="treeitem"
       tabIndex={-1}
-      aria-label={`${name}, ${row.does}. ${wayNames}`}
       aria-selected={chosen}
       className={["map-device", kind, chosen && "chosen", lit && "lit", noted && "noted"]
         .filter(Boolean)
@@ -152,10 +152,13 @@ function RowOf({
       {row.right && <LineOf line={row.right.lead} />}
       <rect x={left} y={row.y - 12} width={right - left} height={24} rx={3} />
       <text x={left + 8} y={row.y + 4} className={row.is_new ? "new" : ""}>
-        {short(name, shown ? 19 : 27)}
+        {shortened}
       </text>
       <text x={right - 8} y={row.y + 4} className="map-figure">
         {shown}
+      </text>
+      <text x={left + 8} y={row.y} className="read-out">
+        {`, ${shortened === name ? "" : `${name}, `}${row.does}. ${wayNames}`}
       </text>
     </g>
   );
