@@ -12,6 +12,7 @@ from percorso_server.network.solving import View, asked_network
 from percorso_server.workshop.signed_in import SignedInRequest
 
 router = Router(tags=["map"])
+AS_SVG = {"responses": {200: {"description": "OK", "content": {"image/svg+xml": {"schema": {"type": "string"}}}}}}
 EMPTY = Picture(0, 0, (0, 0), (), (), ())
 
 
@@ -22,7 +23,7 @@ def read_map(request: SignedInRequest, job_id: UUID, view: View) -> Picture:
     return picture_of(solved.vehicle, solved.solution) if solved else EMPTY
 
 
-@router.get("/jobs/{job_id}/map.svg", response={200: str})
+@router.get("/jobs/{job_id}/map.svg", openapi_extra=AS_SVG)
 def read_map_drawing(request: SignedInRequest, job_id: UUID, view: View) -> HttpResponse:
     """The map as a drawing of its own, to be kept or printed."""
     job = asked_job(request, job_id)

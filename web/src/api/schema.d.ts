@@ -8379,7 +8379,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "image/svg+xml": string;
                 };
             };
             /** @description what was sent cannot be read at all */
