@@ -7,7 +7,8 @@ import sqlite3
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterable, Iterator
+from collections import Counter
+from collections.abc import Collection, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -73,9 +74,9 @@ def main(most: int | None) -> None:
         with ThreadPoolExecutor(processors) as pool:
             shares = pool.map(lambda number: list(_tried(copies[number], most, number, processors)), range(processors))
             outcomes = [outcome for share in shares for outcome in share]
-    survivors = [diff for outcome, diff in outcomes if outcome == "SURVIVED"]
-    print(*survivors, sep="\n")
-    print(f"{len(outcomes)} changes tried, {len(survivors)} noticed by no test")
+    print(*(diff for outcome, diff in outcomes if outcome == "SURVIVED"), sep="\n")
+    told = Counter(outcome for outcome, _ in outcomes)
+    print(f"{len(outcomes)} changes tried, {told['SURVIVED']} noticed by no test; {dict(told)}")
 
 
 def _copy_of_the_core(folder: Path) -> Path:
@@ -89,14 +90,14 @@ def _tried(copy: Path, most: int | None, number: int, processors: int) -> Iterat
     config = _configured(copy, CHANGED, TESTS)
     _cosmic_ray(copy, "init", config, "all.sqlite")
     with sqlite3.connect(copy / "all.sqlite") as session:
-        _keep(session, _drawn(session, most)[number::processors])
+        _keep(session, set(_drawn(session, most)[number::processors]))
     for changed in CHANGED:
         package = changed.split("/")[0]
         own_first = sorted(TESTS, key=lambda test: not test.startswith(package))
         one = shutil.copy(copy / "all.sqlite", copy / "package.sqlite")
         with sqlite3.connect(one) as session:
             path = f"core/percorso/{changed}%"
-            _keep(session, [job for (job,) in session.execute(JOBS + " WHERE module_path LIKE ?", (path,))])
+            _keep(session, {job for (job,) in session.execute(JOBS + " WHERE module_path LIKE ?", (path,))})
         _cosmic_ray(copy, "exec", _configured(copy, (changed,), own_first), "package.sqlite")
         with sqlite3.connect(one) as session:
             yield from session.execute("SELECT test_outcome, diff FROM work_results")
@@ -110,7 +111,7 @@ def _drawn(session: sqlite3.Connection, most: int | None) -> list[str]:
     return every[:most]
 
 
-def _keep(session: sqlite3.Connection, kept: list[str]) -> None:
+def _keep(session: sqlite3.Connection, kept: Collection[str]) -> None:
     for (job,) in session.execute(JOBS).fetchall():
         if job not in kept:
             for table in ("mutation_specs", "work_items"):

@@ -25,6 +25,9 @@ class Map(BrowserCase):
         expect(valve).to_have_accessible_name(
             re.compile(r"^Y1 Lift valve 2\.8 A ?, on\. W1, F7, W19, K7, W22, Y1, W23, B1, J1, W2$")
         )
+        page.locator("[data-segment] text", has_text=re.compile("^W30$")).click()
+        expect(page.locator(".map-piece.chosen")).to_have_count(1)
+        expect(page.locator(".map-device:is(.lit, .chosen)")).to_have_count(0)
         page.get_by_role("listitem").filter(has_text="Lift valve is on.").get_by_text("Show").click()
         expect(valve).to_have_class(re.compile("lit noted"))
         page.keyboard.press("s")
@@ -52,6 +55,8 @@ class Map(BrowserCase):
 
     def test_a_segment_is_a_way_in(self) -> None:
         page = self._opened()
+        page.locator("[data-segment] text", has_text=re.compile("^X9.1$")).click()
+        expect(page.locator(".map-piece.lit", has_text=re.compile("X9"))).to_have_count(3)
         page.locator("[data-segment] text", has_text=re.compile("^W16$")).click()
         expect(page.locator(".map-chosen")).to_contain_text("Heater pump")
         page.locator(".map-chosen").get_by_role("button", name="Edit").click()

@@ -7,12 +7,11 @@ import click
 
 from percorso.files.job_file import vehicle_of
 from percorso.house_rules import HouseRules
-from percorso.map.drawing import drawn
+from percorso.map.drawing import drawn, heading_of
 from percorso.map.layout import MapLayout, layout_of
 from percorso.map.picture import DrawnRow, picture_of
 from percorso.network.results import Solution
 from percorso.study import Study
-from percorso.vehicle.copper import by_house
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.states import STATES, State
 from percorso_cli.options import as_json, inputs, job_argument, job_in, print_json, stage_option
@@ -32,13 +31,13 @@ def map(
     """The whole vehicle on one page: plus at the left, minus at the right, each device a row between them."""
     if as_json and as_svg:
         raise click.UsageError("take one of --json and --svg")
-    file, rules = job_in(job), HouseRules()
-    solved = solved_in(Study(by_house(vehicle_of(file), rules), rules), state, stage, inputs)
+    file = job_in(job)
+    solved = solved_in(Study(vehicle_of(file), HouseRules()), state, stage, inputs)
     vehicle = solved.vehicle
     if as_json:
         print_json(_map_result(layout_of(vehicle), solved.solution))
     elif as_svg:
-        click.echo(drawn(vehicle, solved.solution, f"{file.vehicle}, as {stage}, {state}"), nl=False)
+        click.echo(drawn(picture_of(vehicle, solved.solution), heading_of(file.vehicle, stage, state)), nl=False)
     else:
         for row in picture_of(vehicle, solved.solution).rows:
             click.echo(_row_line(vehicle, row))

@@ -3,20 +3,20 @@
 import math
 from xml.etree.ElementTree import Element, SubElement, tostring
 
-from percorso.map.layout import COLUMN, EDGE, POST, ROW
+from percorso.map.layout import COLUMN, EDGE, ROW
 from percorso.map.picture import (
     FLOWS_A,
     DrawnAs,
     DrawnPoint,
     DrawnRow,
     DrawnSegment,
+    Picture,
     Stroke,
     line_px,
-    picture_of,
 )
-from percorso.network.results import Solution
 from percorso.quantities import CURRENT, show
-from percorso.vehicle.model import Vehicle
+from percorso.vehicle.model import Stage
+from percorso.vehicle.states import State
 
 LEAST_PX = 600  # that the legend needs
 TEXT_PX = 6.2  # that a letter takes at most of 11 px, from memory, so that what is cut off never overlaps
@@ -38,9 +38,13 @@ text{font:11px system-ui,sans-serif;fill:var(--ink)}.title{font-size:15px;font-w
 """.strip().replace("\n", "")
 
 
-def drawn(vehicle: Vehicle, solution: Solution, heading: str) -> str:
-    """The map of a vehicle at a stage in a state as an SVG document; the same byte for byte for the same vehicle."""
-    picture = picture_of(vehicle, solution)
+def heading_of(vehicle_name: str, stage: Stage, state: State) -> str:
+    """What stands above a map: of which vehicle, and when."""
+    return f"{vehicle_name}, as {stage}, {state}"
+
+
+def drawn(picture: Picture, heading: str) -> str:
+    """A page of the map as an SVG document; the same byte for byte for the same page."""
     width, height = max(picture.width, LEAST_PX), picture.height + 2 * ROW
     svg = Element("svg", {"xmlns": "http://www.w3.org/2000/svg", "viewBox": f"0 0 {width:g} {height:g}"})
     svg.attrib |= {"width": f"{width:g}", "height": f"{height:g}", "role": "img"}
@@ -48,9 +52,9 @@ def drawn(vehicle: Vehicle, solution: Solution, heading: str) -> str:
     SubElement(svg, "style").text = STYLE
     _put(svg, "rect", "paper", width=width, height=height)
     _text(svg, heading, EDGE, 28, "title", most_px=width - 2 * EDGE)
-    for x, sign in ((EDGE, "+"), (picture.width - EDGE - POST, "−")):
-        _put(svg, "rect", "post", x=x, y=52, width=POST, height=picture.height - 64)
-        _text(svg, sign, x + POST / 2, 48, "label")
+    for post in picture.posts:
+        _put(svg, "rect", "post", x=post.x, y=post.y, width=post.width, height=post.height)
+        _text(svg, post.sign, post.x + post.width / 2, post.y - 4, "label")
     for segment in picture.segments:
         _segment(svg, segment)
     for point in picture.points:

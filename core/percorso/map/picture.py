@@ -5,7 +5,17 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from percorso.map.layout import COLUMN, MapLayout, PlacedPoint, PlacedSegment, PlacedTerminal, layout_of
+from percorso.map.layout import (
+    COLUMN,
+    EDGE,
+    POST,
+    TOP,
+    MapLayout,
+    PlacedPoint,
+    PlacedSegment,
+    PlacedTerminal,
+    layout_of,
+)
 from percorso.map.marks import MapMark, mark_of
 from percorso.map.trees import MapSide
 from percorso.network.device_results import doing
@@ -14,6 +24,7 @@ from percorso.vehicle.connectivity import SWITCHING
 from percorso.vehicle.model import Segment, Vehicle
 from percorso.vehicle.segments import Connector, describe
 
+POST_ABOVE, POST_BELOW = 4, 8  # px that a post reaches beyond the rows
 FLOWS_A = 1e-3  # what is less is drawn as no current
 DrawnAs = MapSide | Literal["idle"]
 
@@ -31,7 +42,7 @@ class Stroke:
 class DrawnSegment:
     """A segment: its line, open where its mark stands around ``x`` and ``y``, and what the state makes of it.
 
-    ``plug`` is the designation of the plug whose way it is.
+    ``plug`` is the designation of the plug whose way it is; ``end_v`` the potential at its end away from the post, V.
     """
 
     id: str
@@ -43,6 +54,7 @@ class DrawnSegment:
     mark: MapMark
     x: float
     y: float
+    end_v: float | None
     result: SegmentResult
 
 
@@ -88,12 +100,24 @@ class DrawnRow:
 
 
 @dataclass(frozen=True)
+class DrawnPost:
+    """The bar at a margin that everything is fed from, or returns to, px."""
+
+    sign: Literal["+", "−"]
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+@dataclass(frozen=True)
 class Picture:
     """A page of the map, px; ``devices`` are the left and the right edge of the column of devices."""
 
     width: float
     height: float
     devices: tuple[float, float]
+    posts: tuple[DrawnPost, ...]
     segments: tuple[DrawnSegment, ...]
     points: tuple[DrawnPoint, ...]
     rows: tuple[DrawnRow, ...]
@@ -112,6 +136,7 @@ def picture_of(vehicle: Vehicle, solution: Solution) -> Picture:
         layout.width,
         layout.height,
         layout.middle,
+        _posts(layout),
         tuple(map(drawing.segment, layout.segments)),
         tuple(map(drawing.point, layout.points)),
         tuple(drawing.rows()),
@@ -136,8 +161,14 @@ class _Drawing:
             _stroke(_line(placed, mark.gap), amps, placed.side),
             mark,
             *placed.mark,
+            self._end_v(segment, placed),
             self._solution.segments[segment.id],
         )
+
+    def _end_v(self, segment: Segment, placed: PlacedSegment) -> float | None:
+        ends = segment.from_point, segment.to_point
+        end = next(each for each in ends if (self._placed[each].x, self._placed[each].y) == placed.end)
+        return self._solution.points[end].v
 
     def _is_closed(self, segment: Segment) -> bool:
         return not isinstance(segment.spec, SWITCHING) or segment.id in self._solution.conducting
@@ -180,6 +211,12 @@ class _Drawing:
         amps = (self._solution.devices[device.id].current_a or 0.0) if is_main else 0.0
         edge = self._layout.middle[point.side != "supply"]
         return _stroke(f"M{point.x:g},{terminal.y:g}H{edge:g}", amps, point.side)
+
+
+def _posts(layout: MapLayout) -> tuple[DrawnPost, ...]:
+    """As high as the rows."""
+    at = TOP - POST_ABOVE, POST, layout.height - TOP - POST_BELOW
+    return DrawnPost("+", EDGE, *at), DrawnPost("−", layout.width - EDGE - POST, *at)
 
 
 def _stroke(path: str, amps: float, side: MapSide) -> Stroke:

@@ -4444,6 +4444,25 @@ export interface components {
             v: number | null;
         };
         /**
+         * DrawnPost
+         * @description The bar at a margin that everything is fed from, or returns to, px.
+         */
+        DrawnPost: {
+            /**
+             * Sign
+             * @enum {string}
+             */
+            sign: "+" | "−";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
          * DrawnRow
          * @description A device in its row, or another terminal of it, between what leads there from the left and from the right.
          */
@@ -4475,7 +4494,7 @@ export interface components {
          * DrawnSegment
          * @description A segment: its line, open where its mark stands around ``x`` and ``y``, and what the state makes of it.
          *
-         *     ``plug`` is the designation of the plug whose way it is.
+         *     ``plug`` is the designation of the plug whose way it is; ``end_v`` the potential at its end away from the post, V.
          */
         DrawnSegment: {
             /** Id */
@@ -4494,6 +4513,8 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+            /** End V */
+            end_v: number | null;
             result: components["schemas"]["SegmentResult"];
         };
         /**
@@ -4547,6 +4568,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Posts */
+            posts: components["schemas"]["DrawnPost"][];
             /** Segments */
             segments: components["schemas"]["DrawnSegment"][];
             /** Points */

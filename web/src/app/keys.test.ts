@@ -22,5 +22,5 @@ test("a room's key wins over the frame's, and a pair begins with its first key a
   expect(boundTo("Mod+k", [frame, room, pair])).toBe(frame);
   expect(boundTo("4", [frame, room, pair])).toBeUndefined();
   expect(["s", "4", "/"].map((key) => beginsPair(key, [frame, room, pair]))).toEqual([true, false, false]);
-  expect(["s>4", "Mod+ArrowLeft"].map(keyName)).toEqual(["s 4", "Ctrl ←"]);
+  expect(["s>4", "Mod+ArrowLeft", "+"].map(keyName)).toEqual(["s 4", "Ctrl ←", "+"]);
 });

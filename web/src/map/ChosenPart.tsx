@@ -6,29 +6,30 @@ import { amps, celsius, sizeName, voltage, volts, watts } from "../parts/format"
 import type { Dialog } from "../vehicle/rows";
 import type { Picture, Row } from "./queries";
 
-type Props = { board: Board; picture: Picture; row: Row; part: string; show: (dialog: Dialog) => void };
+type Props = { board: Board; picture: Picture; part: string; show: (dialog: Dialog) => void };
 
-export function ChosenPart({ board, picture, row, part, show }: Props) {
+export function ChosenPart({ board, picture, part, show }: Props) {
   const piece = picture.segments.find(({ id }) => id === part);
   const segment = board.segments.find(({ id }) => id === part);
-  const device = board.devices.find(({ id }) => id === row.device);
+  const row = picture.rows.find(({ device, is_main }) => device === part && is_main);
+  const device = board.devices.find(({ id }) => id === part);
   const over = board.lines
     .map(({ circuit }) => circuit)
     .filter((circuit) =>
-      piece ? [...circuit.supply, ...circuit.return_path].includes(part) : circuit.device_id === row.device,
+      piece ? [...circuit.supply, ...circuit.return_path].includes(part) : circuit.device_id === part,
     );
   return (
     <div className="map-chosen" aria-live="polite">
-      <b className="mono">{piece?.designation ?? row.designation}</b>
-      <span>{piece ? sizeName(piece.description) : `${row.name}, ${row.does}`}</span>
-      <span className="mono">{piece ? figuresOf(piece.result) : deviceFigures(row)}</span>
+      <b className="mono">{piece?.designation ?? row?.designation}</b>
+      <span>{piece ? sizeName(piece.description) : row && `${row.name}, ${row.does}`}</span>
+      <span className="mono">{piece ? figuresOf(piece.result) : row && deviceFigures(row)}</span>
       <span className="spring" />
       {over.map((circuit) => (
         <Link key={circuit.id} to={`/jobs/${board.job.id}/circuits/${circuit.id}`} className="link">
           {circuit.name}
         </Link>
       ))}
-      {piece && segment && (
+      {segment && (
         <Button
           variant="default"
           size="compact-sm"
@@ -37,7 +38,7 @@ export function ChosenPart({ board, picture, row, part, show }: Props) {
           Edit
         </Button>
       )}
-      {!piece && device && (
+      {device && (
         <Button variant="default" size="compact-sm" onClick={() => show({ what: "device", device })}>
           Edit
         </Button>

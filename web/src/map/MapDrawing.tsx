@@ -1,11 +1,10 @@
 /** The page of the map: everything as the server laid it out, with what is chosen and what stands out. */
-import { memo } from "react";
-import { amps, volts } from "../parts/format";
+import { volts } from "../parts/format";
 import { figureOf, type Look, labelOf, measureOf, routeOf, standsOut } from "./looks";
 import type { Line, Picture, Piece, Row } from "./queries";
 
-/** What is chosen: a segment on the route of a row, or the row's device. */
-export type Place = { row: number; part: string };
+/** What is chosen: a segment or a device, and the row on whose route it lies, if it lies on any. */
+export type Place = { row: number | null; part: string };
 
 type Props = {
   picture: Picture;
@@ -17,13 +16,11 @@ type Props = {
   onChoose: (part: string, row?: number) => void;
 };
 
-const EDGE = 24;
-const POST = 14;
-const TOP = 52;
 const HEAD = 32; // where the drawing that is kept has its title
 
 export function MapDrawing({ picture, look, zoom, chosen, lit, noted, onChoose }: Props) {
   const { width, height } = picture;
+  const names = new Map(picture.segments.map(({ id, designation }) => [id, designation]));
   const worst = Math.max(0, ...picture.segments.map((piece) => measureOf(piece, look)));
   return (
     <svg
@@ -33,11 +30,11 @@ export function MapDrawing({ picture, look, zoom, chosen, lit, noted, onChoose }
       viewBox={`0 ${HEAD} ${width} ${height - HEAD}`}
     >
       <title>The whole vehicle</title>
-      {[EDGE, width - EDGE - POST].map((x, place) => (
-        <g key={x}>
-          <rect x={x} y={TOP} width={POST} height={height - TOP - 12} className="post" />
-          <text x={x + POST / 2} y={TOP - 6} className="map-label">
-            {place === 0 ? "+" : "−"}
+      {picture.posts.map(({ sign, ...post }) => (
+        <g key={sign}>
+          <rect {...post} className="post" />
+          <text x={post.x + post.width / 2} y={post.y - 6} className="map-label">
+            {sign}
           </text>
         </g>
       ))}
@@ -47,6 +44,7 @@ export function MapDrawing({ picture, look, zoom, chosen, lit, noted, onChoose }
           piece={piece}
           label={labelOf(piece, look)}
           out={standsOut(piece, look, worst) || (look === "amps" && noted.has(piece.id))}
+          fresh={look === "what is new" && piece.is_new}
           state={piece.id === chosen?.part ? "chosen" : lit.has(piece.id) ? "lit" : ""}
           onChoose={onChoose}
         />
@@ -57,11 +55,6 @@ export function MapDrawing({ picture, look, zoom, chosen, lit, noted, onChoose }
           <circle cx={x} cy={y} r={2.6} className={`map-point ${drawn_as}`}>
             <title>{v === null ? name : `${name}, ${volts(v)} V`}</title>
           </circle>
-          {look === "volts" && v !== null && (
-            <text x={x} y={y + 13} className="map-volts">
-              {volts(v, 1)}
-            </text>
-          )}
         </g>
       ))}
       <g role="tree" aria-label="Routes">
@@ -69,9 +62,11 @@ export function MapDrawing({ picture, look, zoom, chosen, lit, noted, onChoose }
           <RowOf
             key={`${row.device} ${row.y}`}
             row={row}
-            figure={figureOf(row, look, amps)}
+            figure={figureOf(row, look)}
             edges={picture.devices}
-            wayNames={wayOf(row, picture)}
+            wayNames={routeOf(row)
+              .map((part) => names.get(part) ?? row.designation)
+              .join(", ")}
             chosen={place === chosen?.row && row.device === chosen.part}
             lit={lit.has(row.device)}
             noted={noted.has(row.device)}
@@ -87,14 +82,21 @@ function LineOf({ line }: { line: Line }) {
   return <path d={line.path} strokeWidth={line.px} className={`map-line ${line.drawn_as}`} />;
 }
 
-type PieceProps = { piece: Piece; label: string; out: boolean; state: string; onChoose: Props["onChoose"] };
+type PieceProps = {
+  piece: Piece;
+  label: string;
+  out: boolean;
+  fresh: boolean;
+  state: string;
+  onChoose: Props["onChoose"];
+};
 
-const PieceOf = memo(function PieceOf({ piece, label, out, state, onChoose }: PieceProps) {
+function PieceOf({ piece, label, out, fresh, state, onChoose }: PieceProps) {
   const { line, mark, x, y } = piece;
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: rows carry the routes for screen readers
     <g
-      className={`map-piece ${state} ${out ? "out" : ""}`}
+      className={["map-piece", state, out && "out", fresh && "fresh"].filter(Boolean).join(" ")}
       data-segment={piece.id}
       onClick={() => onChoose(piece.id)}
     >
@@ -110,7 +112,7 @@ const PieceOf = memo(function PieceOf({ piece, label, out, state, onChoose }: Pi
       </text>
     </g>
   );
-});
+}
 
 type RowProps = {
   row: Row;
@@ -162,14 +164,6 @@ function RowOf({
       </text>
     </g>
   );
-}
-
-/** The way of a row in words, from plus to minus. */
-function wayOf(row: Row, picture: Picture): string {
-  const names = new Map(picture.segments.map(({ id, designation }) => [id, designation]));
-  return routeOf(row)
-    .map((part) => names.get(part) ?? row.designation)
-    .join(", ");
 }
 
 const short = (text: string, most: number) => (text.length <= most ? text : `${text.slice(0, most - 1)}…`);

@@ -49,29 +49,29 @@ function OpenMap({
   const finder = useRef<HTMLInputElement>(null);
   const frame = useRef<HTMLElement | null>(null);
   const scale = zoom ?? clampZoom(width > 0 ? Math.min(1, width / picture.width) : 1);
-  const row = picture.rows[place?.row ?? 0];
+  const row = place?.row == null ? undefined : picture.rows[place.row];
   const { findings } = board.moment;
-  const lit = new Set(place && row ? [...routeOf(row), ...waysBeside(place.part, picture)] : shown);
+  const lit = new Set(place ? [...(row ? routeOf(row) : []), ...waysBeside(place.part, picture)] : shown);
   const noted = new Set(findings.filter(({ severity }) => severity === "error").flatMap(partsOf));
 
   function choose(part: string, at?: number) {
     const found = at ?? picture.rows.findIndex((each) => routeOf(each).includes(part));
-    setPlace({ row: Math.max(found, 0), part });
+    setPlace({ row: found < 0 ? null : found, part });
   }
   function light(parts: string[]) {
     setPlace(null);
     setShown(parts);
   }
   function walkRows(steps: number) {
-    const next = place ? clamp(place.row + steps, picture.rows.length) : 0;
+    const next = place?.row == null ? 0 : clamp(place.row + steps, picture.rows.length);
     const device = picture.rows[next]?.device;
     if (device) setPlace({ row: next, part: device });
   }
   function walkRoute(steps: number) {
-    if (!row) return;
+    if (!place || !row) return;
     const route = routeOf(row);
-    const part = route[clamp(route.indexOf(place?.part ?? row.device) + steps, route.length)];
-    if (part) setPlace({ row: place?.row ?? 0, part });
+    const part = route[clamp(route.indexOf(place.part) + steps, route.length)];
+    if (part) setPlace({ ...place, part });
   }
   const zoomBy = (steps: number) => setZoom(clampZoom(scale * STEP ** steps));
   useKeys("Map", [
@@ -108,7 +108,7 @@ function OpenMap({
         onCloser={zoomBy}
         onWhole={() => setZoom(null)}
       />
-      {place && row && <ChosenPart board={board} picture={picture} row={row} part={place.part} show={show} />}
+      {place && <ChosenPart board={board} picture={picture} part={place.part} show={show} />}
       <section
         className="map-frame"
         aria-label="The whole vehicle"
