@@ -1,5 +1,5 @@
 # make demo: everything with demo data · make start: without · make lan: for the shop's own network · make cluster: on three database nodes and two web servers, with demo data · make test: the whole check · make bench: figures
-# make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test; core says what they cover
+# make core, cli, server, web, e2e: one layer's tests, or T=… for a file or a test · make coverage: how much of the core its tests take
 # make lock: newer libraries · make mutants: what no test of sizing, verdicts, states and tracing notices
 # make person: add someone who can sign in · make people: list them · make disable, make password: of NAME=…
 # make upgrade: the newest release in the place of the one that runs, or everything as it was
@@ -13,7 +13,7 @@ TEST_PACKAGES := chromium git ngspice caddy haproxy systemd
 PINNED := --quiet --upgrade --allow-unsafe --generate-hashes --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-options
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo start lan cluster cluster-test person people tidy disable password backup restore upgrade built reset test bench check format api lock mutants core cli server web e2e
+.PHONY: demo start lan cluster cluster-test person people tidy disable password backup restore upgrade built reset test bench check format api lock mutants coverage core cli server web e2e
 
 demo start: .venv/run web/dist/built-of
 	@exec $(PY) -m ops $@
@@ -81,7 +81,10 @@ cluster-test: .venv/test web/dist/built-of
 	@$(PY) -m ops test ops.tests.cluster
 
 core: .venv/test
-	@$(PY) -m ops $(if $(T),test $(T),core)
+	@$(PY) -m ops test $(or $(T),core/tests)
+
+coverage: .venv/test
+	@$(PY) -m ops coverage
 
 cli: .venv/test
 	@$(PY) -m ops test $(or $(T),cli/tests)

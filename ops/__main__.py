@@ -183,7 +183,7 @@ def test(labels: list[str]) -> int:
             shutil.rmtree(database.sockets, ignore_errors=True)
 
 
-def core() -> int:
+def coverage() -> int:
     """Run the core's tests and print how much of its branches they take."""
     with tempfile.TemporaryDirectory(prefix="percorso-coverage-") as folder:
         environment = {**os.environ, "COVERAGE_FILE": str(Path(folder, "data"))}
@@ -228,7 +228,7 @@ COMMANDS: Mapping[str, Callable[[], int]] = {
     "people": lambda: manage_running("list_people"),
     "tidy": lambda: manage_running("tidy"),
     "reset": reset,
-    "core": core,
+    "coverage": coverage,
 }
 
 

@@ -43,24 +43,13 @@ class AfterMending(TestCase):
         self.assertNotIn("w8", found.of_units())
 
     def test_the_second_of_two_is_found_once_the_first_is_mended(self) -> None:
-        for name, hidden, symptoms in (
-            (
-                "vineyard-tractor",
-                [{"part": "p2", "fault": "open"}, {"part": "j4", "fault": "open"}],
-                [seen("m1", "cranking"), seen("p2", "on")],
-            ),
-            (
-                "market-van",
-                [{"part": "w9", "fault": "open"}, {"part": "f10", "fault": "blown"}],
-                [seen("m3", "idle"), seen("m2", "idle")],
-            ),
-        ):
-            with self.subTest(name):
-                mended, last = self._repaired(name, FAULTS.validate_python(hidden), symptoms)
-                self.assertEqual(mended, {str(each["part"]) for each in hidden})
-                self.assertTrue(last.is_as_planned)
-                self.assertEqual(last.again, ())
-                self.assertGreater(last.sound, 0.9)
+        hidden = [{"part": "p2", "fault": "open"}, {"part": "j4", "fault": "open"}]
+        symptoms = [seen("m1", "cranking"), seen("p2", "on")]
+        mended, last = self._repaired("vineyard-tractor", FAULTS.validate_python(hidden), symptoms)
+        self.assertEqual(mended, {"p2", "j4"})
+        self.assertTrue(last.is_as_planned)
+        self.assertEqual(last.again, ())
+        self.assertGreater(last.sound, 0.9)
 
     def _repaired(self, name: str, bad: list[Fault], symptoms: list[Measurement]) -> tuple[set[str], Trace]:
         """Trace, prove, mend and measure again until nothing is off: what was mended, and the last answer."""
