@@ -43,9 +43,14 @@ def heading_of(vehicle_name: str, stage: Stage, state: State) -> str:
     return f"{vehicle_name}, as {stage}, {state}"
 
 
+def size_of(picture: Picture) -> tuple[float, float]:
+    """Width and height of a drawn page with its heading and its legend, px."""
+    return max(picture.width, LEAST_PX), picture.height + 2 * ROW
+
+
 def drawn(picture: Picture, heading: str) -> str:
     """A page of the map as an SVG document; the same byte for byte for the same page."""
-    width, height = max(picture.width, LEAST_PX), picture.height + 2 * ROW
+    width, height = size_of(picture)
     svg = Element("svg", {"xmlns": "http://www.w3.org/2000/svg", "viewBox": f"0 0 {width:g} {height:g}"})
     svg.attrib |= {"width": f"{width:g}", "height": f"{height:g}", "role": "img"}
     SubElement(svg, "title").text = heading

@@ -21,7 +21,7 @@ from percorso.map.trees import MapSide
 from percorso.network.device_results import doing
 from percorso.network.results import SegmentResult, Solution
 from percorso.vehicle.connectivity import SWITCHING
-from percorso.vehicle.model import Segment, Vehicle
+from percorso.vehicle.model import Fate, Segment, Vehicle
 from percorso.vehicle.segments import Connector, describe
 
 POST_ABOVE, POST_BELOW = 4, 8  # px that a post reaches beyond the rows
@@ -43,12 +43,16 @@ class DrawnSegment:
     """A segment: its line, open where its mark stands around ``x`` and ``y``, and what the state makes of it.
 
     ``plug`` is the designation of the plug whose way it is; ``end_v`` the potential at its end away from the post, V.
+    A red probe goes to ``plus_point``, its end nearer to plus, and a black one to ``minus_point``.
     """
 
     id: str
     designation: str
     description: str
     is_new: bool
+    fate: Fate
+    plus_point: str
+    minus_point: str
     plug: str | None
     line: Stroke
     mark: MapMark
@@ -76,6 +80,7 @@ class DrawnTerminal:
     """A terminal with the line that leads there, and the segments from it to the post of its side."""
 
     terminal: str
+    point: str
     side: MapSide
     lead: Stroke
     way: tuple[str, ...]
@@ -92,6 +97,7 @@ class DrawnRow:
     right: DrawnTerminal | None
     is_main: bool
     is_new: bool
+    fate: Fate
     y: float
     on: bool | None
     does: str
@@ -152,23 +158,26 @@ class _Drawing:
     def segment(self, placed: PlacedSegment) -> DrawnSegment:
         segment = self._vehicle.segments[placed.segment]
         mark, amps = mark_of(segment.spec, self._is_closed(segment)), self._solution.flow_a.get(segment.id, 0.0)
+        start, end = self._ends_of(segment, placed)
         return DrawnSegment(
             segment.id,
             segment.designation,
             describe(segment.spec),
             segment.origin == "new",
+            segment.fate,
+            *((end, start) if placed.side == "return" else (start, end)),
             segment.spec.plug if isinstance(segment.spec, Connector) else None,
             _stroke(_line(placed, mark.gap), amps, placed.side),
             mark,
             *placed.mark,
-            self._end_v(segment, placed),
+            self._solution.points[end].v,
             self._solution.segments[segment.id],
         )
 
-    def _end_v(self, segment: Segment, placed: PlacedSegment) -> float | None:
-        ends = segment.from_point, segment.to_point
-        end = next(each for each in ends if (self._placed[each].x, self._placed[each].y) == placed.end)
-        return self._solution.points[end].v
+    def _ends_of(self, segment: Segment, placed: PlacedSegment) -> tuple[str, str]:
+        """Its points as it is placed: the one nearer to its post, and the other."""
+        one, other = segment.from_point, segment.to_point
+        return (one, other) if (self._placed[other].x, self._placed[other].y) == placed.end else (other, one)
 
     def _is_closed(self, segment: Segment) -> bool:
         return not isinstance(segment.spec, SWITCHING) or segment.id in self._solution.conducting
@@ -193,6 +202,7 @@ class _Drawing:
                 *self._ends(terminals),
                 terminals[0].is_main,
                 device.origin == "new",
+                device.fate,
                 y,
                 result.on,
                 doing(device.spec, result),
@@ -201,7 +211,7 @@ class _Drawing:
             )
 
     def _ends(self, terminals: Sequence[PlacedTerminal]) -> tuple[DrawnTerminal | None, DrawnTerminal | None]:
-        drawn = [DrawnTerminal(each.terminal, each.side, self._lead(each), each.way) for each in terminals]
+        drawn = [DrawnTerminal(each.terminal, each.point, each.side, self._lead(each), each.way) for each in terminals]
         left = next((each for each in drawn if each.side == "supply"), None)
         return left, next((each for each in drawn if each.side != "supply"), None)
 

@@ -63,9 +63,9 @@ def left_out_says(vehicle: Vehicle, left_out: LeftOut) -> str:
 
 
 def check_of(vehicle: Vehicle, measurement: Measurement, takes_min: float | None = None) -> Check:
-    """A measurement of a trace as a check; it takes its usual minutes where nobody knows better."""
+    """A measurement that no plan asks for as a check; it takes its usual minutes where nobody knows better."""
     return Check(
-        about="trace",
+        about="measured",
         what=".".join(str(each) for each in measurement.key_at_any_stage),
         title=_title(vehicle, measurement),
         group="under load",

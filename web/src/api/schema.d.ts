@@ -344,6 +344,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/map/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Map Sheets
+         * @description On which sheets of paper the drawing is printed, and which part of it each shows.
+         */
+        get: operations["read_map_sheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/edits": {
         parameters: {
             query?: never;
@@ -760,6 +780,26 @@ export interface paths {
          * @description The tests of a job at a stage in working order, or those of one circuit.
          */
         get: operations["list_checks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/tests/between": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Check Between
+         * @description A voltage between any two points in the state that is looked at, as a test. Raises MeasurementError.
+         */
+        get: operations["read_check_between"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4425,6 +4465,44 @@ export interface components {
             alternatives: components["schemas"]["Alternative"][];
         };
         /**
+         * MapViewed
+         * @description What is looked at on the map: all of it, or without some circuits; ``alone``: nor with what is in no circuit.
+         */
+        MapViewed: {
+            /**
+             * State
+             * @default idle
+             * @enum {string}
+             */
+            state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+            /**
+             * Stage
+             * @default planned
+             * @enum {string}
+             */
+            stage?: "found" | "planned";
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs?: string[];
+            /**
+             * Preparations
+             * @default []
+             */
+            preparations?: string[];
+            /**
+             * Folded
+             * @default []
+             */
+            folded?: string[];
+            /**
+             * Alone
+             * @default false
+             */
+            alone?: boolean;
+        };
+        /**
          * DrawnPoint
          * @description A point with its bar, if anything branches off there, and its voltage.
          */
@@ -4479,6 +4557,11 @@ export interface components {
             is_main: boolean;
             /** Is New */
             is_new: boolean;
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "kept" | "removed" | "stowed";
             /** Y */
             y: number;
             /** On */
@@ -4495,6 +4578,7 @@ export interface components {
          * @description A segment: its line, open where its mark stands around ``x`` and ``y``, and what the state makes of it.
          *
          *     ``plug`` is the designation of the plug whose way it is; ``end_v`` the potential at its end away from the post, V.
+         *     A red probe goes to ``plus_point``, its end nearer to plus, and a black one to ``minus_point``.
          */
         DrawnSegment: {
             /** Id */
@@ -4505,6 +4589,15 @@ export interface components {
             description: string;
             /** Is New */
             is_new: boolean;
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "kept" | "removed" | "stowed";
+            /** Plus Point */
+            plus_point: string;
+            /** Minus Point */
+            minus_point: string;
             /** Plug */
             plug: string | null;
             line: components["schemas"]["Stroke"];
@@ -4524,6 +4617,8 @@ export interface components {
         DrawnTerminal: {
             /** Terminal */
             terminal: string;
+            /** Point */
+            point: string;
             /**
              * Side
              * @enum {string}
@@ -4588,6 +4683,45 @@ export interface components {
             px: number;
             /** Drawn As */
             drawn_as: ("supply" | "return" | "between" | "across") | "idle";
+        };
+        /**
+         * MapSheets
+         * @description A map of ``width`` by ``height`` px on sheets of paper, row by row; ``scale`` is mm of paper to a px.
+         */
+        MapSheets: {
+            /**
+             * Paper
+             * @enum {string}
+             */
+            paper: "A4" | "A3";
+            /** Landscape */
+            landscape: boolean;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Scale */
+            scale: number;
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /** Tiles */
+            tiles: components["schemas"]["Tile"][];
+        };
+        /**
+         * Tile
+         * @description The part of a map that one sheet shows, px of the map.
+         */
+        Tile: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
         };
         /**
          * Saved
@@ -8297,6 +8431,8 @@ export interface operations {
                 stage?: "found" | "planned";
                 inputs?: string[];
                 preparations?: string[];
+                folded?: string[];
+                alone?: boolean;
             };
             header?: never;
             path: {
@@ -8387,6 +8523,8 @@ export interface operations {
                 stage?: "found" | "planned";
                 inputs?: string[];
                 preparations?: string[];
+                folded?: string[];
+                alone?: boolean;
             };
             header?: never;
             path: {
@@ -8403,6 +8541,99 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    read_map_sheets: {
+        parameters: {
+            query: {
+                paper: "A4" | "A3";
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                preparations?: string[];
+                folded?: string[];
+                alone?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapSheets"];
                 };
             };
             /** @description what was sent cannot be read at all */
@@ -10338,6 +10569,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CheckList"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    read_check_between: {
+        parameters: {
+            query: {
+                red_point: string;
+                black_point: string;
+                state?: "off" | "accessory" | "on" | "cranking" | "idle" | "road";
+                stage?: "found" | "planned";
+                inputs?: string[];
+                preparations?: string[];
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
                 };
             };
             /** @description what was sent cannot be read at all */

@@ -56,10 +56,12 @@ class Laying(ShopCase):
     def test_the_map_is_empty_and_then_has_what_was_laid(self) -> None:
         job = self.new_job()
         self.assertEqual(self.call("GET", f"/jobs/{job}/map")["points"], [])
-        self.view(self.new_circuit(job))
+        circuit = self.new_circuit(job)
         drawn = self.call("GET", f"/jobs/{job}/map")
         self.assertEqual(len(drawn["segments"]), 2)
         self.assertEqual({each["line"]["drawn_as"] for each in drawn["segments"]}, {"idle"})
+        self.assertEqual(len(self.call("GET", f"/jobs/{job}/map/sheets?paper=A3")["tiles"]), 1)
+        self.assertEqual(self.call("GET", f"/jobs/{job}/map?folded={circuit}")["segments"], [])
 
     def test_a_view_costs_few_queries(self) -> None:
         circuit = self.new_circuit(self.new_job())

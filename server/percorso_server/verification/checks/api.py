@@ -7,18 +7,22 @@ from django.http import HttpResponse
 from ninja import Router
 from pydantic import BaseModel
 
+from percorso.names import Identifier
+from percorso.tracing.wording import check_of
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import SegmentSpec, describe
-from percorso.verification.checks.asked import GROUP_NAMES, Check, CheckGroup, CheckTarget
+from percorso.vehicle.stages import vehicle_at
+from percorso.verification.bench.prepared_vehicle import prepared
+from percorso.verification.checks.asked import GROUP_NAMES, Check, CheckGroup, CheckTarget, voltage
 from percorso.verification.checks.between import metal_between
 from percorso.verification.checks.minutes import reach_min
 from percorso.verification.checks.wording import situation_says, words
 from percorso.verification.judging.expected import Expected
 from percorso.verification.judging.logged import Judged, Standing
-from percorso.verification.measured.measurements import Measurement, places
+from percorso.verification.measured.measurements import Measurement, Situation, by_ids, places
 from percorso_server.jobs.asked import asked_job
 from percorso_server.jobs.schemas import as_json
-from percorso_server.network.solving import asked_network
+from percorso_server.network.solving import View, asked_network
 from percorso_server.verification.readings.judged import ReadingOut, readings_of
 from percorso_server.workshop.signed_in import SignedInRequest
 
@@ -111,6 +115,22 @@ def list_checks(
     told = [check_out(vehicle, *each, stage, came) for each in zip(asked, expected, strict=True)]
     left = sum(each.minutes for each in told if each.only_if is None and getattr(each, stage) is None)
     return as_json(CheckList(tests=told, minutes_left=round(left, 1)))
+
+
+@router.get("/jobs/{job_id}/tests/between", response=CheckOut)
+def read_check_between(
+    request: SignedInRequest, job_id: UUID, red_point: Identifier, black_point: Identifier, view: View
+) -> HttpResponse:
+    """A voltage between any two points in the state that is looked at, as a test. Raises MeasurementError."""
+    job = asked_job(request, job_id)
+    network = asked_network(request, job)
+    situation = Situation(stage=view.stage, state=view.state, inputs=view.chosen(), preparations=view.prepared())
+    asked = voltage(red_point, black_point, situation)
+    vehicle = vehicle_at(network.vehicle, view.stage)
+    measurement = by_ids(prepared(vehicle, situation.preparations), asked)
+    [expected] = network.judge.expected([measurement])
+    came = came_of(readings_of(job, network))
+    return as_json(check_out(vehicle, check_of(vehicle, measurement), expected, view.stage, came))
 
 
 Latest = dict[tuple[object, ...], Came]

@@ -32,6 +32,26 @@ class CheckList(ShopCase):
         self.assertEqual([now["found"]["value"], now["planned"]["value"]], [0.4, 0.2])
         self.assertLess(again["minutes_left"], sum(each["minutes"] for each in again["tests"]))
 
+    def test_between_any_two_points_of_the_state_that_is_looked_at(self) -> None:
+        """What is logged of it there is shown with it the next time; a point of another job is not found."""
+        job = self.new_job()
+        battery = {"kind": "battery", "capacity_ah": 70, "cold_cranking_a": 600}
+        points = self.view(self.new_circuit(job, device_kind="pump"))["supply_stations"]
+        posts = {"+": "Stud", "-": "B− post"}
+        self.edit(job, {"do": "add device", "name": "Battery", "terminals": posts, "spec": battery})
+        where = f"/jobs/{job}/tests/between?red_point={points[0]}&black_point={{}}&state=on"
+        asked = self.call("GET", where.format(points[-1]))
+        self.assertEqual((asked["place"], len(asked["path"])), (["Stud", "Pump +"], 1))
+        self.assertEqual(asked["measurement"]["situation"]["state"], "on")
+        low, high = asked["expected"]["low"], asked["expected"]["high"]
+        drop_v = self.call("GET", f"/jobs/{job}?state=on")["segments"][0]["result"]["drop_v"]
+        self.assertTrue(low <= drop_v <= high, (low, drop_v, high))
+        self.call("POST", f"/jobs/{job}/readings", {"measurement": asked["measurement"] | {"value": 0.3}})
+        self.assertEqual(self.call("GET", where.format(points[-1]))["planned"]["value"], 0.3)
+        for wrong in (points[0], str(uuid4())):
+            refused = self.call("GET", where.format(wrong), status=422)
+            self.assertEqual(refused["problems"][0]["field"][-1], "black_point")
+
 
 @override_settings(MEDIA_ROOT=tempfile.mkdtemp())
 class Photos(ShopCase):
