@@ -22,7 +22,7 @@ LEAST_PX = 600  # that the legend needs
 TEXT_PX = 6.2  # that a letter takes at most of 11 px, from memory, so that what is cut off never overlaps
 LEGEND = (("0.1 A", 0.1), ("1 A", 1.0), ("10 A", 10.0), ("100 A", 100.0))
 STYLE = """
-svg{--ink:#1d2427;--paper:#f7f4ed;--box:#fdfbf6;--faint:#c8c0ae;--dim:#5c615f;--plus:#0d5c74;--minus:#85530f;
+svg{--ink:#1d2427;--paper:#fff;--box:#fff;--faint:#c8c0ae;--dim:#5c615f;--plus:#0d5c74;--minus:#85530f;
 --between:#5d3a93}
 @media (prefers-color-scheme:dark){svg{--ink:#e9e5db;--paper:#13181a;--box:#1b2123;--faint:#4a5255;--dim:#a3aaa9;
 --plus:#63bdd6;--minus:#dba858;--between:#bfa2f2}}

@@ -8,7 +8,7 @@ from percorso.vehicle.model import Device, Segment, Vehicle
 
 
 def folded(vehicle: Vehicle, circuits: Collection[str], *, alone: bool = False) -> Vehicle:
-    """The vehicle without what only some of its circuits pass or feed, by their ids; sources always stay.
+    """The vehicle without what only some of its circuits pass or feed, by their ids; batteries always stay.
 
     ``alone``: nor with what no circuit passes or feeds. It is for looking at, not for computing.
     """
@@ -23,7 +23,7 @@ def folded(vehicle: Vehicle, circuits: Collection[str], *, alone: bool = False) 
     devices = {
         each.id: each
         for each in vehicle.devices.values()
-        if isinstance(each.spec, Battery | Alternator) or _is_wired(each, touched, fed.get(each.id, set()), gone, alone)
+        if isinstance(each.spec, Battery) or _stays_wired(each, touched, fed.get(each.id, set()), gone, alone)
     }
     points = touched.union(*(each.terminals.values() for each in devices.values()))
     return replace(
@@ -40,8 +40,11 @@ def _stays(vehicle: Vehicle, segment: Segment, gone: Collection[str], alone: boo
     return not over.issubset(gone) if over else not alone
 
 
-def _is_wired(device: Device, touched: Collection[str], fed: set[str], gone: Collection[str], alone: bool) -> bool:
+def _stays_wired(
+    device: Device, touched: Collection[str], fed: set[str], gone: Collection[str], alone: bool
+) -> bool:
     """Whether a device has something to do with what stays: a circuit of its own, or without one a wired terminal."""
     if fed:
         return not fed.issubset(gone)
-    return not alone and any(each in touched for each in device.terminals.values())
+    is_wired = any(each in touched for each in device.terminals.values())
+    return is_wired and (isinstance(device.spec, Alternator) or not alone)

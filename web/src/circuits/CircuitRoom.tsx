@@ -2,9 +2,9 @@
 import { Text } from "@mantine/core";
 import { useState } from "react";
 import { Navigate, useParams } from "react-router";
-import { type Offer, type Trial, useBoard, useReadings } from "../api/queries";
+import { type Offer, type Trial, useBoard } from "../api/queries";
 import { OpenCircuit } from "./OpenCircuit";
-import { type Series, useCircuit, useWhatIf } from "./queries";
+import { type Series, useCircuit, useReadingsOf, useWhatIf } from "./queries";
 
 /** The first circuit of a job, where the address names none. */
 export function FirstCircuit() {
@@ -22,9 +22,7 @@ export function CircuitRoom() {
   const [metal, setMetal] = useState<Offer[]>([]);
   const saved = useCircuit(jobId, circuitId, series, metal);
   const tried = useWhatIf(jobId, circuitId, trial, series, metal);
-  const readings = (useReadings(jobId).data ?? []).filter(
-    ({ circuit_id, net }) => circuit_id === circuitId && net !== null,
-  );
+  const readings = useReadingsOf(jobId, circuitId);
   const base = saved.data;
   const view = trial && tried.data?.circuit.id === circuitId ? tried.data : base;
   if (saved.isError && saved.error.message) return <p className="page empty">{saved.error.message}</p>;

@@ -1,7 +1,7 @@
 /** What the Circuit room reads from the server: a circuit, what can be done to it, its sizes and its coldest start. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
-import { type Offer, type Stage, type Trial, useStage } from "../api/queries";
+import { type Offer, type Stage, type Trial, useReadings, useStage } from "../api/queries";
 import { asQuery, useViewing, type Viewing } from "../app/viewing";
 
 export type Series = "awg" | "metric";
@@ -23,6 +23,10 @@ export function useCircuit(jobId: string, circuitId: string, series: Series | nu
     placeholderData: (previous) => (previous?.circuit.id === circuitId ? previous : undefined),
   });
 }
+
+/** The readings of a circuit that have a value. */
+export const useReadingsOf = (jobId: string, circuitId: string) =>
+  (useReadings(jobId).data ?? []).filter(({ circuit_id, net }) => circuit_id === circuitId && net !== null);
 
 /** What can be done to the metal along a circuit. */
 export function useOffers(jobId: string, circuitId: string) {

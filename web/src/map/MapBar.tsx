@@ -1,28 +1,44 @@
-/** Above the map: which look it has, a part to find, the drawing to keep, and how close it is. */
-import { Button, SegmentedControl, Select } from "@mantine/core";
-import type { RefObject } from "react";
-import { asQuery, useViewing } from "../app/viewing";
+/** Above the map: which look it has, a part to find, what is shown alone, paper, and how close it is. */
+import { Button, Menu, SegmentedControl, Select } from "@mantine/core";
+import { type RefObject, useState } from "react";
+import type { Board } from "../api/queries";
+import { useWords, type Words } from "../parts/useWords";
 import { LOOKS, type Look } from "./looks";
-import type { Picture } from "./queries";
+import type { Paper, Picture } from "./queries";
 
 type Props = {
-  jobId: string;
+  board: Board;
   picture: Picture;
   look: Look;
   onLook: (look: Look) => void;
   finder: RefObject<HTMLInputElement | null>;
   onFind: (part: string) => void;
+  isAlone: boolean;
+  /** All other circuits, by their ids; with none of them the whole vehicle is shown. */
+  onAlone: (others: string[], alone: boolean) => void;
+  drawing: string;
+  onPrint: (paper: Paper) => void;
   onCloser: (steps: number) => void;
   onWhole: () => void;
 };
 
-export function MapBar({ jobId, picture, look, onLook, finder, onFind, onCloser, onWhole }: Props) {
-  const { state, stage, inputs } = asQuery(useViewing(jobId));
-  const asked = new URLSearchParams([
-    ["state", state],
-    ["stage", stage],
-    ...inputs.map((one) => ["inputs", one]),
-  ]);
+export function MapBar({
+  board,
+  picture,
+  look,
+  onLook,
+  finder,
+  onFind,
+  isAlone,
+  onAlone,
+  drawing,
+  onPrint,
+  onCloser,
+  onWhole,
+}: Props) {
+  const groups = groupsOf(board, useWords());
+  const [alone, setAlone] = useState<string | null>(null);
+  const papers: Paper[] = ["A4", "A3"];
   return (
     <div className="map-bar no-print">
       <SegmentedControl
@@ -30,23 +46,56 @@ export function MapBar({ jobId, picture, look, onLook, finder, onFind, onCloser,
         size="xs"
         data={[...LOOKS]}
         value={look}
-        onChange={(value) => onLook(value as Look)}
+        onChange={(value) => {
+          onLook(value as Look);
+          (document.activeElement as HTMLElement | null)?.blur(); // the arrows are the map's again
+        }}
       />
       <Select
         ref={finder}
         aria-label="Find a part"
         placeholder="find a part"
         size="xs"
+        w={130}
         searchable
         value={null}
         data={partsOf(picture)}
         onChange={(part) => part && onFind(part)}
         nothingFoundMessage="no such part at this stage"
       />
+      <Select
+        aria-label="Shown alone"
+        placeholder="whole vehicle"
+        size="xs"
+        w={130}
+        clearable
+        data={groups.map(({ name }) => name)}
+        value={isAlone ? alone : null}
+        onChange={(name) => {
+          setAlone(name);
+          const chosen = groups.find((each) => each.name === name)?.circuits;
+          const all = board.lines.map(({ circuit }) => circuit.id);
+          onAlone(chosen ? all.filter((each) => !chosen.includes(each)) : [], chosen !== undefined);
+        }}
+      />
       <span className="spring" />
-      <a className="link" href={`/api/jobs/${jobId}/map.svg?${asked}`} download>
-        Keep as a drawing
-      </a>
+      <Menu position="bottom-end">
+        <Menu.Target>
+          <Button variant="default" size="compact-sm">
+            Paper ▾
+          </Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          {papers.map((paper) => (
+            <Menu.Item key={paper} onClick={() => onPrint(paper)}>
+              Print on {paper}
+            </Menu.Item>
+          ))}
+          <Menu.Item component="a" href={drawing} download>
+            Keep as a drawing
+          </Menu.Item>
+        </Menu.Dropdown>
+      </Menu>
       <Button variant="default" size="compact-sm" onClick={() => onCloser(-1)} aria-label="Farther">
         −
       </Button>
@@ -58,6 +107,23 @@ export function MapBar({ jobId, picture, look, onLook, finder, onFind, onCloser,
       </Button>
     </div>
   );
+}
+
+/** The families and the zones of a vehicle, with the circuits of each. */
+function groupsOf({ lines, segments }: Board, words: Words) {
+  const zones = new Map(segments.flatMap(({ id, spec }) => (spec.kind === "wire" ? [[id, spec.zone]] : [])));
+  const groups = new Map<string, string[]>();
+  for (const { circuit } of lines) {
+    const path = [...circuit.supply, ...circuit.return_path];
+    const through = new Set(path.flatMap((each) => zones.get(each) ?? []));
+    for (const name of [words.family(circuit.family), ...[...through].map((zone) => `through ${zone}`)])
+      groups.set(name, [...(groups.get(name) ?? []), circuit.id]);
+  }
+  return [...groups]
+    .map(([name, circuits]) => ({ name, circuits }))
+    .sort(
+      (one, other) => Number(one.name.startsWith("through ")) - Number(other.name.startsWith("through ")),
+    );
 }
 
 function partsOf({ segments, rows }: Picture) {

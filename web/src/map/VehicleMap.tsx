@@ -1,24 +1,38 @@
-/** The whole vehicle on one page: how close, the keys that walk along it, and what is chosen or lit on it. */
+/** The whole vehicle on one page: how close, the keys that walk along it, and what is chosen, lit or probed on it. */
 import { Text } from "@mantine/core";
 import { useElementSize } from "@mantine/hooks";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import type { Board, Finding } from "../api/queries";
+import { type Board, type Finding, useStage } from "../api/queries";
 import { useKeys } from "../app/keys";
+import { useViewing } from "../app/viewing";
+import { useChecks } from "../checks/queries";
+import { MetalBar } from "../circuits/Metal";
 import { clamp } from "../parts/clamp";
 import { Findings } from "../parts/Findings";
+import { useWords } from "../parts/useWords";
+import { askedOf, useCase } from "../trace/useCase";
+import { useTrace } from "../trace/useTrace";
 import type { Dialog } from "../vehicle/rows";
-import { ChosenPart } from "./ChosenPart";
-import { type Look, routeOf } from "./looks";
+import { FoldedAway } from "./FoldedAway";
+import { type Known, type Look, lookedAt, routeOf, SUSPECT } from "./looks";
 import { MapBar } from "./MapBar";
 import { MapDrawing, type Place } from "./MapDrawing";
+import { MapSheets } from "./MapSheets";
 import { LIT } from "./OnTheMap";
-import { type Picture, useMap } from "./queries";
+import { PartPanel } from "./PartPanel";
+import { ProbePanel } from "./ProbePanel";
+import { mapQuery, type Paper, type Picture, type Shown, useMap } from "./queries";
+import { useZoom } from "./useZoom";
 
-const [LEAST_ZOOM, MOST_ZOOM, STEP] = [0.25, 4, 1.25];
+const MOST_PINNED = 0.6; // of the width: where the devices take more, one wants to see past them
+const WHOLE: Shown = { metal: [], folded: [], alone: false };
 
-export function VehicleMap({ board, show }: { board: Board; show: (dialog: Dialog) => void }) {
-  const map = useMap(board.job.id);
+type Props = { board: Board; show: (dialog: Dialog) => void };
+
+export function VehicleMap({ board, show }: Props) {
+  const [shown, setShown] = useState(WHOLE);
+  const map = useMap(board.job.id, shown);
   if (map.isError) return <p className="empty">{map.error.message}</p>;
   if (!map.data) return <Text className="quiet">Drawing the map …</Text>;
   if (map.data.points.length === 0)
@@ -27,40 +41,59 @@ export function VehicleMap({ board, show }: { board: Board; show: (dialog: Dialo
         Nothing is wired yet. Lay a circuit, or say where the battery’s posts are, and the map draws itself.
       </p>
     );
-  return <OpenMap board={board} picture={map.data} show={show} />;
+  return <OpenMap {...{ board, show, shown }} picture={map.data} onShown={setShown} />;
 }
 
-function OpenMap({
-  board,
-  picture,
-  show,
-}: {
-  board: Board;
-  picture: Picture;
-  show: (dialog: Dialog) => void;
-}) {
+type OpenProps = Props & { picture: Picture; shown: Shown; onShown: (shown: Shown) => void };
+
+function OpenMap({ board, picture, show, shown, onShown }: OpenProps) {
   const jobId = board.job.id;
+  const viewing = useViewing(jobId);
+  const words = useWords();
   const [look, setLook] = useState<Look>("amps");
-  const [zoom, setZoom] = useState<number | null>(null);
   const [place, setPlace] = useState<Place | null>(null);
+  const [probes, setProbes] = useState<string[]>([]);
+  const [paper, setPaper] = useState<Paper | null>(null);
   const asked = useSearchParams()[0].get(LIT);
-  const [shown, setShown] = useState<string[]>(asked?.split(",") ?? []);
-  const { ref, width } = useElementSize();
+  const [light, setLight] = useState<string[]>(asked?.split(",") ?? []);
+  const { ref: room, width } = useElementSize();
   const finder = useRef<HTMLInputElement>(null);
-  const frame = useRef<HTMLElement | null>(null);
-  const scale = zoom ?? clampZoom(width > 0 ? Math.min(1, width / picture.width) : 1);
+  const [frame, setFrame] = useState<HTMLElement | null>(null);
+  const zoom = useZoom(frame, width > 0 ? Math.min(1, width / picture.width) : 1);
+  const known = useKnown(jobId, look);
   const row = place?.row == null ? undefined : picture.rows[place.row];
   const { findings } = board.moment;
-  const lit = new Set(place ? [...(row ? routeOf(row) : []), ...waysBeside(place.part, picture)] : shown);
-  const noted = new Set(findings.filter(({ severity }) => severity === "error").flatMap(partsOf));
+  const lit = new Set(place ? [...(row ? routeOf(row) : []), ...waysBeside(place.part, picture)] : light);
+  const wrong = look === "amps" ? findings.filter(({ severity }) => severity === "error") : [];
+  const noted = new Set(wrong.flatMap(partsOf));
+  const query = mapQuery(viewing, shown);
 
-  function choose(part: string, at?: number) {
-    const found = at ?? picture.rows.findIndex((each) => routeOf(each).includes(part));
-    setPlace({ row: found < 0 ? null : found, part });
+  const choose = useCallback(
+    (part: string, at?: number) => {
+      const found = at ?? picture.rows.findIndex((each) => routeOf(each).includes(part));
+      setPlace({ row: found < 0 ? null : found, part });
+      setProbes([]);
+    },
+    [picture],
+  );
+  const probe = useCallback(
+    (point: string) => setProbes((on) => (on.length === 2 ? [point] : on[0] === point ? on : [...on, point])),
+    [],
+  );
+  function probeHere() {
+    const ends = place && endsOf(place.part, picture);
+    const point = ends?.[probes.length === 1 ? 1 : 0];
+    if (point) probe(point);
   }
-  function light(parts: string[]) {
+  function lightUp(parts: string[]) {
     setPlace(null);
-    setShown(parts);
+    setProbes([]);
+    setLight(parts);
+  }
+  function leave() {
+    if (probes.length > 0) setProbes([]);
+    else if (place || light.length > 0) lightUp([]);
+    else onShown({ ...shown, metal: [] });
   }
   function walkRows(steps: number) {
     const next = place?.row == null ? 0 : clamp(place.row + steps, picture.rows.length);
@@ -73,63 +106,108 @@ function OpenMap({
     const part = route[clamp(route.indexOf(place.part) + steps, route.length)];
     if (part) setPlace({ ...place, part });
   }
-  const zoomBy = (steps: number) => setZoom(clampZoom(scale * STEP ** steps));
   useKeys("Map", [
     { keys: "ArrowDown", does: "next row", run: () => walkRows(1) },
     { keys: "ArrowUp", does: "row before", run: () => walkRows(-1) },
     { keys: "ArrowRight", does: "along the route", run: () => walkRoute(1) },
     { keys: "ArrowLeft", does: "back along it", run: () => walkRoute(-1) },
     { keys: "/", does: "find a part", run: () => finder.current?.focus() },
-    { keys: "+", does: "closer", run: () => zoomBy(1) },
-    { keys: "-", does: "farther", run: () => zoomBy(-1) },
-    { keys: "0", does: "the whole vehicle", run: () => setZoom(null) },
-    { keys: "Escape", does: "choose nothing", run: () => light([]) },
+    { keys: "q", does: "a probe here", run: probeHere },
+    { keys: "+", does: "closer", run: () => zoom.by(1) },
+    { keys: "-", does: "farther", run: () => zoom.by(-1) },
+    { keys: "0", does: "the whole vehicle", run: zoom.whole },
+    { keys: "Mod+p", does: "print on A4", run: () => setPaper("A4") },
+    { keys: "Escape", does: "choose nothing", run: leave },
   ]);
   useEffect(() => {
-    const shown = frame.current;
-    const byWheel = (event: WheelEvent) => {
-      if (!event.ctrlKey) return; // a wheel alone scrolls; so does a touchpad, and its pinch comes with Ctrl
-      event.preventDefault();
-      setZoom((now) => clampZoom((now ?? scale) * STEP ** -Math.sign(event.deltaY)));
-    };
-    shown?.addEventListener("wheel", byWheel, { passive: false });
-    return () => shown?.removeEventListener("wheel", byWheel);
-  }, [scale]);
-  useEffect(() => {
-    if (place)
-      frame.current?.querySelector(".chosen")?.scrollIntoView({ block: "nearest", inline: "nearest" });
-  }, [place]);
+    if (place) frame?.querySelector(".chosen")?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [place, frame]);
+  const isThere = place && endsOf(place.part, picture);
+  const fold = (folded: string[], alone = false) => onShown({ ...shown, folded, alone });
+  const drawing = `/api/jobs/${jobId}/map.svg?${asText(query)}`;
   return (
     <>
       <MapBar
-        {...{ jobId, picture, look, finder }}
+        {...{ board, picture, look, finder, drawing }}
+        isAlone={shown.alone}
         onLook={setLook}
         onFind={choose}
-        onCloser={zoomBy}
-        onWhole={() => setZoom(null)}
+        onAlone={fold}
+        onPrint={setPaper}
+        onCloser={zoom.by}
+        onWhole={zoom.whole}
       />
-      {place && <ChosenPart board={board} picture={picture} part={place.part} show={show} />}
-      <section
-        className="map-frame"
-        aria-label="The whole vehicle"
-        ref={(element) => {
-          ref(element as HTMLDivElement | null);
-          frame.current = element;
-        }}
-      >
-        <MapDrawing
-          picture={picture}
-          look={look}
-          zoom={scale}
-          chosen={place}
-          lit={lit}
-          noted={noted}
-          onChoose={choose}
+      <MetalBar metal={shown.metal} now="" onPutBack={() => onShown({ ...shown, metal: [] })} />
+      <FoldedAway
+        board={board}
+        folded={shown.folded}
+        onFold={(folded) => fold(folded, shown.alone && folded.length > 0)}
+      />
+      {look === "suspects" && (
+        <p className="quiet map-remark">
+          {known.suspicion === null
+            ? "Weighing every fault …"
+            : Object.values(known.suspicion).every((share) => share < SUSPECT) &&
+              "No part is suspected more than another yet: say in Trace what the customer says."}
+        </p>
+      )}
+      <div className={findings.length > 0 ? "map-room noting" : "map-room"} ref={room}>
+        <section className="map-frame" aria-label="The whole vehicle" ref={setFrame}>
+          <MapDrawing
+            {...{ picture, lit, noted, probes }}
+            looks={lookedAt(look, picture, known)}
+            zoom={zoom.zoom}
+            isPinned={(picture.devices[1] - picture.devices[0]) * zoom.zoom < width * MOST_PINNED}
+            chosen={place}
+            onChoose={choose}
+            onProbe={probe}
+          />
+        </section>
+        {(probes.length > 0 || isThere) && (
+          <aside className="map-panel" aria-label="Chosen on the map">
+            {probes.length > 0 ? (
+              <ProbePanel {...{ jobId, picture, probes }} metal={shown.metal} onDone={() => setProbes([])} />
+            ) : (
+              place && (
+                <PartPanel
+                  key={place.part}
+                  {...{ board, picture, show }}
+                  part={place.part}
+                  metal={shown.metal}
+                  onTry={(metal) => onShown({ ...shown, metal })}
+                  onChoose={choose}
+                  onProbe={probeHere}
+                  onFold={(circuit) => {
+                    setPlace(null);
+                    fold([...shown.folded, circuit], shown.alone);
+                  }}
+                />
+              )
+            )}
+          </aside>
+        )}
+      </div>
+      {findings.length > 0 && (
+        <Findings findings={findings} onShow={(finding) => lightUp(partsOf(finding))} />
+      )}
+      {paper && (
+        <MapSheets
+          {...{ jobId, paper, query, drawing }}
+          title={`${board.job.vehicle}: ${board.job.name}, as ${viewing.stage}, ${words.state(viewing.state)}`}
+          onDone={() => setPaper(null)}
         />
-      </section>
-      {findings.length > 0 && <Findings findings={findings} onShow={(finding) => light(partsOf(finding))} />}
+      )}
     </>
   );
+}
+
+/** What the looks at suspects and at tests show, asked only while one looks so. */
+function useKnown(jobId: string, look: Look): Known {
+  const stage = useStage(jobId);
+  const { known } = useCase(jobId, stage);
+  const traced = useTrace(jobId, askedOf(known, stage), look === "suspects").data;
+  const checks = useChecks(jobId, null, look === "tests").data;
+  return { suspicion: traced?.of_metal ?? null, tests: checks?.tests ?? [], stage };
 }
 
 /** The other ways of the plug that a part is a way of. */
@@ -138,5 +216,21 @@ function waysBeside(part: string, { segments }: Picture): string[] {
   return plug ? segments.filter((each) => each.plug === plug).map(({ id }) => id) : [];
 }
 
+/** Where the probes go that measure across a part: red nearer to plus, black nearer to minus. */
+function endsOf(part: string, { segments, rows }: Picture): [string, string] | null {
+  const piece = segments.find(({ id }) => id === part);
+  if (piece) return [piece.plus_point, piece.minus_point];
+  const row = rows.find(({ device, is_main }) => device === part && is_main);
+  const ends = [row?.left?.point, row?.right?.point].filter((each) => each !== undefined);
+  return ends[0] ? [ends[0], ends.at(-1) ?? ends[0]] : null;
+}
+
+/** A query as an address has it. */
+const asText = (query: ReturnType<typeof mapQuery>) =>
+  new URLSearchParams(
+    Object.entries(query).flatMap(([name, values]) =>
+      (Array.isArray(values) ? values : [values]).map((each) => [name, String(each)]),
+    ),
+  ).toString();
+
 const partsOf = ({ segment_ids, device_ids }: Finding) => [...segment_ids, ...(device_ids ?? [])];
-const clampZoom = (zoom: number) => Math.min(Math.max(zoom, LEAST_ZOOM), MOST_ZOOM);

@@ -35,3 +35,7 @@ export function shortDate(iso: string): string {
 export function clock(date: Date): string {
   return date.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
 }
+
+/** Never all and never nothing: nobody is that sure. */
+export const outOfHundred = (share: number) =>
+  share > 0.99 ? ">99" : share < 0.01 ? "<1" : Math.round(100 * share);

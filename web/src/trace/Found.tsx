@@ -1,7 +1,7 @@
 /** What it is when it is enough, what is measured next, and what is measured again once something was mended. */
 import { Button } from "@mantine/core";
 import type { Traced } from "../api/queries";
-import { outOfHundred } from "./Suspects";
+import { outOfHundred } from "../parts/format";
 
 const BY = {
   bridged: "With the part bridged, what was wrong must come right.",

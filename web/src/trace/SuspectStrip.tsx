@@ -2,8 +2,7 @@
 import { useElementSize } from "@mantine/hooks";
 import type { Board, Segment } from "../api/queries";
 import { SegmentMark } from "../circuits/SegmentMark";
-import { percent } from "../parts/format";
-import { outOfHundred } from "./Suspects";
+import { outOfHundred, percent } from "../parts/format";
 
 const Y = 66;
 const HEIGHT = 118;

@@ -2,6 +2,7 @@
 import { NativeSelect } from "@mantine/core";
 import { useState } from "react";
 import type { Traced } from "../api/queries";
+import { outOfHundred } from "../parts/format";
 
 const SHOWN = 8;
 const SURE = 0.5;
@@ -119,7 +120,3 @@ function Bar({ name, says, share, isWell }: BarProps) {
     </li>
   );
 }
-
-/** Never all and never nothing: nobody is that sure. */
-export const outOfHundred = (share: number) =>
-  share > 0.99 ? ">99" : share < 0.01 ? "<1" : Math.round(100 * share);

@@ -12,7 +12,7 @@ import { Known } from "./Known";
 import { SayForm, saysOf } from "./SayForm";
 import { Strips } from "./Strips";
 import { Suspects } from "./Suspects";
-import { useCase } from "./useCase";
+import { askedOf, useCase } from "./useCase";
 import { useTrace } from "./useTrace";
 
 export function TraceRoom() {
@@ -34,9 +34,8 @@ function Room({ board, stage }: { board: Board; stage: Stage }) {
   const { known, isThere, begin, ...change } = useCase(jobId, stage);
   const [saying, setSaying] = useState(false);
   const [chosen, setChosen] = useState<Asked | null>(null);
-  const counting = known.readings.filter((each) => !known.doubted.includes(each));
-  const { said, mended, suspected, left_out } = known;
-  const asked = useTrace(jobId, { stage, said, reading_ids: counting, mended, suspected, left_out });
+  const { mended, suspected } = known;
+  const asked = useTrace(jobId, askedOf(known, stage));
   const traced = asked.data;
   const next = traced?.next ?? [];
   function beginAnew() {

@@ -34,6 +34,16 @@ hear(STEPS, (params, after) =>
   queryClient.setQueryData<Case>(keyOf(params), (before) => newer(before, after)),
 );
 
+/** What tracing is asked of a case: what is doubted does not count. */
+export const askedOf = ({ said, readings, doubted, mended, suspected, left_out }: Case, stage: Stage) => ({
+  stage,
+  said,
+  reading_ids: readings.filter((each) => !doubted.includes(each)),
+  mended,
+  suspected,
+  left_out,
+});
+
 /** A late answer never moves the screen back. */
 const newer = (before: Case | undefined, after: Case) =>
   before && before.version > after.version ? before : after;

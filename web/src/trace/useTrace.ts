@@ -7,10 +7,11 @@ import { queryClient, type Traced } from "../api/queries";
  * What is wrong, from what was said, the readings of the log that count, and what was mended. Until there is an answer,
  * and without network, the last one of this stage stands.
  */
-export function useTrace(jobId: string, body: Schemas["TraceIn"]) {
+export function useTrace(jobId: string, body: Schemas["TraceIn"], enabled = true) {
   const ofStage = { queryKey: ["trace", jobId, body.stage] };
   return useQuery({
     queryKey: [...ofStage.queryKey, body],
+    enabled,
     queryFn: async () => {
       const params = { path: { job_id: jobId } };
       const traced = await answer(api.POST("/api/jobs/{job_id}/trace", { params, body }));
