@@ -152,6 +152,7 @@ def in_browser(application: Application) -> None:
         page.get_by_label("Password", exact=True).fill(SIGN_IN["password"])
         page.get_by_role("button", name="Sign in").click()
         page.get_by_role("link", name="Mobile market van").click()
+        page.get_by_role("link", name="Overview").click()
         page.get_by_role("link", name="Cold box feed").click()
         page.get_by_role("option", name=re.compile("W9, wire")).click()
         page.get_by_text("Computing").wait_for(state="detached")

@@ -128,6 +128,7 @@ class BrowserCase(unittest.TestCase):
     def open_job(self, page: Page, vehicle: str) -> None:
         """From the list to the board of a job; keys pressed before it is drawn are still the list's."""
         page.get_by_role("link", name=vehicle).click()
+        page.get_by_role("link", name="Overview").click()
         page.get_by_role("heading", name=re.compile("^[0-9]+ circuits$")).wait_for()
 
     def go_offline(self, page: Page, kept: str) -> None:
@@ -141,7 +142,7 @@ class BrowserCase(unittest.TestCase):
         """Signed in, on the van's cold box feed, with W9 chosen."""
         page = self.open_browser(dark=dark)
         self.sign_in(page)
-        page.get_by_role("link", name="Mobile market van").click()
+        self.open_job(page, "Mobile market van")
         page.get_by_role("link", name="Cold box feed").click()
         page.get_by_role("heading", name="Cold box feed").wait_for()
         page.get_by_role("option", name="W9, wire").click()

@@ -88,6 +88,8 @@ class OnTheVan(KeyboardCase):
     def test_build_up_take_out_undo_and_redo(self) -> None:
         page = self._sign_in_by_keyboard()
         page.keyboard.press("Enter")
+        page.get_by_role("treeitem").first.wait_for()
+        page.keyboard.press("b")
         page.get_by_role("heading", name="12 circuits").wait_for()
         for _ in range(3):
             page.keyboard.press("ArrowDown")

@@ -114,7 +114,7 @@ class Planning(BrowserCase):
         expect(page.locator(".house-rules").get_by_role("status")).to_have_text("saved")
         expect(fused).to_have_value("55 %")
         page.goto(self.application.address)
-        page.get_by_role("link", name="Mobile market van").click()
+        self.open_job(page, "Mobile market van")
         page.get_by_role("link", name="Cold box feed").click()
         # 18 A ÷ 0.55 ask for 32.7 A: the 30 A blade is too small under this rule.
         expect(page.get_by_text("F7 30 A is too small for 18 A.")).to_be_visible()
@@ -134,7 +134,7 @@ class Planning(BrowserCase):
             page.get_by_role("button", name="Save the rules").click()
             expect(page.get_by_text(answer)).to_be_visible()
         page.goto(self.application.address)
-        page.get_by_role("link", name="Vineyard tractor").click()
+        self.open_job(page, "Vineyard tractor")
         page.get_by_role("link", name="Starter cable").click()
         cold = page.get_by_label("Starting in the cold")
         expect(cold).to_contain_text("Cranks down to 0 °C; the house asks for 10 °C. Limited by the battery")
@@ -146,7 +146,7 @@ class Planning(BrowserCase):
     def test_a_route_is_led_over_the_path_beside_it(self) -> None:
         page = self.open_browser()
         self.sign_in(page)
-        page.get_by_role("link", name="Vineyard tractor").click()
+        self.open_job(page, "Vineyard tractor")
         page.get_by_role("link", name="Charge path").click()
         beside = page.get_by_role("listbox", name="Parallel paths").get_by_role("option").first
         beside.locator("text").click()

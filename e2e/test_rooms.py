@@ -104,7 +104,7 @@ class Rooms(BrowserCase):
 
     def test_twelve_circuits_fit_and_those_that_carry_nothing_say_so(self) -> None:
         page = self._signed_in()
-        page.get_by_role("link", name=JOBS[0]).click()
+        self.open_job(page, JOBS[0])
         lines = page.locator("table.board tbody tr")
         expect(lines).to_have_count(12)
         self._at_rest(page, "board")
@@ -123,6 +123,7 @@ class Rooms(BrowserCase):
 
         page.route("**/plan-findings**", hold)
         page.get_by_role("link", name=JOBS[1]).click()
+        page.get_by_role("link", name="Overview").click()
         expect(page.get_by_text("Looking for what is wrong")).to_be_visible()
         line = page.get_by_role("link", name="Charge path")
         before = line.bounding_box()
@@ -153,6 +154,7 @@ class Rooms(BrowserCase):
 
         page.route("**/plan-findings**", breaks)
         page.get_by_role("link", name=JOBS[0]).click()
+        page.get_by_role("link", name="Overview").click()
         expect(page.get_by_role("alert")).to_contain_text("A blank here does not mean OK.")
         page.unroute("**/plan-findings**", breaks)
         page.get_by_role("button", name="Ask again").click()

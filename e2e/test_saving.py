@@ -70,8 +70,7 @@ class Saving(BrowserCase):
         self.may_be_away = True
         self.page = self.open_browser()
         self.sign_in(self.page)
-        self.page.get_by_role("link", name="Mobile market van").click()
-        self.page.get_by_role("link", name="Cold box feed").wait_for()
+        self.open_job(self.page, "Mobile market van")
         self.page.keyboard.press("v")
         self.open_points(self.page)
         self.line = Line(self.page)

@@ -33,6 +33,7 @@ import { Board } from "./board/Board";
 import { ChecksRoom } from "./checks/ChecksRoom";
 import { CircuitRoom, FirstCircuit } from "./circuits/CircuitRoom";
 import { JobList } from "./jobs/JobList";
+import { OpenJob } from "./jobs/OpenJob";
 import { LoadsRoom } from "./loads/LoadsRoom";
 import { forgetAllBut, keptAnswers, startOffline } from "./offline/kept";
 import { startSaving } from "./saving/saving";
@@ -51,6 +52,7 @@ const router = createBrowserRouter([
       { path: "/", element: <JobList /> },
       { path: "/house-rules", element: <HouseRules /> },
       { path: "/jobs/:jobId", element: <Board /> },
+      { path: "/jobs/:jobId/open", element: <OpenJob /> },
       { path: "/jobs/:jobId/vehicle", element: <VehicleRoom /> },
       { path: "/jobs/:jobId/loads", element: <LoadsRoom /> },
       { path: "/jobs/:jobId/circuits", element: <FirstCircuit /> },

@@ -4,6 +4,7 @@ import { useDebouncedValue } from "@mantine/hooks";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { type Board, useBoard } from "../api/queries";
+import { toOpen } from "../jobs/OpenJob";
 import { useJobs } from "../jobs/queries";
 
 type Place = { name: string; kind: string; to: string };
@@ -29,7 +30,7 @@ export function GoTo({ jobId, onClose }: { jobId: string | undefined; onClose: (
   const jobs = (found.data?.pages.flat() ?? []).map((job) => ({
     name: job.name,
     kind: `job, ${job.vehicle}`,
-    to: `/jobs/${job.id}`,
+    to: toOpen(job.id),
   }));
   const places = [
     ...placesIn(board).filter(isNamed),

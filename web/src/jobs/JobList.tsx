@@ -13,6 +13,7 @@ import { save } from "../saving/saving";
 import { remark } from "../saving/store";
 import { ImportForm } from "./ImportForm";
 import { JobForm, type JobTask } from "./JobForm";
+import { toOpen } from "./OpenJob";
 import { useJobs } from "./queries";
 
 const VOLTS = ["6", "12", "16", "24", "48"];
@@ -41,7 +42,7 @@ export function JobList() {
     { keys: "ArrowDown", does: "next job", run: () => step(1) },
     { keys: "ArrowUp", does: "previous job", run: () => step(-1) },
     { keys: "s", does: "search", run: () => searching.current?.focus() },
-    { keys: "Enter", does: "open", run: () => chosen && navigate(`/jobs/${chosen.id}`) },
+    { keys: "Enter", does: "open", run: () => chosen && navigate(toOpen(chosen.id)) },
     { keys: "n", does: "new job", run: () => setTask({ way: "new" }) },
     { keys: "o", does: "open a job file", run: () => picker.current?.click() },
     { keys: "F2", does: "rename", run: () => chosen && setTask({ way: "rename", job: chosen }) },
@@ -127,7 +128,7 @@ export function JobList() {
       <ul className="jobs">
         {rows.map((job, index) => (
           <li key={job.id} className={index === at ? "job at" : "job"}>
-            <Link to={`/jobs/${job.id}`} className="open-job" onFocus={() => setAt(index)}>
+            <Link to={toOpen(job.id)} className="open-job" onFocus={() => setAt(index)}>
               <strong>{job.vehicle}</strong>
               <span>{job.name}</span>
               <span className="quiet wish">{job.wish}</span>
@@ -164,7 +165,7 @@ export function JobList() {
           file={file}
           onClose={(opened) => {
             setFile(null);
-            if (opened) navigate(`/jobs/${opened}`);
+            if (opened) navigate(toOpen(opened));
           }}
         />
       )}
@@ -173,7 +174,7 @@ export function JobList() {
           task={task}
           onClose={(opened) => {
             setTask(null);
-            if (opened) navigate(`/jobs/${opened}`);
+            if (opened) navigate(toOpen(opened));
           }}
         />
       )}

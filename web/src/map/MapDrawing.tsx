@@ -82,12 +82,12 @@ export function MapDrawing({
         ))}
       </svg>
       <div className="map-column">
-        <span style={{ flex: `0 0 ${(left - 2) * zoom}px` }} />
+        <span style={{ flex: `0 0 ${left * zoom}px` }} />
         <svg
           className={isPinned ? "map map-devices pinned" : "map map-devices"}
-          width={(right - left + 4) * zoom}
+          width={(right - left) * zoom}
           height={(height - HEAD) * zoom}
-          viewBox={`${left - 2} ${HEAD} ${right - left + 4} ${height - HEAD}`}
+          viewBox={`${left} ${HEAD} ${right - left} ${height - HEAD}`}
         >
           <title>Devices</title>
           <g role="tree" aria-label="Routes">

@@ -59,7 +59,7 @@ function OpenMap({ board, picture, show, shown, onShown }: OpenProps) {
   const { ref: room, width } = useElementSize();
   const finder = useRef<HTMLInputElement>(null);
   const [frame, setFrame] = useState<HTMLElement | null>(null);
-  const zoom = useZoom(frame, width > 0 ? Math.min(1, width / picture.width) : 1);
+  const zoom = useZoom(frame, width, picture);
   const known = useKnown(jobId, look);
   const row = place?.row == null ? undefined : picture.rows[place.row];
   const { findings } = board.moment;

@@ -1,10 +1,12 @@
 /** The whole vehicle: its map, and every device, switch, segment and point, and what each does in the state looked at. */
 import { Button, Tabs, Text } from "@mantine/core";
 import { useState } from "react";
-import { useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { useBoard } from "../api/queries";
 import { useKeys } from "../app/keys";
+import { NewRoute } from "../circuits/NewRoute";
 import { PointsPanel } from "../circuits/PointsPanel";
+import { useStarters } from "../circuits/queries";
 import { SegmentForm } from "../circuits/SegmentForm";
 import { VehicleMap } from "../map/VehicleMap";
 import { volts } from "../parts/format";
@@ -18,8 +20,12 @@ import { Segments } from "./Segments";
 export function VehicleRoom() {
   const { jobId = "" } = useParams();
   const board = useBoard(jobId).data;
+  const navigate = useNavigate();
+  useStarters(); // so that they are there when a new circuit is asked for
+  const [laying, setLaying] = useState(false);
   const [dialog, setDialog] = useState<Dialog | null>(null);
   useKeys("Vehicle", [
+    { keys: "c", does: "new circuit", run: () => setLaying(true) },
     { keys: "n", does: "new device", run: () => setDialog({ what: "device" }) },
     { keys: "w", does: "new segment", run: () => setDialog({ what: "segment", task: { way: "lay" } }) },
     { keys: "i", does: "new switch", run: () => setDialog({ what: "input" }) },
@@ -33,6 +39,9 @@ export function VehicleRoom() {
         <h1>{board.job.vehicle}</h1>
         <span className="quiet">{board.job.nominal_v} V</span>
         <span className="spring" />
+        <Button variant="default" onClick={() => setLaying(true)} rightSection={<kbd>c</kbd>}>
+          New circuit
+        </Button>
         <Button variant="default" onClick={() => setDialog({ what: "device" })} rightSection={<kbd>n</kbd>}>
           New device
         </Button>
@@ -71,6 +80,15 @@ export function VehicleRoom() {
           <Points board={board} show={setDialog} />
         </Tabs.Panel>
       </Tabs>
+      {laying && (
+        <NewRoute
+          board={board}
+          onClose={(made) => {
+            setLaying(false);
+            if (made) navigate(`/jobs/${jobId}/circuits/${made}`);
+          }}
+        />
+      )}
       {dialog?.what === "device" && <DeviceForm board={board} device={dialog.device} onClose={close} />}
       {dialog?.what === "input" && <InputForm board={board} input={dialog.input} onClose={close} />}
       {dialog?.what === "segment" && <SegmentForm jobId={jobId} task={dialog.task} onClose={close} />}
