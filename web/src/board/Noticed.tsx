@@ -35,7 +35,7 @@ export function Noticed({ board, onShow }: { board: JobBoard; onShow: (finding: 
         {lists.map(({ title, found }) => (
           <section key={title} aria-label={title}>
             <h3>{title}</h3>
-            <Findings findings={found} onShow={onShow} />
+            <Findings findings={found} onShow={onShow} jobId={board.job.id} />
           </section>
         ))}
       </div>

@@ -6,6 +6,7 @@ import { useParams } from "react-router";
 import { type AskedTest, useBoard, useStage } from "../api/queries";
 import type { KeyBinding } from "../app/keys";
 import { FilePick } from "../parts/FilePick";
+import { OnTheMap } from "../parts/OnTheMap";
 import { Still } from "../parts/Still";
 import { useWaiting } from "../saving/store";
 import { AskedPanel } from "./AskedPanel";
@@ -15,7 +16,7 @@ import { CheckSheet } from "./CheckSheet";
 import { ONLY, type Only } from "./filters";
 import { ImportMeasurements } from "./ImportMeasurements";
 import { useChecks, useInstruments } from "./queries";
-import { about, lookOf } from "./say";
+import { about, lookOf, partsOf } from "./say";
 import { useMeter } from "./useMeter";
 import { Waits } from "./Waits";
 
@@ -151,6 +152,7 @@ function Room({ jobId, title, circuits }: RoomProps) {
       {!small && test && (
         <aside className="inspector" aria-label="Before and after">
           <BeforeAfter tests={all} test={test} />
+          <OnTheMap jobId={jobId} parts={partsOf(test)} />
           <h3>Instrument</h3>
           {meter.names.length === 0 ? (
             <p className="quiet">

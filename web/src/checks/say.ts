@@ -91,3 +91,7 @@ export function waitingText(test: AskedTest, write: Write): string {
     outcome: (measurement?.outcome ?? null) as null,
   });
 }
+
+/** What a test is of, by the ids of the parts. */
+export const partsOf = ({ measurement, path }: AskedTest) =>
+  measurement.device ? [measurement.device] : path.map(({ id }) => id);

@@ -3,13 +3,14 @@ import { Text } from "@mantine/core";
 import { useElementSize } from "@mantine/hooks";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { type Board, type Finding, useStage } from "../api/queries";
+import { type Board, useStage } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { useViewing } from "../app/viewing";
 import { useChecks } from "../checks/queries";
 import { MetalBar } from "../circuits/Metal";
 import { clamp } from "../parts/clamp";
-import { Findings } from "../parts/Findings";
+import { Findings, partsOf } from "../parts/Findings";
+import { LIT } from "../parts/OnTheMap";
 import { useWords } from "../parts/useWords";
 import { askedOf, useCase } from "../trace/useCase";
 import { useTrace } from "../trace/useTrace";
@@ -19,7 +20,6 @@ import { type Known, type Look, lookedAt, routeOf, SUSPECT } from "./looks";
 import { MapBar } from "./MapBar";
 import { MapDrawing, type Place } from "./MapDrawing";
 import { MapSheets } from "./MapSheets";
-import { LIT } from "./OnTheMap";
 import { PartPanel } from "./PartPanel";
 import { ProbePanel } from "./ProbePanel";
 import { mapQuery, type Paper, type Picture, type Shown, useMap } from "./queries";
@@ -232,5 +232,3 @@ const asText = (query: ReturnType<typeof mapQuery>) =>
       (Array.isArray(values) ? values : [values]).map((each) => [name, String(each)]),
     ),
   ).toString();
-
-const partsOf = ({ segment_ids, device_ids }: Finding) => [...segment_ids, ...(device_ids ?? [])];

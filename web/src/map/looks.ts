@@ -1,6 +1,6 @@
 /** The looks of the map: which figure stands at each part of it, and what stands out. */
 import type { AskedTest, Stage } from "../api/queries";
-import { lookOf } from "../checks/say";
+import { lookOf, partsOf } from "../checks/say";
 import { amps, outOfHundred, voltage, volts, watts } from "../parts/format";
 import type { Picture, Piece, Row } from "./queries";
 
@@ -49,9 +49,8 @@ const suspicionOf = (share: number): Partial<Shown> =>
 function ofTests({ tests, stage }: Known): Map<string, Shown> {
   const found = new Map<string, { asked: number; done: number; worst: number }>();
   for (const test of tests) {
-    const of = test.measurement.device ? [test.measurement.device] : test.path.map(({ id }) => id);
     const look = lookOf(test[stage])?.look;
-    for (const id of of) {
+    for (const id of partsOf(test)) {
       const { asked, done, worst } = found.get(id) ?? { asked: 0, done: 0, worst: 0 };
       const rank = look === "fail" ? 3 : look === "marginal" ? 2 : look ? 1 : 0;
       found.set(id, { asked: asked + 1, done: done + (look ? 1 : 0), worst: Math.max(worst, rank) });

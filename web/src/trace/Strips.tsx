@@ -1,6 +1,6 @@
 /** The routes on which a fault is suspected, darker where it is likelier. */
 import type { Board, Traced } from "../api/queries";
-import { OnTheMap } from "../map/OnTheMap";
+import { OnTheMap } from "../parts/OnTheMap";
 import { SuspectStrip } from "./SuspectStrip";
 
 const MOST_STRIPS = 4;
