@@ -40,9 +40,7 @@ def _stays(vehicle: Vehicle, segment: Segment, gone: Collection[str], alone: boo
     return not over.issubset(gone) if over else not alone
 
 
-def _stays_wired(
-    device: Device, touched: Collection[str], fed: set[str], gone: Collection[str], alone: bool
-) -> bool:
+def _stays_wired(device: Device, touched: Collection[str], fed: set[str], gone: Collection[str], alone: bool) -> bool:
     """Whether a device has something to do with what stays: a circuit of its own, or without one a wired terminal."""
     if fed:
         return not fed.issubset(gone)
