@@ -14,6 +14,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from bench import answers, charging, checks, load, network, planning, reliability, states, tracing
+from bench.map_in_browser import measure_map
 from ops.application import ROOT, Application
 from ops.trials.client import SIGN_IN, Client
 
@@ -159,6 +160,7 @@ def in_browser(application: Application) -> None:
         key_to_repaint(page)
         slider_to_repaint(page)
         cell_to_path(page)
+        measure_map(page)
         away = [url for url in asked if not url.startswith((application.address, "data:"))]
         print(f"requests that left the origin: {len(away)} of {len(asked)}")
         browser.close()

@@ -73,6 +73,7 @@ export function CircuitPart({ board, circuitId, segmentId, metal, onTry, onChoos
       {trial && trial.from !== "ladder" && (
         <TrialBar trial={trial} onKeep={() => void keep()} onPutBack={putBack} />
       )}
+      {view.why_not && <p className="quiet">○ {view.why_not}; shown at its design current</p>}
       <Inspector
         {...{ view, segmentId, readings, series }}
         trying={trial?.from === "ladder"}

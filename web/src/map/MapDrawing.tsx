@@ -71,7 +71,7 @@ export function MapDrawing({
           // biome-ignore lint/a11y/noStaticElementInteractions: by keyboard a probe goes to the end of a part
           <g key={id} className="map-point-here" onClick={() => onProbe(id)}>
             {bar && <LineOf line={bar} />}
-            <circle cx={x} cy={y} r={7} className="map-hit" />
+            <circle cx={x} cy={y} r={7} className="map-reach" />
             <circle cx={x} cy={y} r={2.6} className={`map-point ${drawn_as}`}>
               <title>{v === null ? name : `${name}, ${volts(v)} V`}</title>
             </circle>

@@ -9,9 +9,17 @@ import { useMeter } from "../checks/useMeter";
 import { useWaiting } from "../saving/store";
 import { type Picture, useBetween } from "./queries";
 
-type Props = { jobId: string; picture: Picture; probes: string[]; metal: Offer[]; onDone: () => void };
+type Props = {
+  jobId: string;
+  picture: Picture;
+  probes: string[];
+  metal: Offer[];
+  /** Puts the black probe on the other end of the part that is chosen. */
+  onAcross: (() => void) | null;
+  onDone: () => void;
+};
 
-export function ProbePanel({ jobId, picture, probes: [red, black], metal, onDone }: Props) {
+export function ProbePanel({ jobId, picture, probes: [red, black], metal, onAcross, onDone }: Props) {
   const name = (id: string) => picture.points.find((each) => each.id === id)?.name;
   return (
     <>
@@ -24,9 +32,14 @@ export function ProbePanel({ jobId, picture, probes: [red, black], metal, onDone
       {red && black ? (
         <Between key={`${red} ${black}`} {...{ jobId, metal, onDone }} probes={[red, black]} />
       ) : (
-        <p>
-          Red is on {name(red ?? "")}. Put black on another point, or choose a part and press <kbd>q</kbd>.
-        </p>
+        <>
+          <p>Red is on {name(red ?? "")}. Tap the point where the black one goes.</p>
+          {onAcross && (
+            <Button size="compact-sm" variant="default" onClick={onAcross} rightSection={<kbd>q</kbd>}>
+              Across the part that is chosen
+            </Button>
+          )}
+        </>
       )}
     </>
   );

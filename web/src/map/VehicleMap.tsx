@@ -166,7 +166,12 @@ function OpenMap({ board, picture, show, shown, onShown }: OpenProps) {
         {(probes.length > 0 || isThere) && (
           <aside className="map-panel" aria-label="Chosen on the map">
             {probes.length > 0 ? (
-              <ProbePanel {...{ jobId, picture, probes }} metal={shown.metal} onDone={() => setProbes([])} />
+              <ProbePanel
+                {...{ jobId, picture, probes }}
+                metal={shown.metal}
+                onAcross={isThere ? probeHere : null}
+                onDone={() => setProbes([])}
+              />
             ) : (
               place && (
                 <PartPanel
