@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 from dataclasses import replace
-from itertools import combinations, pairwise
+from functools import partial
+from itertools import combinations, count, pairwise
 from random import Random
 from unittest import TestCase
 from xml.etree import ElementTree
@@ -10,9 +11,11 @@ from xml.etree import ElementTree
 from core.tests.support.demo import demo
 from core.tests.support.generated import generated_vehicle, large_vehicle
 from core.tests.support.small import IDEAL_BATTERY, joint, small_vehicle, solved
+from percorso.house_rules import HouseRules
 from percorso.map.drawing import drawn
 from percorso.map.layout import MapLayout, layout_of
 from percorso.map.picture import picture_of
+from percorso.planning.templates import STARTERS, answered, lay_starter
 from percorso.vehicle.devices import DEVICE_SPEC
 from percorso.vehicle.model import Device, Point, Segment, Vehicle
 from percorso.vehicle.segments import SEGMENT_SPEC
@@ -94,20 +97,32 @@ def cross(one: Line, other: Line) -> bool:
 class Everything(TestCase):
     def test_is_on_it_once_and_nothing_over_another_thing(self) -> None:
         for seed in range(300):
-            vehicle = tangled(seed)
-            layout = layout_of(vehicle)
             with self.subTest(seed):
-                self.assertEqual(sorted(each.segment for each in layout.segments), sorted(vehicle.segments))
-                wanted = sorted((each.id, mark) for each in vehicle.devices.values() for mark in each.terminals)
-                self.assertEqual(sorted((each.device, each.terminal) for each in layout.terminals), wanted)
-                at = {each.point: (each.x, each.y) for each in layout.points}
-                for each in layout.segments:
-                    segment = vehicle.segments[each.segment]
-                    self.assertEqual({each.start, each.end}, {at[segment.from_point], at[segment.to_point]})
-                supply = list(lines(layout, "supply"))
-                crossed = [(a, b) for (a, one), (b, other) in combinations(supply, 2) if cross(one, other)]
-                self.assertEqual((crossed, layout.crossings["supply"]), ([], 0))
-                self._is_legible(vehicle)
+                self._is_whole(tangled(seed))
+
+    def test_so_it_is_of_vehicles_that_templates_laid(self) -> None:
+        """Which lay as people wire, and not as chance does; in any order, some of them more than once."""
+        for seed in range(12):
+            numbers, vehicle = (f"n{each}" for each in count()), Vehicle(12, {}, {}, {})
+            for starter in Random(seed).choices(list(STARTERS), k=2 + seed):
+                laid = vehicle, answered(starter, {}), HouseRules(), partial(next, numbers)
+                vehicle, _ = lay_starter(*laid, "metric")
+            with self.subTest(seed):
+                self._is_whole(vehicle)
+
+    def _is_whole(self, vehicle: Vehicle) -> None:
+        layout = layout_of(vehicle)
+        self.assertEqual(sorted(each.segment for each in layout.segments), sorted(vehicle.segments))
+        wanted = sorted((each.id, mark) for each in vehicle.devices.values() for mark in each.terminals)
+        self.assertEqual(sorted((each.device, each.terminal) for each in layout.terminals), wanted)
+        at = {each.point: (each.x, each.y) for each in layout.points}
+        for each in layout.segments:
+            segment = vehicle.segments[each.segment]
+            self.assertEqual({each.start, each.end}, {at[segment.from_point], at[segment.to_point]})
+        supply = list(lines(layout, "supply"))
+        crossed = [(a, b) for (a, one), (b, other) in combinations(supply, 2) if cross(one, other)]
+        self.assertEqual((crossed, layout.crossings["supply"]), ([], 0))
+        self._is_legible(vehicle)
 
     def _is_legible(self, vehicle: Vehicle) -> None:
         svg = ElementTree.fromstring(drawn(picture_of(vehicle, solved(vehicle)), "as found, on"))
