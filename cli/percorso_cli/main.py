@@ -7,7 +7,7 @@ import click
 
 NAMES = (
     *("ampacity", "budget", "check", "cold", "drop", "faults", "findings", "lay", "map", "measure", "netlist", "pull"),
-    *("rules", "schema", "size", "solve", "states", "tables", "tests", "trace"),
+    *("rules", "schema", "size", "solve", "states", "tables", "tests", "trace", "vehicle"),
 )
 
 

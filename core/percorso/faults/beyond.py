@@ -6,8 +6,7 @@ from typing import Literal
 from percorso.errors import FaultError
 from percorso.faults.at_segments import body_point
 from percorso.faults.changes import Bypass
-from percorso.network.branches import reference_point
-from percorso.vehicle.devices import Battery
+from percorso.network.branches import battery_posts, reference_point
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.segments import Contact
 
@@ -61,5 +60,6 @@ def bypass_of(vehicle: Vehicle, part: str, fault: str, ohm: float | None, other:
 
 
 def plus_point(vehicle: Vehicle) -> str | None:
-    """The plus post of the first battery."""
-    return next((each.terminals["+"] for each, _ in vehicle.devices_of(Battery) if each.terminals), None)
+    """The plus post of the batteries."""
+    posts = battery_posts(vehicle)
+    return posts and posts[0]

@@ -184,6 +184,13 @@ def _short_circuit_a(plan: Planned, circuit: Circuit) -> float:
 
 
 def _opens_on_short(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[GuardCheck]:
+    order = [
+        (guard_rating_a(each.spec), each)
+        for each in guard_order(plan.vehicle, circuit)
+        if isinstance(each.spec, Guarding)
+    ]
+    if min(order, key=lambda pair: pair[0])[1] != guard:
+        return  # the smallest opens first, wherever it stands
     flows = _short_circuit_a(plan, circuit)
     asks = link_clears_at_a(find_size(spec.size)) if isinstance(spec, FusibleLink) else _clears_a(spec)
     stands = thinnest_behind_a(plan.vehicle, circuit, guard.id, plan.rules)

@@ -162,18 +162,23 @@ def has_source(vehicle: Vehicle) -> bool:
     return any(isinstance(device.spec, Battery | Alternator) for device in vehicle.devices.values())
 
 
-def reference_point(vehicle: Vehicle) -> str:
-    """The first battery's minus post, of several in series the lowest one's; without a battery an alternator's case.
+def battery_posts(vehicle: Vehicle) -> tuple[str, str] | None:
+    """Plus and minus of the first battery; of several in series plus of the highest and minus of the lowest."""
+    batteries = [each.terminals for each, _ in vehicle.devices_of(Battery) if each.terminals]
+    if len(batteries) < 2:
+        return (batteries[0]["+"], batteries[0]["-"]) if batteries else None
+    bus = buses(replace(vehicle, opened=frozenset()))  # the same with a link held open
+    plus, minus = ({bus[each[mark]] for each in batteries} for mark in "+-")
+    highest = min(batteries, key=lambda each: bus[each["+"]] in minus)
+    lowest = min(batteries, key=lambda each: bus[each["-"]] in plus)
+    return highest["+"], lowest["-"]
 
-    Without either the first point, if there is any.
-    """
-    batteries = [each.terminals for each, _ in vehicle.devices_of(Battery)]
-    if len(batteries) > 1:
-        bus = buses(replace(vehicle, opened=frozenset()))  # the same with a link held open
-        stacked_on = {bus[each["+"]] for each in batteries}
-        batteries.sort(key=lambda each: bus[each["-"]] in stacked_on)
+
+def reference_point(vehicle: Vehicle) -> str:
+    """The minus post of the batteries; without one an alternator's case, and without either the first point, if any."""
+    posts = battery_posts(vehicle)
     cases = [each.terminals["B-"] for each, _ in vehicle.devices_of(Alternator)]
-    return next(iter((*(each["-"] for each in batteries), *cases, *vehicle.points)), "")
+    return next(iter((*(posts[1:] if posts else ()), *cases, *vehicle.points)), "")
 
 
 def _segment_branch(segment: Segment, vehicle: Vehicle) -> Branch:

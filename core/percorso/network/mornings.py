@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from percorso.network.branches import reference_point, usual_resistance_ohm
+from percorso.network.branches import battery_posts, usual_resistance_ohm
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import Battery, Starter
 from percorso.vehicle.model import Device, Vehicle
@@ -75,7 +75,9 @@ def cranked(vehicle: Vehicle, starter: Device, outside_c: float) -> Cranking:
     """A starter on a morning of so many °C."""
     network = Network(on_a_morning(vehicle, outside_c))
     rest, solution = network.solve("off"), network.solve("cranking")
-    plus, minus = posts_of(vehicle)
+    posts = battery_posts(vehicle)
+    assert posts is not None
+    plus, minus = posts
     result = solution.devices[starter.id]
     spec, trigger = starter.spec, starter.terminals.get("50")
     assert isinstance(spec, Starter)
@@ -93,11 +95,3 @@ def cranked(vehicle: Vehicle, starter: Device, outside_c: float) -> Cranking:
         pulled_in=trigger is None or bool(result.pulled_in),
         pull_in_v=spec.pull_in_v if trigger else 0.0,
     )
-
-
-def posts_of(vehicle: Vehicle) -> tuple[str, str]:
-    """The plus post that nothing is stacked on, and the lowest minus post."""
-    batteries = [each for each, _ in vehicle.devices_of(Battery)]
-    under = {each.terminals["-"] for each in batteries}
-    highest = next((each for each in batteries if each.terminals["+"] not in under), batteries[0])
-    return highest.terminals["+"], reference_point(vehicle)

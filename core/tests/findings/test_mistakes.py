@@ -88,6 +88,15 @@ class Mistakes(TestCase):
         tight = feed(light, W1=piece("W1", size="16 AWG", length_m=18), F1=piece("F1", rating_a=25))
         weak = with_circuits(tight, circuit("Pump", ("F1", "W1", "W2", "W3"), ("W4",), amps=1.0, device_id="M1"))
         self.caught(weak, "F1 25 A would not open in time", "50 A open it within 5 s")
+        strip = {"kind": "fuse", "family": "strip", "rating_a": 100}
+        before = feed(light, W1=piece("W1", size="16 AWG", length_m=18), F0=("plus", "f0", strip))
+        behind = replace(before.segments["F1"], from_point="f0")
+        both = with_circuits(
+            replace(before, segments={**before.segments, "F1": behind}),
+            circuit("Pump", ("F0", "F1", "W1", "W2", "W3"), ("W4",), amps=1.0, device_id="M1"),
+        )
+        late = [each.title for each in noticed(both) if "would not open in time" in each.title]
+        self.assertEqual(len(late), 1, "of two the smaller one opens, or ought to")
 
     def test_thin_piece_in_a_thick_cable(self) -> None:
         self.caught(feed(W2=piece("W2", size="16 AWG")), "W2 16 AWG is a thin piece", "are good for 25 A")

@@ -1,12 +1,13 @@
 """Vehicles with more than one source: alternators that disagree, batteries in series and side by side."""
 
+from dataclasses import replace
 from typing import Any
 from unittest import TestCase
 
 from core.tests.support.small import IDEAL_BATTERY, joint, key, small_vehicle, solved
 from percorso.findings.operating_state import behaviour
 from percorso.house_rules import HouseRules
-from percorso.network.branches import usual_resistance_ohm
+from percorso.network.branches import battery_posts, usual_resistance_ohm
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import DEVICE_SPEC, Battery
 from percorso.vehicle.model import Vehicle
@@ -135,6 +136,9 @@ class TwoBatteries(TestCase):
         found = solved(Vehicle(**{**vars(vehicle), "nominal_v": 24.0}))
         self.assertAlmostEqual(found.points["minus"].v or 0, 0)
         self.assertAlmostEqual(found.points["plus"].v or 0, 25.3, delta=0.02)
+        listed = {each: vehicle.devices[each] for each in ("G2", "G1")}
+        for each in (vehicle, replace(vehicle, devices=listed)):
+            self.assertEqual(battery_posts(each), ("plus", "minus"))
 
     def test_a_leisure_pair_shares_by_resistance(self) -> None:
         """10 and 20 mΩ side by side give two thirds and one third (Ohm's law)."""

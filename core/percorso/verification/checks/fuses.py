@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from percorso.vehicle.devices import Battery
+from percorso.network.branches import battery_posts
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.vehicle.segments import GUARDS
 from percorso.verification.checks.asked import Check, voltage
@@ -11,9 +11,10 @@ from percorso.verification.measured.measurements import Situation
 
 def fuse_checks(vehicle: Vehicle, stage: Stage) -> Iterator[Check]:
     """Both sides of each against battery minus, with the key on."""
-    minus = next((each.terminals["-"] for each, _ in vehicle.devices_of(Battery)), None)
-    if minus is None:
+    posts = battery_posts(vehicle)
+    if posts is None:
         return
+    _, minus = posts
     for each in (one for one in vehicle.segments.values() if isinstance(one.spec, GUARDS)):
         for side, point in (("in", each.from_point), ("out", each.to_point)):
             if point != minus:

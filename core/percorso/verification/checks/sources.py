@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
+from percorso.network.branches import battery_posts
 from percorso.network.mornings import LEAST_POSTS_V
 from percorso.network.operating_point import Network
 from percorso.vehicle.devices import Alternator, Battery, Starter
@@ -22,7 +23,7 @@ CHARGED_SHARE = 12.4 / 12  # at rest: from there on a lead battery may be judged
 def source_checks(network: Network, stage: Stage) -> Iterator[Check]:
     """At rest, while charging and while cranking."""
     vehicle = network.vehicle
-    battery = next((each for each, _ in vehicle.devices_of(Battery)), None)
+    posts = battery_posts(vehicle)
     for each, spec in vehicle.devices_of(Battery):
         rest = _of(each, "rest", "at rest", "at rest", _between(each, "+", "-", Situation(stage=stage, state="off")))
         least = CHARGED_SHARE * (spec.nominal_v or vehicle.nominal_v)
@@ -30,9 +31,9 @@ def source_checks(network: Network, stage: Stage) -> Iterator[Check]:
         yield with_target(rest, enough if spec.chemistry != "LiFePO4" else None)
         yield from _drain(network, stage, each)
     for each, alternator in vehicle.devices_of(Alternator):
-        yield from _charging(network, stage, each, alternator, battery)
+        yield from _charging(network, stage, each, alternator, posts)
     for each, starter in vehicle.devices_of(Starter):
-        yield from _starting(network, stage, each, starter, battery)
+        yield from _starting(network, stage, each, starter, posts)
 
 
 def _drain(network: Network, stage: Stage, battery: Device) -> Iterator[Check]:
@@ -57,15 +58,15 @@ def _between(device: Device, red: str, black: str, situation: Situation) -> Meas
 
 
 def _charging(
-    network: Network, stage: Stage, device: Device, spec: Alternator, battery: Device | None
+    network: Network, stage: Stage, device: Device, spec: Alternator, posts: tuple[str, str] | None
 ) -> Iterator[Check]:
     """Its voltage at post and battery, what is lost on both ways, what it gives, its sense lead and its exciter."""
     idling = device_on(network, stage, device.id, ("idle", "road"))
     running = idling or Situation(stage=stage, state="idle")
     post, case = device.terminals["B+"], device.terminals["B-"]
     yield _of(device, "post", "charging voltage at its post", "charging", voltage(post, case, running))
-    if battery is not None:
-        plus, minus = battery.terminals["+"], battery.terminals["-"]
+    if posts is not None:
+        plus, minus = posts
         at_battery = voltage(plus, minus, running)
         yield _of(device, "battery", "charging voltage at the battery", "charging", at_battery)
         for how, loaded in _loaded(network, running):
@@ -80,8 +81,8 @@ def _charging(
         yield _of(device, f"current-{each.id}", f"current in {each.designation}", "charging", flow)
     if "S" in device.terminals:
         yield _of(device, "sense", "at its sense terminal", "charging", _between(device, "S", "B-", running))
-        if battery is not None and device.terminals["S"] != battery.terminals["+"]:
-            lost = voltage(battery.terminals["+"], device.terminals["S"], running)
+        if posts is not None and device.terminals["S"] != posts[0]:
+            lost = voltage(posts[0], device.terminals["S"], running)
             yield _of(device, "sense-lost", "lost from battery plus to its sense terminal", "charging", lost)
     if "D+" in device.terminals:
         yield from _exciter(network.vehicle, stage, device, running)
@@ -148,14 +149,16 @@ def _charge_lamp(vehicle: Vehicle, alternator: Device) -> Device | None:
     return next((each for each, _ in lamps if reached.intersection(each.terminals.values())), None)
 
 
-def _starting(network: Network, stage: Stage, device: Device, spec: Starter, battery: Device | None) -> Iterator[Check]:
+def _starting(
+    network: Network, stage: Stage, device: Device, spec: Starter, posts: tuple[str, str] | None
+) -> Iterator[Check]:
     """All while cranking: battery, trigger, what is lost out and back, and the current."""
     cranking = device_on(network, stage, device.id, ("cranking",)) or Situation(stage=stage, state="cranking")
     nominal = network.vehicle.nominal_v
-    if battery is not None:
-        posts = _of(device, "battery", "battery while cranking", "cranking", _between(battery, "+", "-", cranking))
+    if posts is not None:
+        at_posts = _of(device, "battery", "battery while cranking", "cranking", voltage(*posts, cranking))
         least = round(LEAST_POSTS_V * nominal / 12, 2)
-        yield with_target(posts, CheckTarget("at least", least, "common practice"))
+        yield with_target(at_posts, CheckTarget("at least", least, "common practice"))
     if "50" in device.terminals:
         trigger = _of(device, "trigger", "trigger at 50", "cranking", _between(device, "50", "31", cranking))
         yield with_target(trigger, CheckTarget("at least", spec.pull_in_v, "what its solenoid pulls in at"))
@@ -165,8 +168,8 @@ def _starting(network: Network, stage: Stage, device: Device, spec: Starter, bat
         flow = Measurement(quantity="current", segment=each.id, situation=cranking)
         yield _of(device, "current", f"current in {each.designation}", "cranking", flow)
     yield _of(device, "motor", "at the starter itself", "cranking", _between(device, "30", "31", cranking))
-    if battery is not None:
-        plus, minus = battery.terminals["+"], battery.terminals["-"]
+    if posts is not None:
+        plus, minus = posts
         for what, title, red, black in (
             ("plus", "lost from battery to 30", plus, device.terminals["30"]),
             ("minus", "lost from its body to battery minus", device.terminals["31"], minus),
