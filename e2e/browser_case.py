@@ -128,7 +128,7 @@ class BrowserCase(unittest.TestCase):
     def open_job(self, page: Page, vehicle: str) -> None:
         """From the list to the board of a job; keys pressed before it is drawn are still the list's."""
         page.get_by_role("link", name=vehicle).click()
-        page.get_by_role("navigation", name="Rooms").wait_for()
+        page.wait_for_url(re.compile("/jobs/[^/]+(/vehicle)?$"))
         page.keyboard.press("b")
         page.get_by_role("heading", name=re.compile("^[0-9]+ circuits$")).wait_for()
 

@@ -30,6 +30,7 @@ from percorso.sizing.protection_zones import (
     Guarding,
     alternator_through_a,
     flowing_a,
+    guard_in_front,
     guard_kind,
     guard_order,
     guard_rating_a,
@@ -184,17 +185,11 @@ def _short_circuit_a(plan: Planned, circuit: Circuit) -> float:
 
 
 def _opens_on_short(plan: Planned, circuit: Circuit, guard: Segment, spec: Guarding) -> Iterator[GuardCheck]:
-    order = [
-        (guard_rating_a(each.spec), each)
-        for each in guard_order(plan.vehicle, circuit)
-        if isinstance(each.spec, Guarding)
-    ]
-    if min(order, key=lambda pair: pair[0])[1] != guard:
+    if guard_in_front(plan.vehicle, circuit, guard_order(plan.vehicle, circuit)[-1].id) != guard:
         return  # the smallest opens first, wherever it stands
     flows = _short_circuit_a(plan, circuit)
     asks = link_clears_at_a(find_size(spec.size)) if isinstance(spec, FusibleLink) else _clears_a(spec)
-    stands = thinnest_behind_a(plan.vehicle, circuit, guard.id, plan.rules)
-    harmless = stands is None or flows <= stands
+    harmless = (stands := thinnest_behind_a(plan.vehicle, circuit, guard.id, plan.rules)) is None or flows <= stands
     figure = f"{flows:.0f} A flow into a short at {circuit.device}; {asks:.0f} A open it within {CLEARS_WITHIN_S:g} s"
     if harmless and flows < asks:
         figure = f"{flows:.3g} A flow into a short at {circuit.device}, which the wires are good for"
