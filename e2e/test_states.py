@@ -92,7 +92,7 @@ class JobFiles(BrowserCase):
         expect(dialog).to_contain_text("11 circuits")
         expect(dialog.get_by_role("button", name="Open it as a new job")).to_be_focused()
         page.keyboard.press("Enter")
-        expect(page.get_by_role("heading", name="11 circuits")).to_be_visible()
+        expect(page.get_by_role("treeitem", name=re.compile("^M3 Heater pump"))).to_be_visible()
         page.keyboard.press("g")
         page.get_by_role("link", name="Spare minibus").wait_for()
         page.get_by_role("button", name="More about Lift moves").first.click()
