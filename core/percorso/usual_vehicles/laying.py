@@ -41,7 +41,6 @@ class _Laying:
         self._points: dict[str, Point] = {}
         self._segments: dict[str, Segment] = {}
         self._devices: dict[str, Device] = {}
-        self._circuits: dict[str, Circuit] = {}
         self._same = {row["from"]: row["to"] for row in rows_for("parts", answers) if row["kind"] == "same point"}
         self._numbers = {letter: count(first) for letter, first in FIRST_OF_CONSUMERS.items()}
 
@@ -73,8 +72,7 @@ class _Laying:
     def _consumer(self, row: Mapping[str, str]) -> None:
         name, colour = row["name"], row["colour"]
         fused, plus, minus, ground = (f"{name} {each}" for each in ("fuse out", "+", "−", "ground"))
-        fuse = max(float(row["fuse_a"]), 5)
-        self._segment(self._next("F"), FEEDS[row["feed"]], fused, {"kind": "fuse", "rating_a": fuse})
+        self._segment(self._next("F"), FEEDS[row["feed"]], fused, {"kind": "fuse", "rating_a": float(row["fuse_a"])})
         wire = {"kind": "wire", "size": row["size"], "colour": colour, "zone": _zone(row["run"])}
         start = fused
         if row["relay"]:

@@ -1,7 +1,7 @@
 /** The map on paper: each sheet with its part of the drawing, what it is of, and where to cut where there are more. */
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import { createPortal } from "react-dom";
-import { type mapQuery, type Paper, readSheets, type Sheets } from "./queries";
+import { type mapQuery, type Paper, useSheets } from "./queries";
 
 type Props = {
   jobId: string;
@@ -14,20 +14,18 @@ type Props = {
 
 /** Prints as soon as everything is there, and is gone again. */
 export function MapSheets({ jobId, title, paper, query, drawing, onDone }: Props) {
-  const [sheets, setSheets] = useState<Sheets | null>(null);
+  const { data: sheets, isError } = useSheets(jobId, paper, query);
   const pages = useRef<HTMLDivElement>(null);
   const done = useRef(onDone);
   useEffect(() => {
-    void readSheets(jobId, paper, query).then(setSheets, done.current);
-  }, [jobId, paper, query]);
-  useEffect(() => {
+    if (isError) done.current();
     if (!sheets) return;
     const images = [...(pages.current?.querySelectorAll("img") ?? [])];
     void Promise.all(images.map((each) => each.decode())).then(() => window.print(), done.current);
     const gone = () => done.current();
     window.addEventListener("afterprint", gone);
     return () => window.removeEventListener("afterprint", gone);
-  }, [sheets]);
+  }, [sheets, isError]);
   if (!sheets) return null;
   const { landscape, columns, rows, scale, width, height, tiles } = sheets;
   const mm = (px: number) => `${px * scale}mm`;

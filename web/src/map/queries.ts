@@ -54,12 +54,17 @@ export function useBetween(jobId: string, [red_point, black_point]: [string, str
 }
 
 /** On which sheets of paper the map is printed. */
-export const readSheets = (jobId: string, paper: Paper, query: ReturnType<typeof mapQuery>) =>
-  answer(
-    api.GET("/api/jobs/{job_id}/map/sheets", {
-      params: { path: { job_id: jobId }, query: { ...query, paper } },
-    }),
-  );
+export const useSheets = (jobId: string, paper: Paper, query: ReturnType<typeof mapQuery>) =>
+  useQuery({
+    queryKey: ["map sheets", jobId, paper, query],
+    queryFn: () =>
+      answer(
+        api.GET("/api/jobs/{job_id}/map/sheets", {
+          params: { path: { job_id: jobId }, query: { ...query, paper } },
+        }),
+      ),
+    gcTime: 0,
+  });
 
 export type Picture = Schemas["Picture"];
 export type Row = Schemas["DrawnRow"];
