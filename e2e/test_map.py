@@ -106,6 +106,24 @@ class Map(BrowserCase):
         page.keyboard.press("Escape")
         expect(asked).to_have_count(0)
 
+    def test_what_changes_what_is_suspected_and_what_is_tested(self) -> None:
+        page = self._opened()
+        looks = page.get_by_role("radiogroup", name="Look")
+        looks.get_by_text("what changes").click()
+        for key in "sf":
+            page.keyboard.press(key)
+        expect(page.locator(".map-piece.going", has_text=re.compile("W30"))).to_have_count(1)
+        for key in "sp":
+            page.keyboard.press(key)
+        expect(page.locator(".map-piece.fresh", has_text=re.compile("W20"))).to_have_count(1)
+        looks.get_by_text("suspects").click()
+        expect(page.get_by_text("No part is suspected more than another yet")).to_be_visible()
+        looks.get_by_text("tests").click()
+        expect(page.locator("[data-segment] text", has_text=re.compile(r"^\d+/\d+$")).first).to_be_visible()
+        page.keyboard.press("k")
+        page.get_by_role("link", name="On the map").click()
+        expect(page.locator(":is(.map-piece, .map-device).lit").first).to_be_visible()
+
     def test_what_is_tried_on_the_metal_flows_on_the_map(self) -> None:
         page = self._opened()
         pump = page.get_by_role("treeitem", name=re.compile("^M3 Heater pump"))

@@ -15,6 +15,7 @@ from percorso.house_rules import HouseRules
 from percorso.map.drawing import drawn
 from percorso.map.layout import MapLayout, layout_of
 from percorso.map.picture import picture_of
+from percorso.network.operating_point import Network
 from percorso.planning.templates import STARTERS, answered, lay_starter
 from percorso.vehicle.devices import DEVICE_SPEC
 from percorso.vehicle.model import Device, Point, Segment, Vehicle
@@ -155,6 +156,17 @@ class Everything(TestCase):
         for way in ways.values():
             for one, two in pairwise(vehicle.segments[name] for name in way):
                 self.assertTrue({one.from_point, one.to_point} & {two.from_point, two.to_point})
+
+    def test_a_red_probe_goes_where_the_voltage_is_higher(self) -> None:
+        """With the key on the battery alone feeds: volts fall from plus to minus, but for millivolts between grounds."""
+        for name in ("market-van", "vineyard-tractor", "school-minibus"):
+            vehicle = vehicle_at(demo(name), "planned")
+            solution = Network(vehicle).solve("on")
+            for each in picture_of(vehicle, solution).segments:
+                red, black = (solution.points[end].v for end in (each.plus_point, each.minus_point))
+                if each.line.drawn_as in ("supply", "return") and red is not None and black is not None:
+                    with self.subTest(name, segment=each.designation):
+                        self.assertGreaterEqual(red, black - 0.002)
 
 
 class Odd(TestCase):
