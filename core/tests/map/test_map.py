@@ -158,7 +158,7 @@ class Everything(TestCase):
                 self.assertTrue({one.from_point, one.to_point} & {two.from_point, two.to_point})
 
     def test_a_red_probe_goes_where_the_voltage_is_higher(self) -> None:
-        """With the key on the battery alone feeds: volts fall from plus to minus, but for millivolts between grounds."""
+        """With the key on only the battery feeds: volts fall from plus to minus, but for millivolts between grounds."""
         for name in ("market-van", "vineyard-tractor", "school-minibus"):
             vehicle = vehicle_at(demo(name), "planned")
             solution = Network(vehicle).solve("on")

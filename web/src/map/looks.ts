@@ -14,7 +14,7 @@ export type Known = { suspicion: Record<string, number> | null; tests: AskedTest
 export type Shown = { figure: string; style: string; share?: number };
 
 const SHARE_OF_WORST = 0.5; // from where on a loss or a heat stands out beside the worst on the page
-export const SUSPECT = 0.03; // from where on it is written how suspect a part is: before anything is known, none is
+export const SUSPECT = 0.05; // from where on it is written how suspect a part is: before anything is known, none is
 
 /** How each part of a page is shown by a look. */
 export function lookedAt(look: Look, picture: Picture, known: Known) {
