@@ -121,6 +121,7 @@ class Map(BrowserCase):
         looks.get_by_text("tests").click()
         expect(page.locator("[data-segment] text", has_text=re.compile(r"^\d+/\d+$")).first).to_be_visible()
         page.keyboard.press("k")
+        page.get_by_text("Heater pump: supply drop").first.click()
         page.get_by_role("link", name="On the map").click()
         expect(page.locator(":is(.map-piece, .map-device).lit").first).to_be_visible()
 

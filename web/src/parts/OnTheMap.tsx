@@ -7,6 +7,7 @@ export const onTheMap = (jobId: string, parts: string[]) =>
   `/jobs/${jobId}/vehicle?${new URLSearchParams({ [LIT]: parts.join(",") })}`;
 
 export function OnTheMap({ jobId, parts }: { jobId: string; parts: string[] }) {
+  if (parts.length === 0) return null;
   return (
     <Link to={onTheMap(jobId, parts)} className="link no-print">
       On the map
