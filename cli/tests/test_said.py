@@ -51,6 +51,7 @@ class Text(TestCase):
             ("| ", ("rules",)),
             ("| ", ("tables",)),
             ("percorso-job", ("schema",)),
+            ("Starter 50", ("vehicle",)),
         )  # fmt: skip
         for wanted, arguments in asked:
             with self.subTest(arguments[0]):
