@@ -108,6 +108,7 @@ def _posts(vehicle: Vehicle) -> tuple[str | None, str | None]:
         (each.terminals[plus], each.terminals[minus])
         for kind, plus, minus in ((Battery, "+", "-"), (Alternator, "B+", "B-"))
         for each, _ in vehicle.devices_of(kind)
+        if each.terminals  # one that is not wired yet feeds nothing
     ]
     if not sources:
         circuit = next(iter(vehicle.circuits.values()), None)

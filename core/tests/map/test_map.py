@@ -192,6 +192,17 @@ class Odd(TestCase):
             with self.subTest(name):
                 self._map(vehicle)
 
+    def test_sources_that_are_known_and_not_wired_yet_feed_nothing(self) -> None:
+        vehicle = vehicle_at(demo("vineyard-tractor"), "planned")
+        for kind in ("battery", "alternator"):
+            away = {
+                each.id: replace(each, terminals={}) if each.spec.kind == kind else each
+                for each in vehicle.devices.values()
+            }
+            with self.subTest(kind):
+                rows = layout_of(replace(vehicle, devices=away)).terminals
+                self.assertEqual({away[each.device].spec.kind for each in rows} & {kind}, set())
+
     def test_of_two_batteries_in_series_the_upper_feeds(self) -> None:
         """24 V: the link between the two is no ground and no feed, and hangs between their rows."""
         layout = self._map(

@@ -1,7 +1,6 @@
 /** Two probes on the map: what one should read between them in this state, and what one read. */
 import { Button } from "@mantine/core";
-import type { Offer } from "../api/queries";
-import { useStage } from "../api/queries";
+import { type Offer, useStage } from "../api/queries";
 import { AskedPanel } from "../checks/AskedPanel";
 import { useInstruments } from "../checks/queries";
 import { about } from "../checks/say";
