@@ -177,7 +177,7 @@ def battery_posts(vehicle: Vehicle) -> tuple[str, str] | None:
 def reference_point(vehicle: Vehicle) -> str:
     """The minus post of the batteries; without one an alternator's case, and without either the first point, if any."""
     posts = battery_posts(vehicle)
-    cases = [each.terminals["B-"] for each, _ in vehicle.devices_of(Alternator)]
+    cases = [each.terminals["B-"] for each, _ in vehicle.devices_of(Alternator) if each.terminals]
     return next(iter((*(posts[1:] if posts else ()), *cases, *vehicle.points)), "")
 
 
