@@ -148,6 +148,7 @@ class Map(BrowserCase):
         page.get_by_role("combobox", name="Shown alone").click()
         page.get_by_role("option", name="Starting").click()
         expect(page.get_by_text(re.compile("folded away:"))).to_be_visible()
+        expect(page.get_by_role("treeitem", name=re.compile("^M2 "))).to_have_count(0)
         self.assertLess(rows.count(), whole / 2)
         page.get_by_role("button", name="Unfold all").click()
         expect(rows).to_have_count(whole)
