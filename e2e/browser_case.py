@@ -16,6 +16,7 @@ from ops.processes.ports import free_port
 from ops.trials.started import STARTED, SharedDemo, lay_started
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+A3 = (1191, 841)  # points, lying: 420 mm by 297 mm
 WAIT_MS = 20_000  # a slow machine is not a fault
 expect.set_options(timeout=WAIT_MS)
 # Whether the page's own store holds an answer, found by words of its key.
@@ -138,6 +139,15 @@ class BrowserCase(unittest.TestCase):
         page.wait_for_function("navigator.serviceWorker.controller !== null")
         page.wait_for_function(IS_KEPT, arg=kept)
         page.context.set_offline(True)
+
+    def pages_of_the_map(self, page: Page, paper: str) -> list[tuple[int, int]]:
+        """The sizes, in points, of the pages on which the map that is open is printed."""
+        page.evaluate("() => { window.print = () => document.body.classList.add('printed') }")
+        page.get_by_role("button", name="Paper ▾").click()
+        page.get_by_role("menuitem", name=f"Print on {paper}").click()
+        page.locator("body.printed").wait_for()
+        boxes = re.findall(rb"/MediaBox \[0 0 (\d+)\S* (\d+)", page.pdf(prefer_css_page_size=True))
+        return [(int(width), int(height)) for width, height in boxes]
 
     def open_cold_box(self, *, dark: bool = False) -> Page:
         """Signed in, on the van's cold box feed, with W9 chosen."""

@@ -46,15 +46,7 @@ export function Board() {
       )}
       <Noticed board={board} onShow={(finding) => navigate(placeOf(board, finding))} />
       {lines.length > 0 && <Lines lines={lines} readings={readings} at={at} board={board} />}
-      {laying && (
-        <NewRoute
-          board={board}
-          onClose={(made) => {
-            setLaying(false);
-            if (made) navigate(`/jobs/${jobId}/circuits/${made}`);
-          }}
-        />
-      )}
+      {laying && <NewRoute board={board} onClose={() => setLaying(false)} />}
     </div>
   );
 }

@@ -1,13 +1,14 @@
 /** A new circuit: one of the route starters, or a plain wire out and one back. */
 import { Modal, TextInput } from "@mantine/core";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { useNavigate } from "react-router";
 import type { Board, RouteStarter } from "../api/queries";
 import { useWords } from "../parts/useWords";
 import { CircuitForm } from "./CircuitForm";
 import { useStarters } from "./queries";
 import { StarterForm } from "./StarterForm";
 
-type Props = { board: Board; onClose: (made?: string) => void };
+type Props = { board: Board; onClose: () => void };
 type Choice = { id: string; title: string; says: string; family: string };
 
 const PLAIN: Choice = {
@@ -18,34 +19,46 @@ const PLAIN: Choice = {
 };
 
 export function NewRoute({ board, onClose }: Props) {
-  const starters = useStarters().data ?? [];
+  const navigate = useNavigate();
+  const starters = useStarters().data;
   const [chosen, setChosen] = useState<string | null>(null);
-  const starter = starters.find((each) => each.id === chosen);
-  if (chosen === PLAIN.id) return <CircuitForm board={board} onClose={onClose} />;
-  if (starter) return <StarterForm {...{ board, starter, onClose }} onBack={() => setChosen(null)} />;
-  return <Chooser starters={starters} onChoose={setChosen} onClose={() => onClose()} />;
+  const starter = starters?.find((each) => each.id === chosen);
+  const close = (made?: string) => {
+    onClose();
+    if (made) navigate(`/jobs/${board.job.id}/circuits/${made}`);
+  };
+  if (chosen === PLAIN.id) return <CircuitForm board={board} onClose={close} />;
+  if (starter) return <StarterForm {...{ board, starter }} onClose={close} onBack={() => setChosen(null)} />;
+  return <Chooser starters={starters} onChoose={setChosen} onClose={onClose} />;
 }
 
-type ChooserProps = { starters: RouteStarter[]; onChoose: (id: string) => void; onClose: () => void };
+type ChooserProps = {
+  starters: RouteStarter[] | undefined;
+  onChoose: (id: string) => void;
+  onClose: () => void;
+};
 
 function Chooser({ starters, onChoose, onClose }: ChooserProps) {
   const words = useWords();
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
-  const all: Choice[] = [
-    ...starters.map((each) => ({ ...each, family: words.family(each.family).toLowerCase() })),
-    PLAIN,
-  ];
+  const [entered, setEntered] = useState(false);
+  const all: Choice[] = starters
+    ? [...starters.map((each) => ({ ...each, family: words.family(each.family).toLowerCase() })), PLAIN]
+    : [];
   const fits = all
     .filter(({ title, says, family }) => matches(`${title} ${says} ${family}`, text))
     .sort((one, other) => Number(matches(other.title, text)) - Number(matches(one.title, text)));
   const current = Math.min(at, fits.length - 1);
+  const marked = fits[current];
+  useEffect(() => {
+    if (entered && marked) onChoose(marked.id); // Enter may come before the routes do
+  });
 
   function onKey(event: KeyboardEvent) {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    const marked = fits[current];
     if (step) setAt(Math.min(Math.max(current + step, 0), fits.length - 1));
-    else if (event.key === "Enter" && marked) onChoose(marked.id);
+    else if (event.key === "Enter") setEntered(true);
     else return;
     event.preventDefault();
   }
@@ -65,6 +78,7 @@ function Chooser({ starters, onChoose, onClose }: ChooserProps) {
         data-autofocus
         value={text}
         onChange={(event) => {
+          setEntered(false);
           setText(event.currentTarget.value);
           setAt(0);
         }}
@@ -72,7 +86,7 @@ function Chooser({ starters, onChoose, onClose }: ChooserProps) {
         role="combobox"
         aria-expanded
         aria-controls="route-starters"
-        aria-activedescendant={fits[current] && `starter-${fits[current].id}`}
+        aria-activedescendant={marked && `starter-${marked.id}`}
         autoComplete="off"
       />
       <div className="starters" id="route-starters" role="listbox" aria-label="Routes to begin with">
@@ -80,7 +94,7 @@ function Chooser({ starters, onChoose, onClose }: ChooserProps) {
           <Line key={each.id} choice={each} marked={index === current} onChoose={() => onChoose(each.id)} />
         ))}
       </div>
-      {fits.length === 0 && <p className="quiet">Nothing by that name. A plain circuit takes anything.</p>}
+      {starters && !marked && <p className="quiet">Nothing by that name. A plain circuit takes anything.</p>}
     </Modal>
   );
 }

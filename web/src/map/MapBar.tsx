@@ -58,9 +58,13 @@ export function MapBar({
         size="xs"
         w={130}
         searchable
+        selectFirstOptionOnChange
         value={null}
         data={partsOf(picture)}
-        onChange={(part) => part && onFind(part)}
+        onChange={(part) => {
+          if (part) onFind(part);
+          finder.current?.blur(); // the keys are the map's again
+        }}
         nothingFoundMessage="no such part at this stage"
       />
       <Select

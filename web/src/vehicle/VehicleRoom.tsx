@@ -1,7 +1,7 @@
 /** The whole vehicle: its map, and every device, switch, segment and point, and what each does in the state looked at. */
 import { Button, Tabs, Text } from "@mantine/core";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useParams } from "react-router";
 import { useBoard } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { NewRoute } from "../circuits/NewRoute";
@@ -20,7 +20,6 @@ import { Segments } from "./Segments";
 export function VehicleRoom() {
   const { jobId = "" } = useParams();
   const board = useBoard(jobId).data;
-  const navigate = useNavigate();
   useStarters(); // so that they are there when a new circuit is asked for
   const [laying, setLaying] = useState(false);
   const [dialog, setDialog] = useState<Dialog | null>(null);
@@ -80,15 +79,7 @@ export function VehicleRoom() {
           <Points board={board} show={setDialog} />
         </Tabs.Panel>
       </Tabs>
-      {laying && (
-        <NewRoute
-          board={board}
-          onClose={(made) => {
-            setLaying(false);
-            if (made) navigate(`/jobs/${jobId}/circuits/${made}`);
-          }}
-        />
-      )}
+      {laying && <NewRoute board={board} onClose={() => setLaying(false)} />}
       {dialog?.what === "device" && <DeviceForm board={board} device={dialog.device} onClose={close} />}
       {dialog?.what === "input" && <InputForm board={board} input={dialog.input} onClose={close} />}
       {dialog?.what === "segment" && <SegmentForm jobId={jobId} task={dialog.task} onClose={close} />}
