@@ -58,6 +58,7 @@ function Chooser({ starters, onChoose, onClose }: ChooserProps) {
   function onKey(event: KeyboardEvent) {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     if (step) setAt(Math.min(Math.max(current + step, 0), fits.length - 1));
+    else if (event.key === "Enter" && marked) onChoose(marked.id);
     else if (event.key === "Enter") setEntered(true);
     else return;
     event.preventDefault();
