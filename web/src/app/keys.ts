@@ -1,5 +1,5 @@
 /** The keyboard: each screen says which keys it knows, one listener serves them, and `?` lists them. */
-import { useEffect, useRef, useSyncExternalStore } from "react";
+import { useLayoutEffect, useRef, useSyncExternalStore } from "react";
 
 /** `keys` are alternatives apart by spaces; `s>4` is s, then 4. */
 export type KeyBinding = { keys: string; does: string; run: () => void };
@@ -70,7 +70,8 @@ window.addEventListener("keydown", onKeyDown);
 export function useKeys(title: string, bindings: KeyBinding[], frame = false) {
   const latest = useRef(bindings);
   latest.current = bindings;
-  useEffect(() => {
+  useLayoutEffect(() => {
+    // As soon as the room is drawn: a key that comes before the next idle moment counts.
     const group: Group = {
       title,
       get bindings() {
