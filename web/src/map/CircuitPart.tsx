@@ -1,7 +1,7 @@
 /** A segment of a circuit on the map: all that the Circuit room shows and does with one, where one looks at it. */
 import { Text } from "@mantine/core";
 import { type ReactNode, useState } from "react";
-import type { Board, Offer, Reading, Rung, Trial } from "../api/queries";
+import type { Board, Offer, Reading, Rung } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { CircuitDialogs } from "../circuits/CircuitDialogs";
 import type { Dialog } from "../circuits/dialog";
@@ -10,8 +10,9 @@ import { Inspector } from "../circuits/Inspector";
 import { MetalMenu } from "../circuits/Metal";
 import { type Series, useCircuit, useReadingsOf, useWhatIf } from "../circuits/queries";
 import { TrialBar } from "../parts/TrialBar";
+import type { Tried } from "./VehicleMap";
 
-type Props = {
+type Props = Tried & {
   board: Board;
   circuitId: string;
   segmentId: string;
@@ -21,10 +22,10 @@ type Props = {
   buttons: ReactNode;
 };
 
-export function CircuitPart({ board, circuitId, segmentId, metal, onTry, onChoose, buttons }: Props) {
+export function CircuitPart(props: Props) {
+  const { board, circuitId, segmentId, metal, onTry, onChoose, buttons, trial, setTrial } = props;
   const jobId = board.job.id;
   const [series, setSeries] = useState<Series | null>(null);
-  const [trial, setTrial] = useState<Trial | null>(null);
   const [dialog, setDialog] = useState<Dialog>(null);
   const [corrects, setCorrects] = useState<Reading | null>(null);
   const [offering, setOffering] = useState(false);

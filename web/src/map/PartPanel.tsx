@@ -8,8 +8,9 @@ import { amps, celsius, sizeName, voltage, volts, watts } from "../parts/format"
 import { type Dialog, remove } from "../vehicle/rows";
 import { CircuitPart } from "./CircuitPart";
 import type { Picture, Row } from "./queries";
+import type { Tried } from "./VehicleMap";
 
-type Props = {
+type Props = Tried & {
   board: Board;
   picture: Picture;
   part: string;
@@ -21,7 +22,18 @@ type Props = {
   show: (dialog: Dialog) => void;
 };
 
-export function PartPanel({ board, picture, part, metal, onTry, onChoose, onProbe, onFold, show }: Props) {
+export function PartPanel({
+  board,
+  picture,
+  part,
+  metal,
+  onTry,
+  onChoose,
+  onProbe,
+  onFold,
+  show,
+  ...tried
+}: Props) {
   const piece = picture.segments.find(({ id }) => id === part);
   const row = picture.rows.find(({ device, is_main }) => device === part && is_main);
   const over = board.lines
@@ -31,6 +43,10 @@ export function PartPanel({ board, picture, part, metal, onTry, onChoose, onProb
     );
   const [asked, setAsked] = useState<string | null>(null);
   const circuit = over.find(({ id }) => id === asked) ?? over[0];
+  function askAbout(other: string) {
+    setAsked(other);
+    tried.setTrial(null);
+  }
   const buttons = (
     <>
       {circuit && (
@@ -59,7 +75,7 @@ export function PartPanel({ board, picture, part, metal, onTry, onChoose, onProb
         {over.map(({ id, name }) => (
           <span key={id}>
             {over.length > 1 && id !== circuit?.id ? (
-              <button type="button" className="link" onClick={() => setAsked(id)}>
+              <button type="button" className="link" onClick={() => askAbout(id)}>
                 {name}
               </button>
             ) : (
@@ -71,7 +87,7 @@ export function PartPanel({ board, picture, part, metal, onTry, onChoose, onProb
       {piece && circuit ? (
         <CircuitPart
           key={circuit.id}
-          {...{ board, metal, onTry, onChoose }}
+          {...{ board, metal, onTry, onChoose, ...tried }}
           circuitId={circuit.id}
           segmentId={part}
           buttons={buttons}

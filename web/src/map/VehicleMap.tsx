@@ -1,38 +1,41 @@
 /** The whole vehicle on one page: how close, the keys that walk along it, and what is chosen, lit or probed on it. */
 import { Text } from "@mantine/core";
 import { useElementSize } from "@mantine/hooks";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { type Dispatch, type SetStateAction, useCallback, useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { type Board, useStage } from "../api/queries";
+import type { Board, Trial } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { useViewing } from "../app/viewing";
-import { useChecks } from "../checks/queries";
 import { MetalBar } from "../circuits/Metal";
 import { clamp } from "../parts/clamp";
 import { Findings, partsOf } from "../parts/Findings";
 import { LIT } from "../parts/OnTheMap";
 import { useWords } from "../parts/useWords";
-import { askedOf, useCase } from "../trace/useCase";
-import { useTrace } from "../trace/useTrace";
 import type { Dialog } from "../vehicle/rows";
 import { FoldedAway } from "./FoldedAway";
-import { type Known, type Look, lookedAt, routeOf, SUSPECT } from "./looks";
+import { type Look, lookedAt, routeOf, SUSPECT } from "./looks";
 import { MapBar } from "./MapBar";
 import { MapDrawing, type Place } from "./MapDrawing";
 import { MapSheets } from "./MapSheets";
 import { PartPanel } from "./PartPanel";
 import { ProbePanel } from "./ProbePanel";
-import { mapQuery, type Paper, type Picture, type Shown, useMap } from "./queries";
+import { endsOf, waysBeside } from "./parts";
+import { asAddress, mapQuery, type Paper, type Picture, type Shown, useMap } from "./queries";
+import { useKnown } from "./useKnown";
 import { useZoom } from "./useZoom";
 
 const MOST_PINNED = 0.6; // of the width: where the devices take more, one wants to see past them
 const WHOLE: Shown = { metal: [], folded: [], alone: false };
 
+/** A change that is tried and not kept yet, at the part that is chosen. */
+export type Tried = { trial: Trial | null; setTrial: Dispatch<SetStateAction<Trial | null>> };
+
 type Props = { board: Board; show: (dialog: Dialog) => void };
 
 export function VehicleMap({ board, show }: Props) {
   const [shown, setShown] = useState(WHOLE);
-  const map = useMap(board.job.id, shown);
+  const [trial, setTrial] = useState<Trial | null>(null);
+  const map = useMap(board.job.id, shown, trial);
   if (map.isError) return <p className="empty">{map.error.message}</p>;
   if (!map.data) return <Text className="quiet">Drawing the map …</Text>;
   if (map.data.points.length === 0)
@@ -41,12 +44,12 @@ export function VehicleMap({ board, show }: Props) {
         Nothing is wired yet. Lay a circuit, or say where the battery’s posts are, and the map draws itself.
       </p>
     );
-  return <OpenMap {...{ board, show, shown }} picture={map.data} onShown={setShown} />;
+  return <OpenMap {...{ board, show, shown, trial, setTrial }} picture={map.data} onShown={setShown} />;
 }
 
-type OpenProps = Props & { picture: Picture; shown: Shown; onShown: (shown: Shown) => void };
+type OpenProps = Props & Tried & { picture: Picture; shown: Shown; onShown: (shown: Shown) => void };
 
-function OpenMap({ board, picture, show, shown, onShown }: OpenProps) {
+function OpenMap({ board, picture, show, shown, onShown, trial, setTrial }: OpenProps) {
   const jobId = board.job.id;
   const viewing = useViewing(jobId);
   const words = useWords();
@@ -68,13 +71,20 @@ function OpenMap({ board, picture, show, shown, onShown }: OpenProps) {
   const noted = new Set(wrong.flatMap(partsOf));
   const query = mapQuery(viewing, shown);
 
+  const put = useCallback(
+    (there: Place | null) => {
+      setPlace(there);
+      setProbes([]);
+      setTrial(null);
+    },
+    [setTrial],
+  );
   const choose = useCallback(
     (part: string, at?: number) => {
       const found = at ?? picture.rows.findIndex((each) => routeOf(each).includes(part));
-      setPlace({ row: found < 0 ? null : found, part });
-      setProbes([]);
+      put({ row: found < 0 ? null : found, part });
     },
-    [picture],
+    [picture, put],
   );
   const probe = useCallback(
     (point: string) => setProbes((on) => (on.length === 2 ? [point] : on[0] === point ? on : [...on, point])),
@@ -86,8 +96,7 @@ function OpenMap({ board, picture, show, shown, onShown }: OpenProps) {
     if (point) probe(point);
   }
   function lightUp(parts: string[]) {
-    setPlace(null);
-    setProbes([]);
+    put(null);
     setLight(parts);
   }
   function leave() {
@@ -98,13 +107,13 @@ function OpenMap({ board, picture, show, shown, onShown }: OpenProps) {
   function walkRows(steps: number) {
     const next = place?.row == null ? 0 : clamp(place.row + steps, picture.rows.length);
     const device = picture.rows[next]?.device;
-    if (device) setPlace({ row: next, part: device });
+    if (device) put({ row: next, part: device });
   }
   function walkRoute(steps: number) {
     if (!place || !row) return;
     const route = routeOf(row);
     const part = route[clamp(route.indexOf(place.part) + steps, route.length)];
-    if (part) setPlace({ ...place, part });
+    if (part) put({ ...place, part });
   }
   useKeys("Map", [
     { keys: "ArrowDown", does: "next row", run: () => walkRows(1) },
@@ -124,7 +133,7 @@ function OpenMap({ board, picture, show, shown, onShown }: OpenProps) {
   }, [place, frame]);
   const isThere = place && endsOf(place.part, picture);
   const fold = (folded: string[], alone = false) => onShown({ ...shown, folded, alone });
-  const drawing = `/api/jobs/${jobId}/map.svg?${asText(query)}`;
+  const drawing = `/api/jobs/${jobId}/map.svg?${asAddress(query)}`;
   return (
     <>
       <MapBar
@@ -176,14 +185,14 @@ function OpenMap({ board, picture, show, shown, onShown }: OpenProps) {
               place && (
                 <PartPanel
                   key={place.part}
-                  {...{ board, picture, show }}
+                  {...{ board, picture, show, trial, setTrial }}
                   part={place.part}
                   metal={shown.metal}
                   onTry={(metal) => onShown({ ...shown, metal })}
                   onChoose={choose}
                   onProbe={probeHere}
                   onFold={(circuit) => {
-                    setPlace(null);
+                    put(null);
                     fold([...shown.folded, circuit], shown.alone);
                   }}
                 />
@@ -205,35 +214,3 @@ function OpenMap({ board, picture, show, shown, onShown }: OpenProps) {
     </>
   );
 }
-
-/** What the looks at suspects and at tests show, asked only while one looks so. */
-function useKnown(jobId: string, look: Look): Known {
-  const stage = useStage(jobId);
-  const { known } = useCase(jobId, stage);
-  const traced = useTrace(jobId, askedOf(known, stage), look === "suspects").data;
-  const checks = useChecks(jobId, null, look === "tests").data;
-  return { suspicion: traced?.of_metal ?? null, tests: checks?.tests ?? [], stage };
-}
-
-/** The other ways of the plug that a part is a way of. */
-function waysBeside(part: string, { segments }: Picture): string[] {
-  const plug = segments.find(({ id }) => id === part)?.plug;
-  return plug ? segments.filter((each) => each.plug === plug).map(({ id }) => id) : [];
-}
-
-/** Where the probes go that measure across a part: red nearer to plus, black nearer to minus. */
-function endsOf(part: string, { segments, rows }: Picture): [string, string] | null {
-  const piece = segments.find(({ id }) => id === part);
-  if (piece) return [piece.plus_point, piece.minus_point];
-  const row = rows.find(({ device, is_main }) => device === part && is_main);
-  const ends = [row?.left?.point, row?.right?.point].filter((each) => each !== undefined);
-  return ends[0] ? [ends[0], ends.at(-1) ?? ends[0]] : null;
-}
-
-/** A query as an address has it. */
-const asText = (query: ReturnType<typeof mapQuery>) =>
-  new URLSearchParams(
-    Object.entries(query).flatMap(([name, values]) =>
-      (Array.isArray(values) ? values : [values]).map((each) => [name, String(each)]),
-    ),
-  ).toString();

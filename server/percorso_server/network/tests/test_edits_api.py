@@ -62,8 +62,10 @@ class Edits(ShopCase):
             view = {"state": random.choice(STATES), "stage": "planned"}
             body = {"edits": edits, "view": view, "basis": random.choice(["design", "state"])}
             tried = self.call("POST", f"/circuits/{circuit}/what-if", body)
+            drawn = self.call("POST", f"/jobs/{job}/map/what-if", {"edits": edits, "view": view})
             self.call("POST", f"/jobs/{job}/edits", {"label": "try it", "edits": edits})
             query = f"state={view['state']}&stage=planned&basis={body['basis']}"
+            self.assertEqual(drawn, self.call("GET", f"/jobs/{job}/map?{query}"))
             kept = self.call("GET", f"/circuits/{circuit}?{query}")
             for part in ("profile", "findings", "ladders", "heat", "checks"):
                 with self.subTest(seed, part=part, edits=edits):
