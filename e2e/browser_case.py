@@ -16,7 +16,7 @@ from ops.processes.ports import free_port
 from ops.trials.started import STARTED, SharedDemo, lay_started
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
-A3 = (1191, 841)  # points, lying: 420 mm by 297 mm
+A3, A4 = (1191, 841), (841, 594)  # points, lying: 420 mm by 297 mm, and 297 mm by 210 mm
 WAIT_MS = 20_000  # a slow machine is not a fault
 expect.set_options(timeout=WAIT_MS)
 # Whether the page's own store holds an answer, found by words of its key.
@@ -142,7 +142,8 @@ class BrowserCase(unittest.TestCase):
 
     def pages_of_the_map(self, page: Page, paper: str) -> list[tuple[int, int]]:
         """The sizes, in points, of the pages on which the map that is open is printed."""
-        page.evaluate("() => { window.print = () => document.body.classList.add('printed') }")
+        page.evaluate("window.print = () => document.body.classList.add('printed')")
+        page.evaluate("document.body.classList.remove('printed')")
         page.get_by_role("button", name="Paper ▾").click()
         page.get_by_role("menuitem", name=f"Print on {paper}").click()
         page.locator("body.printed").wait_for()

@@ -2,9 +2,10 @@
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import FilePayload, Page, expect
 
-from e2e.browser_case import A3, BrowserCase
+from core.tests.support.generated import generated_job
+from e2e.browser_case import A3, A4, BrowserCase
 
 
 class Map(BrowserCase):
@@ -136,6 +137,22 @@ class Map(BrowserCase):
         page.get_by_role("button", name="Put back").click()
         expect(pump).to_have_accessible_name(re.compile(", on"))
 
+    def test_a_size_that_is_tried_is_computed_on_the_map(self) -> None:
+        page = self._opened()
+        page.get_by_role("radiogroup", name="Look").get_by_text("lost").click()
+        wire = page.locator("[data-segment]", has=page.locator("title", has_text=re.compile("^W16,")))
+        lost = wire.locator("text").text_content() or ""
+        wire.locator("text").click()
+        ladder = page.get_by_role("listbox", name="Size ladder")
+        ladder.get_by_role("option", name=re.compile("^16 mm²")).click()
+        expect(wire.locator("text")).not_to_have_text(lost)
+        page.keyboard.press("Escape")
+        expect(wire.locator("text")).to_have_text(lost)
+        ladder.get_by_role("option", name=re.compile("^16 mm²")).click()
+        expect(wire.locator("text")).not_to_have_text(lost)
+        page.keyboard.press("ArrowRight")
+        expect(wire.locator("text")).to_have_text(lost)
+
     def test_a_family_alone_and_a_circuit_folded_away(self) -> None:
         page = self._opened("Mobile market van")
         rows = page.get_by_role("treeitem")
@@ -154,10 +171,18 @@ class Map(BrowserCase):
         expect(rows).to_have_count(whole)
 
     def test_on_paper_it_is_as_large_as_the_paper(self) -> None:
-        """One sheet, of the size that was asked."""
+        """One sheet where it holds the map, else as many as it takes."""
         page = self._opened("Mobile market van")
         self.assertEqual(self.pages_of_the_map(page, "A3"), [A3])
         expect(page.locator(".map-sheets")).to_have_count(0)
+        page.keyboard.press("g")
+        file = FilePayload(name="job.json", mimeType="application/json", buffer=generated_job(3, 150).encode())
+        page.get_by_label("Job file").set_input_files(file)
+        page.get_by_role("dialog").get_by_role("button", name="Open").click()
+        page.get_by_role("treeitem").first.wait_for()
+        cut = self.pages_of_the_map(page, "A4")
+        self.assertGreater(len(cut), 1)
+        self.assertLessEqual(set(cut), {A4, A4[::-1]})
 
     def test_two_fingers_and_a_wheel_bring_it_closer_and_the_devices_stay(self) -> None:
         page = self._opened()

@@ -3,6 +3,7 @@
 from random import Random
 from typing import Any
 
+from percorso.files.job_file import JobHead, job_file_of, write_job_file
 from percorso.vehicle.devices import DEVICE_SPEC
 from percorso.vehicle.model import Device, Point, Segment, Vehicle
 from percorso.vehicle.segments import SEGMENT_SPEC
@@ -225,3 +226,10 @@ def _meant_load(made: _Builder, plus: str) -> None:
     values = {"rated_v": 12, "rated_a": made.random.choice([0.5, 3, 8]), "runs_in": states[:2], "rests_in": states[2:]}
     values["keeps_engine_running"] = made.random.random() < 0.3
     made.device({"+": plus, "-": "body"}, kind=made.random.choice(["resistive", "motor", "filament lamp"]), **values)
+
+
+def generated_job(seed: int, points: int) -> str:
+    """The job file of such a vehicle."""
+    return write_job_file(
+        job_file_of(JobHead("Generated", f"{points} points", ""), generated_vehicle(seed, points), [])
+    )
