@@ -36,7 +36,7 @@ def _segment(segment: Segment, vehicle: Vehicle, chance: random.Random) -> Segme
         return spec
     if isinstance(spec, Diode):
         return spec.model_copy(update={"forward_v": spec.forward_v + _drawn(spread("junction"), chance)})
-    times = 1 + _drawn(of_segment(spec), chance)
+    times = 1 + _drawn(of_segment(segment), chance)
     if isinstance(spec, Wire | FusibleLink):
         return spec.model_copy(update={"length_m": times * spec.length_m})
     ohm = 1 / segment.conductance_s(vehicle.zone_temperature_c)
@@ -45,7 +45,7 @@ def _segment(segment: Segment, vehicle: Vehicle, chance: random.Random) -> Segme
 
 def _device(device: Device, vehicle: Vehicle, chance: random.Random) -> DeviceKind:
     def times(of: str) -> float:
-        return 1 + _drawn(spread(of), chance)
+        return 1 + _drawn(spread(of, device.known), chance)
 
     spec, changed = device.spec, dict[str, float]()
     match spec:

@@ -11,7 +11,7 @@ from percorso.components.conductors import Series
 from percorso.names import Designation, Identifier, Name
 from percorso.quantities import CURRENT, LENGTH
 from percorso.vehicle.access import Access
-from percorso.vehicle.model import Fate, Origin
+from percorso.vehicle.model import Fate, Known, Origin
 from percorso.vehicle.typed_fields import typed
 from percorso.vehicle.values import CircuitValues, DriveValues, InputValues, NewRoute, ScenarioValues
 
@@ -77,17 +77,27 @@ class InsertSegment(NewPart):
     point_name: Name | None = None
 
 
-class ChangeSegment(_Edit):
+class _ChangePart(_Edit):
+    """Other values of a part; ``known`` alone confirms it as it is."""
+
+    change: SpecValues = {}
+    designation: Designation | None = None
+    origin: Origin | None = None
+    fate: Fate | None = None
+    known: Known | None = None
+
+    def known_after(self, before: Known) -> Known:
+        """How it is known then: who says what a part is has looked at it, where nothing else is said."""
+        return self.known or ("seen" if before == "assumed" and self.change else before)
+
+
+class ChangeSegment(_ChangePart):
     """Other values of a segment, or other points at its ends."""
 
     do: Literal["change segment"] = "change segment"
     segment_id: Identifier
-    change: SpecValues = {}
-    designation: Designation | None = None
     from_point: Identifier | None = None
     to_point: Identifier | None = None
-    origin: Origin | None = None
-    fate: Fate | None = None
 
 
 class RemoveSegment(_Edit):
@@ -153,17 +163,13 @@ class AddDevice(NewPart):
     spec: SpecValues
 
 
-class ChangeDevice(_Edit):
+class ChangeDevice(_ChangePart):
     """Other values of a device, or other points at its terminals."""
 
     do: Literal["change device"] = "change device"
     device_id: Identifier
-    change: SpecValues = {}
-    designation: Designation | None = None
     name: Name | None = None
     terminals: PointNames | None = None
-    origin: Origin | None = None
-    fate: Fate | None = None
 
 
 class RemoveDevice(_Edit):

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 
-from percorso.changes.edits import Edit, NewPart
+from percorso.changes.edits import ChangeDevice, ChangeSegment, Edit, NewPart
 from percorso.names import MAX_NAME_LENGTH
 from percorso.vehicle.model import Vehicle
 
@@ -28,10 +28,13 @@ def label(edits: Sequence[Edit], before: Vehicle, after: Vehicle) -> str:
     if not edits:
         return "nothing"
     more = f" and {len(edits) - 1} more" if len(edits) > 1 else ""
-    return f"{_verb(edits[0].do)} {_name(edits[0], before, after)}"[: MAX_NAME_LENGTH - len(more)] + more
+    return f"{_verb(edits[0])} {_name(edits[0], before, after)}"[: MAX_NAME_LENGTH - len(more)] + more
 
 
-def _verb(do: str) -> str:
+def _verb(edit: Edit) -> str:
+    if isinstance(edit, ChangeSegment | ChangeDevice) and edit.known and not edit.change:
+        return "confirm" if edit.known == "seen" else "change"
+    do = edit.do
     first, _, kind = do.partition(" ")
     verb = VERBS.get(do) or {"remove": "delete"}.get(first, first)
     return f"{verb} {kind}" if kind in WITH_KIND and do not in VERBS else verb

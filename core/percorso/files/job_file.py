@@ -13,7 +13,7 @@ from percorso.names import Designation, Identifier, Name, Note
 from percorso.tracing.symptoms import Said
 from percorso.vehicle.access import Access
 from percorso.vehicle.devices import DeviceKind
-from percorso.vehicle.model import Circuit, Device, Fate, Origin, Point, Segment, Stage, Vehicle
+from percorso.vehicle.model import Circuit, Device, Fate, Known, Origin, Point, Segment, Stage, Vehicle
 from percorso.vehicle.segments import ZONE_TEMPERATURE_C, SegmentSpec, Zone
 from percorso.vehicle.values import (
     CircuitValues,
@@ -31,7 +31,7 @@ from percorso.verification.measured.instruments import USUAL
 from percorso.verification.measured.measurements import Measurement, read_value
 
 FORMAT = "percorso-job"
-VERSION = 2
+VERSION = 3
 MAX_PARTS = 5000
 MOST_SAID, MOST_COUNTED, MOST_MENDED, MOST_SUSPECTED = 5, 40, 10, 10  # of one case
 Nominal = Literal[6, 12, 16, 24, 48]
@@ -66,6 +66,7 @@ class FileSegment(Values):
     origin: Origin = "existing"
     fate: Fate = "kept"
     access: Access | None = None
+    known: Known = "seen"
     spec: SegmentSpec
 
 
@@ -79,6 +80,7 @@ class FileDevice(Values):
     origin: Origin = "existing"
     fate: Fate = "kept"
     access: Access | None = None
+    known: Known = "seen"
     spec: DeviceKind
 
 
@@ -180,7 +182,7 @@ class JobFile(Values):
     """A whole job."""
 
     format: Literal["percorso-job"]
-    version: Literal[2]
+    version: Literal[3]
     name: Name
     vehicle: Name
     wish: Note = ""
@@ -224,6 +226,7 @@ def vehicle_of(job: JobFile) -> Vehicle:
                 origin=part.origin,
                 fate=part.fate,
                 access=part.access,
+                known=part.known,
             )
             for part in job.segments
         },
@@ -239,6 +242,7 @@ def vehicle_of(job: JobFile) -> Vehicle:
                 origin=part.origin,
                 fate=part.fate,
                 access=part.access,
+                known=part.known,
             )
             for part in job.devices
         },

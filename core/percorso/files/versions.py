@@ -6,10 +6,13 @@ RENAMED = {"value_v": "value", "lead_offset_v": "lead_offset", "instrument": "me
 
 
 def carried_over(document: dict[str, Any]) -> dict[str, Any]:
-    """A document of an earlier version as one of version 2: drops that were read become measurements.
+    """A document of an earlier version as one of version 3.
 
-    A drop was read in the state in which its circuit is judged; what is no reading at all is left to the model.
+    Version 1 had drops that were read, each in the state in which its circuit is judged: they become measurements; what
+    is no reading at all is left to the model. Version 2 did not say how a part is known: all of them were seen.
     """
+    if document.get("version") == 2:
+        return {**document, "version": 3}
     if document.get("version") != 1:
         return document
     circuits = (each for each in _parts(document, "circuits") if isinstance(each.get("id"), str))
@@ -17,7 +20,7 @@ def carried_over(document: dict[str, Any]) -> dict[str, Any]:
     readings = document.get("readings", [])
     if isinstance(readings, list):
         readings = [_measurement(each, states) if isinstance(each, dict) else each for each in readings]
-    return {**document, "version": 2, "readings": readings}
+    return {**document, "version": 3, "readings": readings}
 
 
 def _parts(document: dict[str, Any], part: str) -> list[dict[str, Any]]:

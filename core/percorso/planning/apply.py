@@ -114,6 +114,7 @@ def _(edit: of.ChangeSegment, at: _At) -> Vehicle:
         to_point=edit.to_point or before.to_point,
         origin=edit.origin or before.origin,
         fate=edit.fate or before.fate,
+        known=edit.known_after(before.known),
         spec=changed_spec(before.spec, edit.change),
     )
     return with_segments(at.vehicle, [after])
@@ -196,6 +197,7 @@ def _(edit: of.ChangeDevice, at: _At) -> Vehicle:
         terminals=terminals,
         origin=edit.origin or before.origin,
         fate=edit.fate or before.fate,
+        known=edit.known_after(before.known),
         spec=changed_device(before.spec, edit.change),
     )
     return with_device(vehicle, after)

@@ -139,12 +139,16 @@ class _Laying:
         ends = self._point(start), self._point(end)
         spec = {key: _id(value) if key == "coil" else value for key, value in spec.items()}
         made = _id(designation) + ("-contact" if spec["kind"] == "relay contact" else "")
-        self._segments[made] = Segment(made, designation, *ends, SEGMENT_SPEC.validate_python(dict(spec)))
+        self._segments[made] = Segment(
+            made, designation, *ends, SEGMENT_SPEC.validate_python(dict(spec)), known="assumed"
+        )
 
     def _device(self, designation: str, name: str, terminals: Mapping[str, str], spec: Mapping[str, Any]) -> None:
         made = _id(designation)
         at = {mark: self._point(point) for mark, point in terminals.items()}
-        self._devices[made] = Device(made, designation, name, at, DEVICE_SPEC.validate_python(dict(spec)))
+        self._devices[made] = Device(
+            made, designation, name, at, DEVICE_SPEC.validate_python(dict(spec)), known="assumed"
+        )
 
     def _point(self, name: str) -> str:
         name = self._same.get(name, name)

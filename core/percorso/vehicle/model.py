@@ -23,6 +23,8 @@ SIDES: tuple[Side, ...] = get_args(Side)
 PATH_FIELD: Mapping[Side, str] = {"supply": "supply", "return": "return_path"}  # where a side's segments are listed
 Origin = Literal["existing", "new"]
 Fate = Literal["kept", "removed", "stowed"]
+Known = Literal["assumed", "seen", "measured"]
+KNOWN: tuple[Known, ...] = get_args(Known)
 Stage = Literal["found", "planned"]
 STAGES: tuple[Stage, ...] = get_args(Stage)
 
@@ -40,12 +42,14 @@ class Point:
 class Part:
     """What can be there before the work, after it, or both: *existing* or *new*, and what becomes of it.
 
-    ``access`` is how one gets at it where somebody said so, None as is usual for its kind.
+    ``access`` is how one gets at it where somebody said so, None as is usual for its kind. ``known``: *assumed* is what
+    is usual, *seen* what somebody looked at, *measured* what was read with an instrument.
     """
 
     origin: Origin = field(default="existing", kw_only=True)
     fate: Fate = field(default="kept", kw_only=True)
     access: Access | None = field(default=None, kw_only=True)
+    known: Known = field(default="seen", kw_only=True)
 
 
 @dataclass(frozen=True)

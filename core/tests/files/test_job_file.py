@@ -126,7 +126,13 @@ class TheDemoVan(TestCase):
                 self.assertEqual((new.quantity, new.situation.state), ("voltage", states[old["circuit"]]))
                 self.assertEqual(new.situation.stage, old.get("stage", "planned"))
             again = write_job_file(after)
-            self.assertEqual((json.loads(again)["version"], write_job_file(read_job_file(again))), (2, again))
+            self.assertEqual((json.loads(again)["version"], write_job_file(read_job_file(again))), (3, again))
+
+    def test_what_a_file_of_version_2_has_was_seen(self) -> None:
+        text = Path(__file__).parent.joinpath("version_2", "vineyard-tractor.json").read_text()
+        job = read_job_file(text)
+        self.assertEqual({each.known for each in (*job.segments, *job.devices)}, {"seen"})
+        self.assertEqual(job, read_job_file(text.replace('"version": 2', '"version": 3')))
 
 
 class BrokenFiles(TestCase):
@@ -145,7 +151,7 @@ class BrokenFiles(TestCase):
 
     def test_each_problem_is_named_with_its_place(self) -> None:
         for path, value, hint in [
-            (("version",), 3, "$.version: this file has version 3; this Percorso reads up to 2"),
+            (("version",), 4, "$.version: this file has version 4; this Percorso reads up to 3"),
             (("format",), "other", "$.format"),
             (("nominal_v",), 13, "$.nominal_v"),
             (("segments", 0, "spec", "length_m"), -1, "$.segments[0].spec.length_m: length must be above 0"),
@@ -309,7 +315,7 @@ class BrokenFiles(TestCase):
         for path in VAN.parent.glob("*.json"):
             validator.validate(json.loads(path.read_text()))
             validator.validate(json.loads(write_job_file(read_job_file(path.read_bytes()))))
-        self.assertFalse(validator.is_valid(self.good | {"version": 3}))
+        self.assertFalse(validator.is_valid(self.good | {"version": 4}))
 
 
 class HouseRulesMatter(TestCase):

@@ -1,5 +1,6 @@
 """Edits as data: each does what it says on a whole vehicle, and refuses what would break one."""
 
+from dataclasses import replace
 from itertools import count
 from typing import Any, get_args
 from unittest import TestCase
@@ -111,6 +112,23 @@ class CarriedOut(TestCase):
         self.assertEqual(changed.segments["W1"].spec.size, "4 AWG")
         self.assertEqual(changed.devices["M1"].spec.rated_a, 12)
         self.assertEqual(changed.segments["W2"].fate, "stowed")
+
+    def test_what_is_assumed_is_seen_once_somebody_says_so(self) -> None:
+        """Confirmed as it is, or said otherwise; another fate of it says nothing of what it is."""
+        vehicle = feed()
+        assumed = replace(
+            vehicle, segments={each.id: replace(each, known="assumed") for each in vehicle.segments.values()}
+        )
+        edit = {"do": "change segment", "segment_id": "W1"}
+        for said, known in (
+            ({"known": "seen"}, "seen"),
+            ({"change": {"size": "8 AWG"}}, "seen"),
+            ({"fate": "stowed"}, "assumed"),
+            ({"change": {"length_m": 2}, "known": "measured"}, "measured"),
+        ):
+            self.assertEqual(after(assumed, edit | said).segments["W1"].known, known)
+        confirmed = EDIT.validate_python(edit | {"known": "seen"})
+        self.assertEqual(label([confirmed], assumed, assumed), "confirm W1")
 
     def test_a_piece_inserted_is_new_named_and_in_series(self) -> None:
         fuse = {"kind": "fuse", "rating_a": 20}

@@ -14,7 +14,7 @@ from percorso.errors import MeasurementError
 from percorso.network.operating_point import Network
 from percorso.network.spice import netlist
 from percorso.vehicle.devices import DEVICE_SPEC
-from percorso.vehicle.model import Device, Point, Vehicle
+from percorso.vehicle.model import Device, Known, Point, Vehicle
 from percorso.vehicle.stages import vehicle_at
 from percorso.vehicle.states import State
 from percorso.verification.bench.prepared_vehicle import prepared
@@ -41,6 +41,13 @@ def with_part(vehicle: Vehicle, red: str, black: str, spec: dict[str, object]) -
     """The vehicle with an instrument in it as any other load."""
     hung = Device("meter", "meter", "meter", {"+": red, "-": black}, DEVICE_SPEC.validate_python(spec))
     return replace(vehicle, devices={**vehicle.devices, "meter": hung})
+
+
+def as_known(vehicle: Vehicle, known: Known) -> Vehicle:
+    """The vehicle with everything but the battery known like that."""
+    segments = {each.id: replace(each, known=known) for each in vehicle.segments.values()}
+    devices = {each.id: replace(each, known=known) for each in vehicle.devices.values() if each.spec.kind != "battery"}
+    return replace(vehicle, segments=segments, devices={**vehicle.devices, **devices})
 
 
 class AgainstTheSimulator(TestCase):
@@ -137,6 +144,22 @@ class FactsOfTheTrade(TestCase):
 
 
 class Interval(TestCase):
+    def test_of_what_is_assumed_against_drawing_lots(self) -> None:
+        """2000 draws on each of 30 networks that nobody looked at: 93 of 100 are within; taken as seen, far fewer."""
+        within: dict[Known, list[float]] = {"assumed": [], "seen": []}
+        for seed in range(30):
+            vehicle = ladder_vehicle(seed)
+            drawn = drawn_voltages(vehicle, seed, 2000, assumed=True)
+            points = list(vehicle.points)
+            red, black = np.random.default_rng(seed).permuted(np.arange(len(points)))[:2].tolist()
+            lots = drawn[:, red] - drawn[:, black]
+            for known, shares in within.items():
+                place = {"red_point": points[red], "black_point": points[black]}
+                found = expected(as_known(vehicle, known), quantity="voltage", **place)
+                shares.append(float(np.mean((lots >= (found.low or 0)) & (lots <= (found.high or 0)))))
+        self.assertGreater(min(within["assumed"]), 0.93)
+        self.assertLess(max(within["seen"]), 0.85)
+
     def test_against_drawing_lots(self) -> None:
         """2000 draws on each of 30 networks, solved by plain linear algebra: both ends within a tenth of the width."""
         for seed in range(30):

@@ -99,13 +99,14 @@ class Input(NetworkRow):
 class Part(NetworkRow):
     """What segments and devices have in common; ``spec`` holds what the core's union on ``kind`` holds.
 
-    ``access`` is how one gets at it, NULL as is usual for its kind.
+    ``access`` is how one gets at it, NULL as is usual for its kind; ``known`` is how one knows what it is.
     """
 
     designation = models.CharField(max_length=20)
     origin = models.CharField(max_length=8, default="existing")
     fate = models.CharField(max_length=8, default="kept")
     access = models.CharField(max_length=20, null=True)
+    known = models.CharField(max_length=8, default="seen")
     spec = models.JSONField()
 
     class Meta:

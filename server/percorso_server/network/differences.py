@@ -57,6 +57,7 @@ def _part_values(part: core.Segment | core.Device) -> Values:
         "origin": part.origin,
         "fate": part.fate,
         "access": part.access,
+        "known": part.known,
         "spec": part.spec.model_dump(mode="json"),
     }
 

@@ -139,6 +139,7 @@ def _segment(row: Mapping[str, Any]) -> core.Segment:
         origin=row["origin"],
         fate=row["fate"],
         access=row["access"],
+        known=row["known"],
     )
 
 
@@ -152,6 +153,7 @@ def _device(row: Mapping[str, Any], terminals: Mapping[str, list[str]]) -> core.
         origin=row["origin"],
         fate=row["fate"],
         access=row["access"],
+        known=row["known"],
     )
 
 

@@ -8,7 +8,7 @@ from percorso.study import SolvedStage
 from percorso.targets import Family, TargetKind
 from percorso.vehicle.access import Access
 from percorso.vehicle.devices import DeviceKind
-from percorso.vehicle.model import Circuit, Device, Fate, Origin, Segment, passing
+from percorso.vehicle.model import Circuit, Device, Fate, Known, Origin, Segment, passing
 from percorso.vehicle.segments import SegmentSpec, describe
 from percorso.vehicle.states import State
 from percorso_server.network.solving import JobNetwork
@@ -39,6 +39,7 @@ class SegmentOut(BaseModel):
     origin: Origin
     fate: Fate
     access: Access | None
+    known: Known
     description: str
     shared_with: list[str]
     version: int
@@ -56,6 +57,7 @@ class DeviceOut(BaseModel):
     origin: Origin
     fate: Fate
     access: Access | None
+    known: Known
     version: int
     result: DeviceResult | None = None
     doing: str = ""
@@ -123,6 +125,7 @@ def segment_out(
         origin=segment.origin,
         fate=segment.fate,
         access=segment.access,
+        known=segment.known,
         description=describe(segment.spec),
         shared_with=sorted(
             other.name for other in passing(network.vehicle, segment.id) if beside is None or other.id != beside.id
@@ -144,6 +147,7 @@ def device_out(network: JobNetwork, device: Device, solved: SolvedStage | None) 
         origin=device.origin,
         fate=device.fate,
         access=device.access,
+        known=device.known,
         version=network.versions[device.id],
         result=result,
         doing=doing(device.spec, result) if result else "",

@@ -1626,7 +1626,7 @@ export interface components {
         };
         /**
          * ChangeDevice
-         * @description Other values of a device, or other points at its terminals.
+         * @description Other values of a device, or other points at its terminals; ``known`` alone confirms it as it is.
          */
         ChangeDevice: {
             /**
@@ -1656,6 +1656,8 @@ export interface components {
             origin?: ("existing" | "new") | null;
             /** Fate */
             fate?: ("kept" | "removed" | "stowed") | null;
+            /** Known */
+            known?: ("assumed" | "seen" | "measured") | null;
         };
         /**
          * ChangeInput
@@ -1694,7 +1696,7 @@ export interface components {
         };
         /**
          * ChangeSegment
-         * @description Other values of a segment, or other points at its ends.
+         * @description Other values of a segment, or other points at its ends; ``known`` alone confirms it as it is.
          */
         ChangeSegment: {
             /**
@@ -1722,6 +1724,8 @@ export interface components {
             origin?: ("existing" | "new") | null;
             /** Fate */
             fate?: ("kept" | "removed" | "stowed") | null;
+            /** Known */
+            known?: ("assumed" | "seen" | "measured") | null;
         };
         /**
          * Finding
@@ -2818,6 +2822,11 @@ export interface components {
             fate: "kept" | "removed" | "stowed";
             /** Access */
             access: ("open" | "panel" | "under the vehicle" | "inside the loom") | null;
+            /**
+             * Known
+             * @enum {string}
+             */
+            known: "assumed" | "seen" | "measured";
             /** Version */
             version: number;
             result?: components["schemas"]["DeviceResult"] | null;
@@ -3631,6 +3640,11 @@ export interface components {
             fate: "kept" | "removed" | "stowed";
             /** Access */
             access: ("open" | "panel" | "under the vehicle" | "inside the loom") | null;
+            /**
+             * Known
+             * @enum {string}
+             */
+            known: "assumed" | "seen" | "measured";
             /** Description */
             description: string;
             /** Shared With */

@@ -1,9 +1,10 @@
 """How far sound metal may differ from what is computed, part by part.
 
 A part's spread says between what it is 95 times of 100: half of all below what is computed and half above, normally
-distributed on either side.
+distributed on either side. What is assumed may differ much further than what somebody has seen.
 """
 
+import math
 from dataclasses import dataclass
 from functools import cache
 from typing import assert_never
@@ -18,7 +19,7 @@ from percorso.network.newton import Solved
 from percorso.network.sensitivity import Sensitivity
 from percorso.vehicle.devices import Battery, DeviceKind, RelayCoil, Starter
 from percorso.vehicle.loads import Load
-from percorso.vehicle.model import Vehicle
+from percorso.vehicle.model import Known, Segment, Vehicle
 from percorso.vehicle.resistance import connection_ohm
 from percorso.vehicle.segments import (
     Body,
@@ -112,9 +113,10 @@ def _moments(less: Array, more: Array, error: float) -> tuple[float, float, floa
 
 
 @cache
-def spread(of: str) -> Spread:
-    """A row of the table: by share of one, or in its own unit."""
-    row = next(row for row in tables.rows("spreads") if row["of"] == of)
+def spread(of: str, known: Known = "seen") -> Spread:
+    """A row of the table: by share of one, or in its own unit; of what is assumed the wider one where there is one."""
+    rows = {row["of"]: row for row in tables.rows("spreads")}
+    row = (known == "assumed" and rows.get(f"assumed {of}")) or rows[of]
     low, high = float(row["low"]), float(row["high"])
     return (low, high) if low < 0 else (low - 1, high - 1)
 
@@ -133,12 +135,13 @@ def spreads(assembly: Assembly) -> Spreads:
     resistance, load, branch_v = np.array(every, dtype=float).reshape(-1, 3, 2).transpose(1, 2, 0)
     low, high = spread("regulator")
     volts, count = vehicle.nominal_v / 12, len(assembly.generators)
+    makes = [spread("output", vehicle.devices[each.owner].known) for each in assembly.generators]
     return Spreads(
         resistance,
         load,
         branch_v,
         setpoint=np.tile([[low * volts], [high * volts]], count),
-        output=np.tile(np.array([spread("output")]).T, count),
+        output=np.array(makes, dtype=float).reshape(-1, 2).T,
         is_battery=np.array([isinstance(_spec(each, vehicle), Battery) for each in assembly.branches], dtype=bool),
     )
 
@@ -146,19 +149,21 @@ def spreads(assembly: Assembly) -> Spreads:
 def _of_branch(branch: Branch, vehicle: Vehicle) -> tuple[Spread, Spread, Spread]:
     """Of its resistance, of what it draws, of its own voltage."""
     if segment := vehicle.segments.get(branch.owner):
-        return of_segment(segment.spec), NONE, spread("junction") if isinstance(segment.spec, Diode) else NONE
-    spec = _spec(branch, vehicle)
-    match spec:
+        return of_segment(segment), NONE, spread("junction") if isinstance(segment.spec, Diode) else NONE
+    device = vehicle.devices.get(branch.owner)
+    if device is None:
+        return NONE, NONE, NONE
+    match device.spec:
         case Battery() as battery:
-            known = "battery" if battery.resistance_ohm is None else "measured"
-            return spread(known), spread("acceptance"), _at_rest(battery, vehicle.nominal_v)
+            of = "battery" if battery.resistance_ohm is None else "measured"
+            return spread(of, device.known), spread("acceptance"), _at_rest(battery, vehicle.nominal_v)
         case Load() as load:
-            return NONE, spread("load" if load.measured_a is None else "measured load"), NONE
+            return NONE, spread("load" if load.measured_a is None else "measured load", device.known), NONE
         case Starter() if branch.part != "coil":
-            return NONE, spread("load"), NONE
+            return NONE, spread("load", device.known), NONE
         case RelayCoil() if branch.part == "diode":
             return NONE, NONE, spread("junction")
-    return spread("coil") if spec and branch.law is None else NONE, NONE, NONE
+    return spread("coil", device.known) if branch.law is None else NONE, NONE, NONE
 
 
 def _spec(branch: Branch, vehicle: Vehicle) -> DeviceKind | None:
@@ -175,8 +180,33 @@ def _at_rest(spec: Battery, nominal_v: float) -> Spread:
     return low - at_rest, high - at_rest
 
 
-def of_segment(spec: SegmentSpec) -> Spread:
+def of_segment(segment: Segment) -> Spread:
     """Of the resistance of a segment, by share."""
+    return _assumed(segment.spec) if segment.known == "assumed" else _seen(segment.spec)
+
+
+def _assumed(spec: SegmentSpec) -> Spread:
+    """Of what is only usual: what makes it up multiplies, and its logarithms add up as variances do."""
+    match spec:
+        case Wire():
+            return _product(spread("assumed length"), spread("assumed size"))
+        case FusibleLink() | Fuse() | Breaker():
+            return _product(spread("assumed size"), _seen(spec))
+        case Resistor():
+            return spread("assumed coil")
+        case Diode() | Shunt():
+            return NONE
+        case Connector() | Splice() | Joint() | Body() | Switch() | SensorSwitch() | RelayContact():
+            return _product(spread("assumed contact"), _seen(spec))
+    assert_never(spec)
+
+
+def _product(*factors: Spread) -> Spread:
+    less, more = (math.hypot(*(math.log1p(each[side]) for each in factors)) for side in (0, 1))
+    return math.expm1(-less), math.expm1(more)
+
+
+def _seen(spec: SegmentSpec) -> Spread:
     match spec:
         case Wire() | FusibleLink():
             return spread("wire")
