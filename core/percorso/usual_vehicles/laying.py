@@ -7,7 +7,7 @@ from itertools import count
 from typing import Any, cast
 
 from percorso.targets import Family, Target, TargetKind
-from percorso.usual_vehicles.questions import complete
+from percorso.usual_vehicles.questions import AND, CONSUMERS, complete
 from percorso.usual_vehicles.rows import rows, rows_for, values
 from percorso.vehicle.devices import DEVICE_SPEC
 from percorso.vehicle.loads import Load
@@ -60,12 +60,14 @@ class _Laying:
 
     def consumers(self) -> None:
         """Each over its fuse, and its switch or its relay, to its device and its ground."""
-        for row in rows("consumers"):
+        for row in _consumers(self._answers):
             self._consumer(row)
 
     def vehicle(self) -> Vehicle:
         """All of it, with the circuits that lead over it."""
-        inputs = {row["id"]: self._input(row) for row in rows_for("inputs", self._answers)}
+        moved = {getattr(each.spec, "input", None) for each in self._segments.values()}
+        listed = rows_for("inputs", self._answers)
+        inputs = {row["id"]: self._input(row) for row in listed if row["id"] in moved}
         laid = Vehicle(OF_A_12_V * self._times, self._points, self._segments, devices=self._devices, inputs=inputs)
         return replace(laid, circuits={each.id: each for each in _circuits(laid, self._answers)})
 
@@ -160,6 +162,11 @@ class _Laying:
         return f"{letter}{next(self._numbers[letter])}"
 
 
+def _consumers(answers: Mapping[str, str]) -> list[dict[str, str]]:
+    there = answers[CONSUMERS.key].split(AND)
+    return [row for row in rows("consumers") if row["name"] in there]
+
+
 def _switch(by: str) -> dict[str, Any]:
     return {"kind": "switch", "input": by, "closed_in": ["on"]}
 
@@ -178,7 +185,7 @@ def _circuits(vehicle: Vehicle, answers: Mapping[str, str]) -> Iterable[Circuit]
     for row in rows_for("circuits", answers):
         device = vehicle.devices[_id(row["device"])]
         yield _circuit(vehicle, row["name"], device, row["from"], row["to"], row)
-    for row in rows("consumers"):
+    for row in _consumers(answers):
         device = vehicle.devices[_id(row["designation"])]
         assert isinstance(device.spec, Load)
         own = {

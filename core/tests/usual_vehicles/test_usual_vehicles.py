@@ -9,7 +9,7 @@ from percorso.network.mornings import cranked
 from percorso.network.operating_point import Network
 from percorso.study import Study
 from percorso.usual_vehicles.laying import usual_vehicle
-from percorso.usual_vehicles.questions import QUESTIONS
+from percorso.usual_vehicles.questions import AND, QUESTIONS
 from percorso.vehicle.model import Vehicle
 from percorso.vehicle.states import STATES
 
@@ -19,7 +19,10 @@ MORNING_C = -10.0  # common practice for what a sound vehicle must start at
 
 def answered(seed: int) -> dict[str, str]:
     """Answers drawn by chance; the first vehicle is the usual one, and one after the other each choice comes once."""
-    answers = {each.key: Random(f"{seed} {each.key}").choice(each.choices) for each in QUESTIONS}
+    chance = {each.key: Random(f"{seed} {each.key}") for each in QUESTIONS}
+    answers = {each.key: chance[each.key].choice(each.choices) for each in QUESTIONS}
+    several = {each.key: [one for one in each.choices if chance[each.key].random() < 0.6] for each in QUESTIONS}
+    answers |= {each.key: AND.join(several[each.key]) for each in QUESTIONS if each.several}
     choices = [(each.key, choice) for each in QUESTIONS for choice in each.choices]
     return {} if seed == 0 else answers | dict(choices[seed % len(choices) :][:1])
 
@@ -30,7 +33,7 @@ class Sound(TestCase):
             answers = answered(seed)
             with self.subTest(answers):
                 vehicle = usual_vehicle(answers)
-                self.assertTrue(40 <= len(vehicle.points) <= 75, len(vehicle.points))
+                self.assertTrue(25 <= len(vehicle.points) <= 100, len(vehicle.points))
                 study = Study(vehicle, HouseRules())
                 wrong = [each for each in study.plan_findings("found") if each.severity == "error"]
                 for state in STATES:
@@ -43,9 +46,9 @@ class Sound(TestCase):
 
     def _starts_and_charges(self, vehicle: Vehicle) -> None:
         self.assertTrue(cranked(vehicle, vehicle.devices["m1"], MORNING_C).starts(vehicle.nominal_v))
-        idling = Network(vehicle).solve("idle", {"lights": "on"})
+        idling = Network(vehicle).solve("idle", {"lights": "on"} if "lights" in vehicle.inputs else {})
         self.assertTrue(idling.devices["g2"].on)
-        self.assertTrue(idling.devices["e1"].on)
+        self.assertTrue("e1" not in idling.devices or idling.devices["e1"].on)
         self.assertLess(idling.devices["g1"].current_a or 0.0, 0)
 
     def _passes_its_tests(self, study: Study) -> None:
@@ -70,6 +73,7 @@ class Sound(TestCase):
         for answers, says in (
             ({"colour": "red"}, '"colour" is not asked; there is kind, '),
             ({"kind": "tank"}, 'kind: "tank" is no answer; there is car, '),
+            ({"has": "Horn, Sail"}, 'has: "Sail" is no answer; there is Ignition and injection, '),
         ):
             with self.assertRaises(UnknownNameError) as refused:
                 usual_vehicle(answers)
