@@ -132,7 +132,8 @@ class Study:
         """What the rules notice of a stage before anything is switched on, of its routes and of its load ledger."""
         if stage not in self._noticed:
             of_routes = plan_findings(self.plan(stage)) if self.vehicle.points else ()
-            self._noticed[stage] = gravest_first((*of_routes, *ledger_findings(budgeted(self.vehicle, stage))))
+            of_loads = ledger_findings(budgeted(self.vehicle, stage))
+            self._noticed[stage] = gravest_first((*of_routes, *of_loads), self.vehicle)
         return self._noticed[stage]
 
     def at_design_current(self, circuit_id: str, stage: Stage) -> Profile | None:

@@ -46,7 +46,7 @@ def behaviour(network: Network, solution: Solution, rules: HouseRules) -> tuple[
         _floating_devices,
         _ideal_loops,
     )
-    return gravest_first(finding for rule in noticed for finding in rule(view))
+    return gravest_first((finding for rule in noticed for finding in rule(view)), network.vehicle)
 
 
 @named(

@@ -24,13 +24,13 @@ from percorso.vehicle.model import Circuit
 def plan_findings(plan: Planned) -> tuple[Finding, ...]:
     """Every finding about a plan, the gravest first."""
     of_circuits = (each for circuit in plan.vehicle.circuits.values() for each in _of_circuit(plan, circuit))
-    return gravest_first([*of_circuits, *vehicle_findings(plan)])
+    return gravest_first([*of_circuits, *vehicle_findings(plan)], plan.vehicle)
 
 
 def circuit_findings(plan: Planned, circuit: Circuit) -> tuple[Finding, ...]:
     """Every finding about one circuit of a plan, the gravest first."""
     about = (each for each in vehicle_findings(plan.around(circuit)) if concerns(each, circuit))
-    return gravest_first([*_of_circuit(plan, circuit), *about])
+    return gravest_first([*_of_circuit(plan, circuit), *about], plan.vehicle)
 
 
 def _of_circuit(plan: Planned, circuit: Circuit) -> Iterator[Finding]:

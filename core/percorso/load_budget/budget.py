@@ -62,7 +62,7 @@ def draw_up(
         endurances=endurances(system, alone),
         advice=advice(system, found, rules),
         driven=driven,
-        findings=gravest_first(ledger_findings(system.budget)),
+        findings=gravest_first(ledger_findings(system.budget), vehicle),
         battery=system.budget.battery,
         alternator=system.budget.alternator,
     )

@@ -23,9 +23,9 @@ TEXT_PX = 6.2  # that a letter takes at most of 11 px, from memory, so that what
 LEGEND = (("0.1 A", 0.1), ("1 A", 1.0), ("10 A", 10.0), ("100 A", 100.0))
 STYLE = """
 svg{--ink:#1d2427;--paper:#fff;--box:#fff;--faint:#c8c0ae;--dim:#5c615f;--plus:#0d5c74;--minus:#85530f;
---between:#5d3a93}
+--between:#5d3a93;--assumed:#7d6420}
 @media (prefers-color-scheme:dark){svg{--ink:#e9e5db;--paper:#13181a;--box:#1b2123;--faint:#4a5255;--dim:#a3aaa9;
---plus:#63bdd6;--minus:#dba858;--between:#bfa2f2}}
+--plus:#63bdd6;--minus:#dba858;--between:#bfa2f2;--assumed:#d0b25c}}
 .paper{fill:var(--paper)}.post{fill:var(--ink)}
 text{font:11px system-ui,sans-serif;fill:var(--ink)}.title{font-size:15px;font-weight:600}
 .label{font-size:9.5px;text-anchor:middle}
@@ -34,6 +34,7 @@ text{font:11px system-ui,sans-serif;fill:var(--ink)}.title{font-size:15px;font-w
 .supply,.across{stroke:var(--plus)}.return{stroke:var(--minus)}.between{stroke:var(--between)}
 .idle{stroke:var(--faint)}.point{fill:var(--paper);stroke-width:1.2}
 .device rect{fill:var(--box);stroke:var(--ink)}.device.on rect{fill:var(--ink)}.device.on text{fill:var(--paper)}
+.assumed{fill:var(--assumed)}.device.assumed rect{stroke:var(--assumed);stroke-dasharray:5 3}
 .pale rect{stroke:var(--faint)}.pale text{fill:var(--dim)}
 """.strip().replace("\n", "")
 
@@ -80,6 +81,7 @@ def _segment(svg: Element, drawn: DrawnSegment) -> None:
             mark = _put(group, "path", f"{kind} {drawn.line.drawn_as}", stroke_width=1.4)
             mark.attrib |= {"d": path, "transform": f"translate({drawn.x:g},{drawn.y:g})"}
     style = "label" + (" new" if drawn.is_new else "") + (" dim" if drawn.line.drawn_as == "idle" else "")
+    style += " assumed" if drawn.known == "assumed" else ""
     _text(group, drawn.designation, drawn.x, drawn.y - 11, style, most_px=COLUMN - 4)
 
 
@@ -95,6 +97,7 @@ def _row(svg: Element, row: DrawnRow, left: float, right: float) -> None:
     for end in ends:
         _stroke(svg, end.lead)
     style = "device on" if row.is_main and row.on else "device" if row.is_main else "device pale"
+    style += " assumed" if row.is_main and row.known == "assumed" else ""
     group = SubElement(svg, "g", {"class": style, "data-device": row.device})
     _put(group, "rect", "", x=left, y=row.y - 12, width=right - left, height=24, rx=3)
     current_a = abs(row.current_a or 0.0)

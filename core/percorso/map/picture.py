@@ -21,7 +21,7 @@ from percorso.map.trees import MapSide
 from percorso.network.device_results import doing
 from percorso.network.results import SegmentResult, Solution
 from percorso.vehicle.connectivity import SWITCHING
-from percorso.vehicle.model import Fate, Segment, Vehicle
+from percorso.vehicle.model import Fate, Known, Segment, Vehicle
 from percorso.vehicle.segments import Connector, describe
 
 POST_ABOVE, POST_BELOW = 4, 8  # px that a post reaches beyond the rows
@@ -51,6 +51,7 @@ class DrawnSegment:
     description: str
     is_new: bool
     fate: Fate
+    known: Known
     plus_point: str
     minus_point: str
     plug: str | None
@@ -98,6 +99,7 @@ class DrawnRow:
     is_main: bool
     is_new: bool
     fate: Fate
+    known: Known
     y: float
     on: bool | None
     does: str
@@ -165,6 +167,7 @@ class _Drawing:
             describe(segment.spec),
             segment.origin == "new",
             segment.fate,
+            segment.known,
             *((end, start) if placed.side == "return" else (start, end)),
             segment.spec.plug if isinstance(segment.spec, Connector) else None,
             _stroke(_line(placed, mark.gap), amps, placed.side),
@@ -203,6 +206,7 @@ class _Drawing:
                 terminals[0].is_main,
                 device.origin == "new",
                 device.fate,
+                device.known,
                 y,
                 result.on,
                 doing(device.spec, result),

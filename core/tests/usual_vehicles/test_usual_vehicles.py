@@ -1,5 +1,6 @@
 """Usual vehicles are sound ones: whatever was answered, they start, charge and pass their own rules and tests."""
 
+from dataclasses import replace
 from random import Random
 from unittest import TestCase
 
@@ -68,6 +69,20 @@ class Sound(TestCase):
         self.assertAlmostEqual(lost_v, 0.25, delta=0.15)
         self.assertAlmostEqual(abs(solution.segments["s3"].current_a or 0.0), 0.13, delta=0.03)
         self.assertTrue(all(each.origin == "existing" for each in vehicle.segments.values()))
+
+    def test_what_is_noticed_on_it_is_no_fact_before_somebody_looked(self) -> None:
+        """A fuse larger than its wire takes; the same sentence as before once both were seen."""
+        laid = usual_vehicle({})
+        large = laid.segments["f16"].spec.model_copy(update={"rating_a": 30.0})
+        assumed = replace(laid, segments={**laid.segments, "f16": replace(laid.segments["f16"], spec=large)})
+        seen = replace(assumed, segments={key: replace(each, known="seen") for key, each in assumed.segments.items()})
+        found, same = (
+            next(one for one in Study(each, HouseRules()).plan_findings("found") if "f16" in one.segment_ids)
+            for each in (assumed, seen)
+        )
+        self.assertTrue(found.assumed)
+        self.assertEqual(found.title, same.title)
+        self.assertEqual(found.reason.partition(" By what is usual: nobody looked at F16")[0], same.reason)
 
     def test_an_unknown_answer_says_what_there_is(self) -> None:
         for answers, says in (

@@ -19,6 +19,7 @@ from percorso_server.config.contract import Api, JsonBody
 from percorso_server.config.problems import field_of
 from percorso_server.config.rendering import Json
 from percorso_server.job_files.api import router as job_files_router
+from percorso_server.job_files.came_in_api import router as came_in_router
 from percorso_server.job_files.measurements_api import router as measurements_router
 from percorso_server.jobs.api import router as jobs_router
 from percorso_server.network.board_api import router as board_router
@@ -74,6 +75,7 @@ api.add_router("", photos_router)
 api.add_router("", instruments_router)
 api.add_router("", job_files_router)
 api.add_router("", measurements_router)
+api.add_router("", came_in_router)
 
 
 def _answer(request: HttpRequest, status: int, code: str, message: str, **more: Any) -> HttpResponse:

@@ -1132,6 +1132,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/came-in/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Questions
+         * @description What is asked of a vehicle that came in.
+         */
+        get: operations["list_questions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/came-in/vehicle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay Usual Vehicle
+         * @description What would be laid; nothing is written.
+         */
+        post: operations["lay_usual_vehicle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/came-in/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Job As It Came In
+         * @description Open a new job on the usual vehicle as found. Sent twice with the same id it is opened once.
+         */
+        post: operations["open_job_as_it_came_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1626,16 +1686,9 @@ export interface components {
         };
         /**
          * ChangeDevice
-         * @description Other values of a device, or other points at its terminals; ``known`` alone confirms it as it is.
+         * @description Other values of a device, or other points at its terminals.
          */
         ChangeDevice: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "change device";
-            /** Device Id */
-            device_id: string;
             /**
              * Change
              * @description Values of a segment or a device by name.
@@ -1646,18 +1699,25 @@ export interface components {
             };
             /** Designation */
             designation?: string | null;
-            /** Name */
-            name?: string | null;
-            /** Terminals */
-            terminals?: {
-                [key: string]: string;
-            } | null;
             /** Origin */
             origin?: ("existing" | "new") | null;
             /** Fate */
             fate?: ("kept" | "removed" | "stowed") | null;
             /** Known */
             known?: ("assumed" | "seen" | "measured") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change device";
+            /** Device Id */
+            device_id: string;
+            /** Name */
+            name?: string | null;
+            /** Terminals */
+            terminals?: {
+                [key: string]: string;
+            } | null;
         };
         /**
          * ChangeInput
@@ -1696,16 +1756,9 @@ export interface components {
         };
         /**
          * ChangeSegment
-         * @description Other values of a segment, or other points at its ends; ``known`` alone confirms it as it is.
+         * @description Other values of a segment, or other points at its ends.
          */
         ChangeSegment: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "change segment";
-            /** Segment Id */
-            segment_id: string;
             /**
              * Change
              * @description Values of a segment or a device by name.
@@ -1716,20 +1769,29 @@ export interface components {
             };
             /** Designation */
             designation?: string | null;
-            /** From Point */
-            from_point?: string | null;
-            /** To Point */
-            to_point?: string | null;
             /** Origin */
             origin?: ("existing" | "new") | null;
             /** Fate */
             fate?: ("kept" | "removed" | "stowed") | null;
             /** Known */
             known?: ("assumed" | "seen" | "measured") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change segment";
+            /** Segment Id */
+            segment_id: string;
+            /** From Point */
+            from_point?: string | null;
+            /** To Point */
+            to_point?: string | null;
         };
         /**
          * Finding
          * @description Something wrong or doubtful: what, where, why, and what cures it; ``rule`` names the rule that says so.
+         *
+         *     ``assumed`` are the designations of parts of it that nobody looked at: then it is so by what is usual.
          */
         Finding: {
             /**
@@ -1759,6 +1821,11 @@ export interface components {
              * @default
              */
             rule?: string;
+            /**
+             * Assumed
+             * @default []
+             */
+            assumed?: string[];
         };
         /**
          * InsertSegment
@@ -4596,6 +4663,11 @@ export interface components {
              * @enum {string}
              */
             fate: "kept" | "removed" | "stowed";
+            /**
+             * Known
+             * @enum {string}
+             */
+            known: "assumed" | "seen" | "measured";
             /** Y */
             y: number;
             /** On */
@@ -4628,6 +4700,11 @@ export interface components {
              * @enum {string}
              */
             fate: "kept" | "removed" | "stowed";
+            /**
+             * Known
+             * @enum {string}
+             */
+            known: "assumed" | "seen" | "measured";
             /** Plus Point */
             plus_point: string;
             /** Minus Point */
@@ -6777,6 +6854,82 @@ export interface components {
         MeasurementsFile: {
             /** Text */
             text: string;
+        };
+        /**
+         * Question
+         * @description A question with its choices, one of them or ``several``; it may stay open, and then what is usual is laid.
+         */
+        Question: {
+            /** Key */
+            key: string;
+            /** Asks */
+            asks: string;
+            /** Choices */
+            choices: string[];
+            /** Usual */
+            usual: string;
+            /**
+             * Several
+             * @default false
+             */
+            several?: boolean;
+        };
+        /**
+         * Laid
+         * @description The usual vehicle from some answers: its map, how much it has, and what every question was taken as.
+         */
+        Laid: {
+            picture: components["schemas"]["Picture"];
+            /** Points */
+            points: number;
+            /** Segments */
+            segments: number;
+            /** Devices */
+            devices: number;
+            /** Taken As */
+            taken_as: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * CameIn
+         * @description What is known of a vehicle that came in, by question; what is left out is open.
+         */
+        CameIn: {
+            /**
+             * Answers
+             * @default {}
+             */
+            answers?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * JobCameIn
+         * @description A new job on a vehicle that came in.
+         */
+        JobCameIn: {
+            /**
+             * Answers
+             * @default {}
+             */
+            answers?: {
+                [key: string]: string;
+            };
+            /**
+             * Id
+             * Format: uuid
+             */
+            id?: string;
+            /** Name */
+            name: string;
+            /** Vehicle */
+            vehicle: string;
+            /**
+             * Wish
+             * @default
+             */
+            wish?: string;
         };
         /**
          * Problem
@@ -12205,6 +12358,263 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineOut"][];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    list_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Question"][];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    lay_usual_vehicle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CameIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description what was sent cannot be read at all */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the request does not prove that it comes from Percorso's own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description there is no such thing in this shop */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description somebody else was faster; `row` says of what, `current` is what is there now */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description something in it is wrong: `problems` says where and what */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description the database does not answer; nothing was written */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    open_job_as_it_came_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobCameIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description what was sent cannot be read at all */

@@ -138,11 +138,17 @@ function Station({ to, end, children }: { to: string; end?: boolean; children: R
   );
 }
 
+const MOST_HINTS = 8;
+
 function KeyHints() {
-  const latest = useKeyGroups().at(-1);
+  // What came last on the screen stands first: a panel before the room that it opened in.
+  const latest = useKeyGroups()
+    .toReversed()
+    .flatMap(({ bindings }) => bindings)
+    .filter((each, place, all) => all.findIndex(({ keys }) => keys === each.keys) === place);
   return (
     <span className="hints">
-      {latest?.bindings.slice(0, 8).map((binding) => (
+      {latest.slice(0, MOST_HINTS).map((binding) => (
         <span key={binding.keys}>
           {binding.keys.split(" ").map((key) => (
             <kbd key={key}>{keyName(key)}</kbd>

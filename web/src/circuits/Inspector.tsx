@@ -1,6 +1,7 @@
 /** What one segment carries and loses, what limits it, its ladder and its readings. */
 import { Button, Group } from "@mantine/core";
 import type { CircuitView, Reading, Rung } from "../api/queries";
+import { Confirm } from "../parts/Confirm";
 import { Figure } from "../parts/Figure";
 import { amps, celsius, milliohms, percent, sizeName, voltage, watts } from "../parts/format";
 import { Photos } from "../parts/Photos";
@@ -54,6 +55,7 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
         {spec.kind === "body" ? "body metal" : spec.kind}, {part.place}
         {segment.origin === "new" && ", new"}
         {segment.fate !== "kept" && `, to be ${segment.fate}`}
+        {segment.known !== "seen" && `, ${segment.known}`}
       </p>
       <h2>
         {segment.designation}{" "}
@@ -95,6 +97,9 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
           Delete
         </Button>
       </Group>
+      {segment.known === "assumed" && (
+        <Confirm jobId={view.job_id} designation={segment.designation} part={segment} of="segment" />
+      )}
       {spec.kind === "wire" && "start_point" in part && (
         <button type="button" className="link" onClick={on.split}>
           Split it at a new point

@@ -13,6 +13,7 @@ import { save } from "../saving/saving";
 import { remark } from "../saving/store";
 import { ImportForm } from "./ImportForm";
 import { JobForm, type JobTask } from "./JobForm";
+import { NewJob } from "./NewJob";
 import { toOpen } from "./OpenJob";
 import { useJobs } from "./queries";
 
@@ -25,6 +26,7 @@ export function JobList() {
   const [volts, setVolts] = useState("");
   const searching = useRef<HTMLInputElement>(null);
   const [task, setTask] = useState<JobTask | null>(null);
+  const [opening, setOpening] = useState(false);
   const [file, setFile] = useState<File | null>(null);
   const picker = useRef<HTMLInputElement>(null);
   const [at, setAt] = useState(0);
@@ -43,7 +45,7 @@ export function JobList() {
     { keys: "ArrowUp", does: "previous job", run: () => step(-1) },
     { keys: "s", does: "search", run: () => searching.current?.focus() },
     { keys: "Enter", does: "open", run: () => chosen && navigate(toOpen(chosen.id)) },
-    { keys: "n", does: "new job", run: () => setTask({ way: "new" }) },
+    { keys: "n", does: "new job", run: () => setOpening(true) },
     { keys: "o", does: "open a job file", run: () => picker.current?.click() },
     { keys: "F2", does: "rename", run: () => chosen && setTask({ way: "rename", job: chosen }) },
     { keys: "d", does: "duplicate", run: () => chosen && setTask({ way: "duplicate", job: chosen }) },
@@ -111,7 +113,7 @@ export function JobList() {
         <Button variant="default" onClick={() => picker.current?.click()} rightSection={<kbd>o</kbd>}>
           Open a job file
         </Button>
-        <Button variant="default" onClick={() => setTask({ way: "new" })} rightSection={<kbd>n</kbd>}>
+        <Button variant="default" onClick={() => setOpening(true)} rightSection={<kbd>n</kbd>}>
           New job
         </Button>
       </div>
@@ -122,7 +124,7 @@ export function JobList() {
             ? "No job has all of that. Words are found by how they begin, in vehicles, wishes, circuits, parts, points and notes."
             : archived
               ? "Nothing is archived. A finished job goes here with its readings and comes back when you want it."
-              : "No jobs yet. A job is one piece of work on one vehicle: open one, then lay out its first circuit."}
+              : "No jobs yet. A job is one piece of work on one vehicle: say what came in, or what is to be built."}
         </p>
       )}
       <ul className="jobs">
@@ -169,11 +171,11 @@ export function JobList() {
           }}
         />
       )}
-      {task && (
-        <JobForm
-          task={task}
+      {task && <JobForm task={task} onClose={() => setTask(null)} />}
+      {opening && (
+        <NewJob
           onClose={(opened) => {
-            setTask(null);
+            setOpening(false);
             if (opened) navigate(toOpen(opened));
           }}
         />

@@ -1,6 +1,6 @@
 /** What the list of jobs reads from the server. */
-import { keepPreviousData, useInfiniteQuery } from "@tanstack/react-query";
-import { answer, api } from "../api/client";
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { answer, api, type Schemas } from "../api/client";
 
 export type JobsAsked = { archived: boolean; search: string; nominal_v?: number };
 
@@ -16,3 +16,24 @@ export const useJobs = (asked: JobsAsked) =>
     getNextPageParam: (last, pages) => (last.length < PAGE ? undefined : pages.length + 1),
     placeholderData: keepPreviousData,
   });
+
+/** What is asked of a vehicle that came in. */
+export const useQuestions = () =>
+  useQuery({
+    queryKey: ["came in", "questions"],
+    queryFn: () => answer(api.GET("/api/came-in/questions")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+/** The usual vehicle from some answers. */
+export const useUsualVehicle = (answers: Answers) =>
+  useQuery({
+    queryKey: ["came in", answers],
+    queryFn: () => answer(api.POST("/api/came-in/vehicle", { body: { answers } })),
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export type Question = Schemas["Question"];
+/** By question; what is left out is open. */
+export type Answers = Record<string, string>;

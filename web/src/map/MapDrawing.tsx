@@ -131,7 +131,7 @@ const PieceOf = memo(({ piece, figure, style, share, state, onChoose }: PiecePro
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: rows carry the routes for screen readers
     <g
-      className={["map-piece", state, style].filter(Boolean).join(" ")}
+      className={["map-piece", state, style, piece.known].filter(Boolean).join(" ")}
       data-segment={piece.id}
       onClick={() => onChoose(piece.id)}
     >
@@ -179,7 +179,7 @@ const RowOf = memo((props: RowProps) => {
       role="treeitem"
       tabIndex={-1}
       aria-selected={chosen}
-      className={["map-device", kind, chosen && "chosen", lit && "lit", noted && "noted", style]
+      className={["map-device", kind, row.known, chosen && "chosen", lit && "lit", noted && "noted", style]
         .filter(Boolean)
         .join(" ")}
       onClick={() => onChoose(row.device, place)}

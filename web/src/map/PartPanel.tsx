@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Board, Offer } from "../api/queries";
 import { SplitForm } from "../circuits/SplitForm";
+import { Confirm } from "../parts/Confirm";
 import { amps, celsius, sizeName, voltage, volts, watts } from "../parts/format";
 import { type Dialog, remove } from "../vehicle/rows";
 import { CircuitPart } from "./CircuitPart";
@@ -99,6 +100,14 @@ export function PartPanel({
             {piece?.designation ?? row?.designation}{" "}
             <span>{piece ? sizeName(piece.description) : row?.name}</span>
           </h2>
+          {(piece ?? row)?.known === "assumed" && (
+            <Confirm
+              jobId={board.job.id}
+              designation={(piece ?? row)?.designation ?? ""}
+              part={[...board.segments, ...board.devices].find(({ id }) => id === part)}
+              of={piece ? "segment" : "device"}
+            />
+          )}
           <p>{piece ? figuresOf(piece.result) : row && deviceFigures(row)}</p>
           {piece && <p className="quiet">On no circuit’s route.</p>}
           <PlainActions {...{ board, part, show }} />

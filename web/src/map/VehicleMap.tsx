@@ -19,7 +19,7 @@ import { MapDrawing, type Place } from "./MapDrawing";
 import { MapSheets } from "./MapSheets";
 import { PartPanel } from "./PartPanel";
 import { ProbePanel } from "./ProbePanel";
-import { endsOf, waysBeside } from "./parts";
+import { endsOf, howKnown, waysBeside } from "./parts";
 import { asAddress, mapQuery, type Paper, type Picture, type Shown, useMap } from "./queries";
 import { useKnown } from "./useKnown";
 import { useZoom } from "./useZoom";
@@ -160,6 +160,7 @@ function OpenMap({ board, picture, show, shown, onShown, trial, setTrial }: Open
               "No part is suspected more than another yet: say in Trace what the customer says."}
         </p>
       )}
+      {look === "known" && <p className="quiet map-remark">{howKnown(picture)}</p>}
       <div className={findings.length > 0 ? "map-room noting" : "map-room"} ref={room}>
         <section className="map-frame" aria-label="The whole vehicle" ref={setFrame}>
           <MapDrawing

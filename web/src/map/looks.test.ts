@@ -51,6 +51,15 @@ test("what is new and what goes are told apart", () => {
   expect(changes.map((each) => looks.ofPiece(each).style)).toEqual(["fresh", "going", ""]);
 });
 
+test("how one knows what a part is, and what was measured stands out", () => {
+  const looks = lookedAt("known", page(), NOTHING);
+  const parts = [piece("W1", 0, { known: "assumed" }), piece("W2", 0, { known: "measured" })];
+  expect(parts.map((each) => looks.ofPiece(each))).toEqual([
+    { figure: "W1", style: "" },
+    { figure: "W2", style: "well" },
+  ]);
+});
+
 test("a route leads from plus over the device to minus", () => {
   const row = { device: "M1", left: { way: ["W2", "W1"] }, right: { way: ["W3"] } } as unknown as Row;
   expect(routeOf(row)).toEqual(["W1", "W2", "M1", "W3"]);

@@ -4,7 +4,7 @@ import { lookOf, partsOf } from "../checks/say";
 import { amps, outOfHundred, voltage, volts, watts } from "../parts/format";
 import type { Picture, Piece, Row } from "./queries";
 
-export const LOOKS = ["amps", "volts", "lost", "heat", "what changes", "suspects", "tests"] as const;
+export const LOOKS = ["amps", "volts", "lost", "heat", "what changes", "known", "suspects", "tests"] as const;
 export type Look = (typeof LOOKS)[number];
 
 /** What two of the looks show besides the page: how suspect each part is, and the tests that were made of it. */
@@ -27,6 +27,7 @@ export function lookedAt(look: Look, picture: Picture, known: Known) {
       if (look === "suspects") return { figure: piece.designation, style: "", ...suspected(piece.id) };
       if (look === "tests") return tested.get(piece.id) ?? { figure: piece.designation, style: "" };
       if (look === "what changes") return { figure: piece.designation, style: changeOf(piece) };
+      if (look === "known") return { figure: piece.designation, style: knownAs(piece) };
       const stands = worst > 0 && measureOf(piece, look) > SHARE_OF_WORST * worst;
       return { figure: labelOf(piece, look), style: stands ? "out" : "" };
     },
@@ -34,6 +35,7 @@ export function lookedAt(look: Look, picture: Picture, known: Known) {
       if (look === "suspects") return { figure: "", style: "", ...suspected(row.device) };
       if (look === "tests") return tested.get(row.device) ?? { figure: "", style: "" };
       if (look === "what changes") return { figure: "", style: changeOf(row) };
+      if (look === "known") return { figure: row.known, style: knownAs(row) };
       return { figure: figureOf(row, look), style: "" };
     },
   };
@@ -41,6 +43,9 @@ export function lookedAt(look: Look, picture: Picture, known: Known) {
 
 /** What becomes of a part: at the found stage some will go, at the planned one some have come. */
 const changeOf = ({ is_new, fate }: Piece | Row) => (is_new ? "fresh" : fate === "kept" ? "" : "going");
+
+/** How one knows what a part is; what is assumed is drawn so in every look. */
+const knownAs = ({ known }: Piece | Row) => (known === "measured" ? "well" : "");
 
 const suspicionOf = (share: number): Partial<Shown> =>
   share < SUSPECT ? {} : { figure: `${outOfHundred(share)} %`, style: "suspect", share };

@@ -15,3 +15,10 @@ export function endsOf(part: string, { segments, rows }: Picture): [string, stri
   const ends = [row?.left?.point, row?.right?.point].filter((each) => each !== undefined);
   return ends[0] ? [ends[0], ends.at(-1) ?? ends[0]] : null;
 }
+
+/** How many of its parts are assumed still, and how many somebody saw or measured. */
+export function howKnown({ segments, rows }: Picture): string {
+  const parts = [...segments, ...rows.filter(({ is_main }) => is_main)];
+  const count = (known: string) => parts.filter((each) => each.known === known).length;
+  return `Of ${parts.length} parts ${count("assumed")} are assumed, ${count("seen")} seen, ${count("measured")} measured.`;
+}
