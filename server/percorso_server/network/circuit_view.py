@@ -101,6 +101,7 @@ def circuit_view(
     own = circuit.whole_path if is_there else ()
     prepared = network.at(view.stage, view.prepared()).vehicle.segments  # a jumper may lie beside, and is in no plan
     built = [each for each in (*own, *beside) if each in whole.vehicle.segments]
+    about = [each for each in live if concerns(each, circuit, beside)]
     return CircuitView(
         job_id=job_id,
         circuit=circuit_out(network, network.vehicle.circuits[circuit_id]),
@@ -115,7 +116,7 @@ def circuit_view(
         profile=profile,
         design_allowed_v=plan.allowed_drop_v,
         difference=network.difference(circuit_id, view.state, view.chosen()) if compare else None,
-        findings=list(gravest_first((*noticed, *(each for each in live if concerns(each, circuit, beside))))),
+        findings=list(gravest_first((*noticed, *about), network.vehicle)),
         ladders=list(steps.values()),
         heat={each: figures for each in built if (figures := wire_figures(whole, each))} if own else {},
         checks={each: list(checks) for each in own if (checks := _checks(whole, circuit, each))},

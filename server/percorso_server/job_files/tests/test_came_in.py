@@ -31,7 +31,8 @@ class CameIn(ShopCase):
 
     def _known(self, job: str, segment: str) -> str:
         drawn = self.call("GET", f"/jobs/{job}/map?stage=found")["segments"]
-        return next(each["known"] for each in drawn if each["id"] == segment)
+        known: str = next(each["known"] for each in drawn if each["id"] == segment)
+        return known
 
     def test_what_is_not_asked_is_refused_and_nothing_is_written(self) -> None:
         for answers, says in (({"colour": "red"}, "is not asked"), ({"kind": "tank"}, "is no answer")):
