@@ -5,6 +5,8 @@ from random import Random
 from unittest import TestCase
 
 from percorso.errors import UnknownNameError
+from percorso.files.job_file import JobHead, job_file_of, vehicle_of, write_job_file
+from percorso.files.reading import read_job_file
 from percorso.house_rules import HouseRules
 from percorso.network.mornings import cranked
 from percorso.network.operating_point import Network
@@ -35,6 +37,8 @@ class Sound(TestCase):
             with self.subTest(answers):
                 vehicle = usual_vehicle(answers)
                 self.assertTrue(25 <= len(vehicle.points) <= 100, len(vehicle.points))
+                written = write_job_file(job_file_of(JobHead("Came in", "Car", ""), vehicle, []))
+                self.assertEqual(vehicle_of(read_job_file(written)).devices, vehicle.devices)
                 study = Study(vehicle, HouseRules())
                 wrong = [each for each in study.plan_findings("found") if each.severity == "error"]
                 for state in STATES:
