@@ -2,7 +2,7 @@
 
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 import click
 from pydantic import BaseModel, ConfigDict, Discriminator, Tag, TypeAdapter
@@ -12,19 +12,29 @@ from percorso.faults.beyond import point_of
 from percorso.faults.cures import Cure
 from percorso.faults.library import FaultMode
 from percorso.faults.wording import fault_name
+from percorso.survey.mixture import MixedTrace, MixedTracer, NextLook
+from percorso.survey.wirings import wirings
 from percorso.tracing.answer import Suspect, Trace
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_check import NextCheck
 from percorso.tracing.proof import Conclusion
 from percorso.tracing.speaking import weighs
 from percorso.tracing.symptoms import STILLS, SYMPTOMS, Still, Symptom, readings_of
-from percorso.tracing.trace import Tracer
 from percorso.tracing.wording import beyond_says, fault_says
 from percorso.vehicle.model import Stage, Vehicle
 from percorso.verification.judging.expected import Expected
 from percorso.verification.measured.measurements import Measurement, places
 from percorso_cli.measure import read_listed, without_the_rest
-from percorso_cli.options import JOB_PATH, as_json, job_argument, names_of, print_json, stage_option, whole_vehicle_in
+from percorso_cli.options import (
+    JOB_PATH,
+    as_json,
+    job_argument,
+    job_in,
+    names_of,
+    print_json,
+    stage_option,
+    whole_vehicle_in,
+)
 
 
 class _MendedEntry(BaseModel):
@@ -32,15 +42,26 @@ class _MendedEntry(BaseModel):
     mended: str
 
 
+class _LookEntry(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    quantity: Literal["look"]
+    question: str
+    outcome: str
+
+
 def _kind(listed: Any) -> str:
-    return "mended" if isinstance(listed, dict) and "mended" in listed else "reading"
+    if not isinstance(listed, dict):
+        return "reading"
+    return "mended" if "mended" in listed else "look" if listed.get("quantity") == "look" else "reading"
 
 
-_READINGS: TypeAdapter[list[Measurement | _MendedEntry]] = TypeAdapter(
-    list[
-        Annotated[Annotated[Measurement, Tag("reading")] | Annotated[_MendedEntry, Tag("mended")], Discriminator(_kind)]
-    ]
-)
+_Entry = Annotated[
+    Annotated[Measurement, Tag("reading")]
+    | Annotated[_MendedEntry, Tag("mended")]
+    | Annotated[_LookEntry, Tag("look")],
+    Discriminator(_kind),
+]
+_READINGS: TypeAdapter[list[Measurement | _MendedEntry | _LookEntry]] = TypeAdapter(list[_Entry])
 
 
 @click.command()
@@ -67,15 +88,18 @@ def trace(
     """Suspects with their probability, what is acquitted and by what, the three next best tests, and when to stop."""
     vehicle = whole_vehicle_in(job)
     listed = read_listed(readings, _READINGS, "'--readings'", without_the_rest) if readings else []
-    known = [Mended(each.mended) if isinstance(each, _MendedEntry) else each for each in listed]
+    looked = {each.question: each.outcome for each in listed if isinstance(each, _LookEntry)}
+    others = [each for each in listed if not isinstance(each, _LookEntry)]
+    known = [Mended(each.mended) if isinstance(each, _MendedEntry) else each for each in others]
     try:
-        tracer = Tracer(vehicle, stage)
+        tracer = MixedTracer(wirings(vehicle, job_in(job).came_in, looked), stage)
         said = [
             each
             for symptom in symptoms
             for each in readings_of(tracer.vehicle, symptom, stage, device, stood_h=stood_h, still=still)
         ]
-        found = tracer.trace([*said, *known], suspected=suspected)
+        mixed = tracer.trace([*said, *known], suspected=suspected)
+        found = mixed.trace
     except MeasurementError as error:
         place = ".".join(map(str, error.field))
         hint = "'--suspect'" if error.field[:1] == ("suspected",) else "'--readings'"
@@ -83,9 +107,35 @@ def trace(
     except PercorsoError as error:
         raise click.ClickException(str(error)) from error
     if as_json:
-        print_json(_answer(found))
+        print_json(_answer(found) | _of_wirings(mixed))
         return
-    _print(tracer.vehicle, found)
+    _print_wirings(mixed)
+    _print(mixed.vehicle, found)
+
+
+def _of_wirings(mixed: MixedTrace) -> dict[str, Any]:
+    """The wirings, where questions are open, and a look that goes before every other test."""
+    if len(mixed.wirings) < 2:
+        return {}
+    tests = [_test(each) for each in mixed.trace.next]
+    return {"wirings": [asdict(each) for each in mixed.wirings], "next": [*map(_look, mixed.looks), *tests]}
+
+
+def _look(each: NextLook) -> dict[str, Any]:
+    tells = [{"outcome": choice, "probability": share} for choice, share in each.tells.items()]
+    asked = {"quantity": "look", "question": each.question, "asks": each.asks}
+    return asked | {"minutes": each.minutes, "bits": each.bits, "tells": tells}
+
+
+def _print_wirings(mixed: MixedTrace) -> None:
+    if len(mixed.wirings) > 1:
+        for wiring in mixed.wirings:
+            answers = ", ".join(f"{key}: {choice}" for key, choice in wiring.answers.items())
+            click.echo(f"{wiring.probability:6.1%} wired like this: {answers}")
+    for look in mixed.looks:
+        click.echo(f"next: look: {look.asks} {look.minutes:g} min, {look.bits:.2f} bit")
+        for choice, share in look.tells.items():
+            click.echo(f"      {choice} ({share:.0%})")
 
 
 def _answer(found: Trace) -> dict[str, Any]:

@@ -26,4 +26,4 @@ def vehicle(questions: bool, answers: tuple[tuple[str, str], ...]) -> None:
         raise click.ClickException(str(error)) from error
     kind = dict(answers).get("kind", next(each.usual for each in QUESTIONS if each.key == "kind"))
     head = JobHead("As it came in", kind.capitalize(), "")
-    click.echo(write_job_file(job_file_of(head, laid, [])), nl=False)
+    click.echo(write_job_file(job_file_of(head, laid, [], came_in=dict(answers))), nl=False)

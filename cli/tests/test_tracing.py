@@ -11,6 +11,26 @@ TRACTOR = str(DEMO / "vineyard-tractor.json")
 
 
 class Tracing(TestCase):
+    def test_a_question_left_open_is_looked_at_and_answered(self) -> None:
+        """Nobody said how the starter of this car is pulled in; somebody looks, and then there is one wiring."""
+        said = {"interlock": "nothing", "charging": "lamp", "charge_to": "battery", "main_feed": "strip fuse"}
+        answers = [("--answer", f"{key}={choice}") for key, choice in (said | {"grounds": "body and engine"}).items()]
+        with TemporaryDirectory() as folder:
+            job, readings = str(Path(folder, "car.json")), Path(folder, "readings.json")
+            Path(job).write_text(run("vehicle", *(each for pair in answers for each in pair)).stdout)
+            asked = ("trace", job, "--symptom", "does nothing when cranked", "--stage", "found")
+            found = json.loads(run(*asked, "--json").stdout)
+            self.assertEqual(len(found["wirings"]), 4)
+            look = found["next"][0]
+            self.assertEqual((look["quantity"], look["question"]), ("look", "starting"))
+            self.assertIn("next: look: What pulls the starter in?", run(*asked).stdout)
+            for outcome, says in (("start relay", ""), ("a spring", "is no answer")):
+                readings.write_text(json.dumps([{"quantity": "look", "question": "starting", "outcome": outcome}]))
+                told = run(*asked, "--readings", str(readings), "--json")
+                self.assertIn(says, told.stderr)
+                if not says:
+                    self.assertNotIn("wirings", json.loads(told.stdout))
+
     def test_a_hidden_fault_is_traced_by_measuring_what_is_asked_next(self) -> None:
         """A control-side break: measured and traced in turns until one part is known."""
         hidden = next(

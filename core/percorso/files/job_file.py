@@ -1,7 +1,7 @@
 """The open JSON format of a job: what a file must hold, the vehicle it describes, and a vehicle as such a file."""
 
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass, fields
 from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
@@ -33,6 +33,7 @@ from percorso.verification.measured.measurements import Measurement, read_value
 FORMAT = "percorso-job"
 VERSION = 3
 MAX_PARTS = 5000
+MOST_ANSWERS = 20  # of what is known of a vehicle that came in
 MOST_SAID, MOST_COUNTED, MOST_MENDED, MOST_SUSPECTED = 5, 40, 10, 10  # of one case
 Nominal = Literal[6, 12, 16, 24, 48]
 ZoneTemperatures = dict[Zone, Annotated[float, Field(ge=-60, le=300)]]
@@ -179,7 +180,7 @@ class FileCase(Values):
 
 
 class JobFile(Values):
-    """A whole job."""
+    """A whole job; ``came_in`` are the answers from which its vehicle was laid as it came in, by question."""
 
     format: Literal["percorso-job"]
     version: Literal[3]
@@ -187,6 +188,7 @@ class JobFile(Values):
     vehicle: Name
     wish: Note = ""
     nominal_v: Nominal
+    came_in: Annotated[dict[Name, Note], Field(max_length=MOST_ANSWERS)] | None = None
     zone_temperature_c: AllZoneTemperatures = dict(ZONE_TEMPERATURE_C)  # zones left out are as usual
     inputs: Annotated[list[FileInput], Field(max_length=100)] = []
     points: Annotated[list[FilePoint], Field(max_length=MAX_PARTS)]
@@ -279,14 +281,16 @@ def job_file_of(
     readings: Iterable[FileReading],
     photos: Iterable[FilePhoto] = (),
     cases: Iterable[FileCase] = (),
+    came_in: Mapping[str, str] | None = None,
 ) -> JobFile:
-    """The job file of a vehicle."""
+    """The job file of a vehicle; ``came_in`` are the answers from which it was laid."""
     return JobFile.model_validate(
         {
             "format": FORMAT,
             "version": VERSION,
             **asdict(head),
             "nominal_v": vehicle.nominal_v,
+            "came_in": None if came_in is None else dict(came_in),
             "zone_temperature_c": dict(vehicle.zone_temperature_c),
             "inputs": [asdict(each) for each in vehicle.inputs.values()],
             "points": [asdict(each) for each in vehicle.points.values()],

@@ -89,7 +89,8 @@ class Trace:
     is measured once more when it is mended. ``likely``: the part that is probable enough and was not looked at itself
     yet, or whose rival was not: the first test does that, and then comes the end. ``fits``: something explains what was
     read as well as one may expect. ``beyond``: what there most likely is that is not described, and where. ``speaks``:
-    what each reading says of the likeliest part; ``doubtful``: what is not believed as it stands.
+    what each reading says of the likeliest part; ``doubtful``: what is not believed as it stands. ``log_evidence``: how
+    well the vehicle as it is described explains all of it, whatever is bad (a logarithm).
     """
 
     suspects: tuple[Suspect, ...]
@@ -106,6 +107,7 @@ class Trace:
     beyond: FaultMode | None = None
     speaks: tuple[Speaks, ...] = ()
     doubtful: tuple[Doubtful, ...] = ()
+    log_evidence: float = 0.0
 
     def of_metal(self) -> dict[str, float]:
         """How probable each piece and device is with all its suspects, by its own id."""

@@ -48,6 +48,12 @@ class Posterior:
         return self.fit >= FITS_WELL
 
     @property
+    def log_evidence(self) -> float:
+        """How likely all that was read is, whatever is bad: a logarithm, to compare descriptions by."""
+        top = max(float(self.log_weight.max()), self.log_left)
+        return top + math.log(float(np.exp(self.log_weight - top).sum()) + math.exp(self.log_left - top))
+
+    @property
     def of_modes(self) -> Array:
         """The probability of each mode, shape (modes,)."""
         totals = np.bincount(self.hypotheses.mode + 1, self.probability, len(self.hypotheses.modes) + 1)

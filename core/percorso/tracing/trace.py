@@ -167,6 +167,7 @@ class Tracer:
             found.most_beyond(),
             self._speaks(found, likelihoods, suspects),
             doubtful_of(self.vehicle, known, self._start),
+            found.log_evidence,
         )
 
     def _speaks(

@@ -11,13 +11,18 @@ AND = ", "  # between the choices of an answer that may have several
 
 @dataclass(frozen=True)
 class Question:
-    """A question with its choices, one of them or ``several``; it may stay open, and then what is usual is laid."""
+    """A question with its choices, one of them or ``several``; it may stay open, and then what is usual is laid.
+
+    Of how the vehicle is wired, ``shares`` say how many vehicles have each choice, and a look tells it in ``look_min``.
+    """
 
     key: str
     asks: str
     choices: tuple[str, ...]
     usual: str
     several: bool = False
+    shares: tuple[float, ...] = ()
+    look_min: float = 0.0
 
     def answered(self, answer: str) -> str:
         """An answer, several choices in the order of the table. Raises UnknownNameError for what is no choice."""
@@ -37,6 +42,9 @@ def _questions() -> tuple[Question, ...]:
             next(row["asks"] for row in table if row["key"] == key),
             tuple(row["choice"] for row in table if row["key"] == key),
             next(row["choice"] for row in table if row["key"] == key and row["usual"]),
+            False,
+            tuple(float(row["share"]) for row in table if row["key"] == key and row["share"]),
+            next(float(row["look_min"] or 0) for row in table if row["key"] == key),
         )
         for key in dict.fromkeys(row["key"] for row in table)
     )
@@ -56,6 +64,7 @@ CONSUMERS = Question(
     several=True,
 )
 QUESTIONS = (*ONE_OF, CONSUMERS)
+OF_WIRING = tuple(each for each in ONE_OF if each.shares)
 
 
 def complete(answers: Mapping[str, str]) -> dict[str, str]:

@@ -69,5 +69,6 @@ def lay_usual_vehicle(request: SignedInRequest, said: CameIn) -> Laid:
 @router.post("/came-in/jobs", response=JobOut)
 def open_job_as_it_came_in(request: SignedInRequest, said: JobCameIn) -> Any:
     """Open a new job on the usual vehicle as found. Sent twice with the same id it is opened once."""
-    file = job_file_of(JobHead(said.name, said.vehicle, said.wish), usual_vehicle(said.answers), [])
+    head = JobHead(said.name, said.vehicle, said.wish)
+    file = job_file_of(head, usual_vehicle(said.answers), [], came_in=said.answers)
     return opened_once(request.user.shop, said.id, lambda: write_job(file, request.user, said.id))

@@ -45,6 +45,7 @@ def write_job(
             wish=file.wish,
             nominal_v=file.nominal_v,
             zone_temperature_c=file.zone_temperature_c,
+            came_in=file.came_in,
         )
         vehicle = vehicle_of(file)
         new = fill_job(job, vehicle, same_ids(vehicle))
@@ -125,7 +126,7 @@ def read_job(job: Job) -> JobFile:
     told = {each.id for each in readings}
     photos = [each for each in _file_photos(job) if each.reading is None or each.reading in told]
     cases = _file_cases(job, told)
-    return job_file_of(head, with_ids(stored.vehicle, stored.ids_in_files), readings, photos, cases)
+    return job_file_of(head, with_ids(stored.vehicle, stored.ids_in_files), readings, photos, cases, job.came_in)
 
 
 def _file_cases(job: Job, told: Collection[str]) -> list[FileCase]:

@@ -25,6 +25,7 @@ class Job(models.Model):
     wish = models.CharField(max_length=500, blank=True)
     nominal_v = models.PositiveSmallIntegerField(default=12)
     zone_temperature_c = models.JSONField(default=default_zone_temperatures)
+    came_in = models.JSONField(null=True)  # answers from which its vehicle was laid, by question
     archived = models.BooleanField(default=False)
     version = models.PositiveIntegerField(default=1)
     created_at = models.DateTimeField(auto_now_add=True)

@@ -25,6 +25,7 @@ def copy_job(job: Job, new_id: UUID, name: str) -> Job:
             wish=job.wish,
             nominal_v=job.nominal_v,
             zone_temperature_c=job.zone_temperature_c,
+            came_in=job.came_in,
         )
         stored = network_of(job)
         fill_job(made, stored.vehicle, stored.ids_in_files)

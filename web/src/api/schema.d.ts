@@ -6858,6 +6858,8 @@ export interface components {
         /**
          * Question
          * @description A question with its choices, one of them or ``several``; it may stay open, and then what is usual is laid.
+         *
+         *     Of how the vehicle is wired, ``shares`` say how many vehicles have each choice, and a look tells it in ``look_min``.
          */
         Question: {
             /** Key */
@@ -6873,6 +6875,16 @@ export interface components {
              * @default false
              */
             several?: boolean;
+            /**
+             * Shares
+             * @default []
+             */
+            shares?: number[];
+            /**
+             * Look Min
+             * @default 0
+             */
+            look_min?: number;
         };
         /**
          * Laid
