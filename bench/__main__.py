@@ -13,7 +13,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from bench import answers, charging, checks, load, network, planning, reliability, states, tracing
+from bench import answers, came_in, charging, checks, load, network, planning, reliability, states, tracing
 from bench.map_in_browser import measure_map
 from ops.application import ROOT, Application
 from ops.trials.client import SIGN_IN, Client
@@ -205,6 +205,7 @@ def main() -> None:
     answers.main()
     tracing.main()
     reliability.main()
+    came_in.main()
 
 
 if __name__ == "__main__":

@@ -79,7 +79,7 @@ def traced(asked: tuple[str, str, int, bool]) -> list[Loop]:
     chance = random.Random(f"{seed} {name}")
     whole = generated_vehicle(int(name), chance.randint(60, 120)) if name.isdigit() else demo(name)
     tracer, found = Tracer(whole, STAGE), list[Loop]()
-    for world, symptoms in _showing(whole, tracer.vehicle, chance, causes):
+    for world, symptoms in complained_of(whole, tracer.vehicle, chance, causes, STAGE):
         noise = random.Random(
             f"{seed} {name} {len(found)}"
         )  # of its own: however it is traced, the next world is the same
@@ -89,14 +89,14 @@ def traced(asked: tuple[str, str, int, bool]) -> list[Loop]:
     return found
 
 
-def _showing(
-    whole: Vehicle, vehicle: Vehicle, chance: random.Random, causes: Mapping[str, Injector]
+def complained_of(
+    whole: Vehicle, vehicle: Vehicle, chance: random.Random, causes: Mapping[str, Injector], stage: Stage
 ) -> Iterator[tuple[World, list[Measurement]]]:
     """Worlds in which somebody would complain, and of what: it does nothing, or not enough, where it did before; of two
     faults something that each alone does.
     """
     looks = [
-        Measurement(quantity="seen", device=each.id, situation=Situation(stage=STAGE, state=state))
+        Measurement(quantity="seen", device=each.id, situation=Situation(stage=stage, state=state))
         for each in vehicle.devices.values()
         if isinstance(each.spec, Load | Starter)
         for state in LOOKED_AT

@@ -13,7 +13,7 @@ from percorso.faults.cures import Cure
 from percorso.faults.library import FaultMode
 from percorso.faults.wording import fault_name
 from percorso.survey.mixture import MixedTrace, MixedTracer, NextLook
-from percorso.survey.wirings import wirings
+from percorso.survey.wirings import otherwise, wirings
 from percorso.tracing.answer import Suspect, Trace
 from percorso.tracing.mending import Mended
 from percorso.tracing.next_check import NextCheck
@@ -92,7 +92,8 @@ def trace(
     others = [each for each in listed if not isinstance(each, _LookEntry)]
     known = [Mended(each.mended) if isinstance(each, _MendedEntry) else each for each in others]
     try:
-        tracer = MixedTracer(wirings(vehicle, job_in(job).came_in, looked), stage)
+        answers = job_in(job).came_in
+        tracer = MixedTracer(wirings(vehicle, answers, looked), stage, otherwise(vehicle, answers, looked))
         said = [
             each
             for symptom in symptoms
@@ -115,7 +116,7 @@ def trace(
 
 def _of_wirings(mixed: MixedTrace) -> dict[str, Any]:
     """The wirings, where questions are open, and a look that goes before every other test."""
-    if len(mixed.wirings) < 2:
+    if len(mixed.wirings) < 2 and mixed.wirings[0].is_as_described:
         return {}
     tests = [_test(each) for each in mixed.trace.next]
     return {"wirings": [asdict(each) for each in mixed.wirings], "next": [*map(_look, mixed.looks), *tests]}
@@ -128,10 +129,12 @@ def _look(each: NextLook) -> dict[str, Any]:
 
 
 def _print_wirings(mixed: MixedTrace) -> None:
-    if len(mixed.wirings) > 1:
-        for wiring in mixed.wirings:
-            answers = ", ".join(f"{key}: {choice}" for key, choice in wiring.answers.items())
-            click.echo(f"{wiring.probability:6.1%} wired like this: {answers}")
+    for wiring in mixed.wirings:
+        answers = ", ".join(f"{key}: {choice}" for key, choice in wiring.answers.items())
+        if not wiring.is_as_described:
+            click.echo(f"{wiring.probability:6.1%} not wired as described, by what was read: {answers}")
+        elif len(mixed.wirings) > 1:
+            click.echo(f"{wiring.probability:6.1%} wired like this: {answers or 'as described'}")
     for look in mixed.looks:
         click.echo(f"next: look: {look.asks} {look.minutes:g} min, {look.bits:.2f} bit")
         for choice, share in look.tells.items():

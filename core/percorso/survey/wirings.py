@@ -14,17 +14,28 @@ from percorso.vehicle.model import Circuit, Device, Segment, Vehicle
 from percorso.vehicle.validity import check_circuit
 
 MOST_WIRINGS = 4
+MISSAID = 0.03  # of answers: somebody looked at something else, or took it for usual; from memory
 NOTHING_LOOKED_AT: Mapping[str, str] = {}
 _Part = TypeVar("_Part", Segment, Device)
 
 
 @dataclass(frozen=True)
 class Wiring:
-    """What open questions are answered with, how often vehicles are wired so, and the vehicle that is."""
+    """A vehicle as it may be wired, how often vehicles are, and the answers to all questions of wiring.
+
+    ``told`` are those answers that tell it from others: to what was open or looked at, or against what was said.
+    """
 
     answers: Mapping[str, str]
+    told: Mapping[str, str]
     weight: float
     vehicle: Vehicle
+
+    @staticmethod
+    def of(vehicle: Vehicle, answers: Mapping[str, str], told: Mapping[str, str], weight: float) -> "Wiring":
+        """With what is usual where there is no answer."""
+        every = complete(answers)
+        return Wiring({each.key: every[each.key] for each in OF_WIRING}, told, weight, vehicle)
 
 
 def open_questions(answers: Mapping[str, str]) -> tuple[Question, ...]:
@@ -44,18 +55,40 @@ def wirings(
     found = list[Wiring]()
     complete(looked)
     if answers is None:
-        return (Wiring({}, 1.0, vehicle),)
+        return (Wiring.of(vehicle, {}, {}, 1.0),)
     for weight, left in _likeliest(open_questions({**answers, **looked})):
         chosen = {**left, **looked}
-        there = rewired(vehicle, answers, {**answers, **chosen}) if chosen else vehicle
+        said = {**answers, **chosen}
+        there = rewired(vehicle, answers, said) if chosen else vehicle
         if there is not None:
-            found.append(Wiring(chosen, weight, there))
+            found.append(Wiring.of(there, said, chosen, weight))
         if len(found) == MOST_WIRINGS:
             break
     if not found:
-        return (Wiring({}, 1.0, vehicle),)
+        return (Wiring.of(vehicle, answers, {}, 1.0),)
     whole = sum(each.weight for each in found)
     return tuple(replace(each, weight=each.weight / whole) for each in found)
+
+
+def otherwise(
+    vehicle: Vehicle, answers: Mapping[str, str] | None, looked: Mapping[str, str] = NOTHING_LOOKED_AT
+) -> tuple[Wiring, ...]:
+    """The wirings in which one thing that was said is not so, with what is usual where nothing was said.
+
+    Their weights are beside those of ``wirings``, which come to one.
+    """
+    said, found = {**(answers or {}), **looked}, list[Wiring]()
+    for question in OF_WIRING:
+        if question.key not in said:
+            continue
+        shares = dict(zip(question.choices, question.shares, strict=True))
+        rest = 1 - shares.pop(said[question.key])
+        for choice, share in shares.items():
+            other = {**said, question.key: choice}
+            there = rewired(vehicle, answers or {}, other)
+            if there is not None:
+                found.append(Wiring.of(there, other, {question.key: choice}, MISSAID * share / rest))
+    return tuple(found)
 
 
 def _likeliest(asked: Sequence[Question]) -> Iterator[tuple[float, dict[str, str]]]:

@@ -39,7 +39,7 @@ class Wirings(TestCase):
         self.assertEqual([round(each.weight, 2) for each in found], [0.4, 0.35, 0.2, 0.05])
         self.assertEqual(len(wirings(usual_vehicle({}), {})), MOST_WIRINGS)
         [looked] = wirings(usual_vehicle(ALL_BUT_STARTING), ALL_BUT_STARTING, {"starting": "module"})
-        self.assertEqual(looked.answers, {"starting": "module"})
+        self.assertEqual(looked.told, {"starting": "module"})
         with self.assertRaises(UnknownNameError):
             wirings(usual_vehicle({}), {}, {"starting": "string"})
         self.assertEqual(len(wirings(usual_vehicle({}), None)), 1)

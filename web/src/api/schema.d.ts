@@ -6027,6 +6027,15 @@ export interface components {
             proves_nothing?: string;
         };
         /**
+         * Pinned
+         * @description What assumed metal is by a reading, in words, and the edit that takes it as measured.
+         */
+        Pinned: {
+            /** Says */
+            says: string;
+            edit: components["schemas"]["ChangeSegment"];
+        };
+        /**
          * Pull
          * @description A fuse, a link, a breaker or a relay is out.
          */
@@ -6044,7 +6053,7 @@ export interface components {
          * @description A logged measurement and what it says of the metal, against the plan as it is now.
          *
          *     ``net`` is its value without what the leads add, ``mark`` its place on the profile that is shown, ``names`` those of
-         *     its points by id.
+         *     its points by id; ``pins`` is what it tells of assumed metal.
          */
         ReadingOut: {
             /** Id */
@@ -6076,6 +6085,7 @@ export interface components {
             /** Superseded */
             superseded: boolean;
             judged: components["schemas"]["Judged"];
+            pins: components["schemas"]["Pinned"] | null;
             mark?: components["schemas"]["Mark"] | null;
         };
         /**

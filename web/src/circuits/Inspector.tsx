@@ -148,7 +148,12 @@ export function Inspector({ view, segmentId, readings, series, trying, on }: Pro
           </Button>
         </div>
         <Photos jobId={view.job_id} of="segment" subjectId={segment.id} name={segment.designation} />
-        <ReadingsHere readings={covering(view, segmentId, readings)} onCorrect={on.correct} />
+        <ReadingsHere
+          jobId={view.job_id}
+          segment={segment}
+          readings={covering(view, segmentId, readings)}
+          onCorrect={on.correct}
+        />
       </section>
     </aside>
   );

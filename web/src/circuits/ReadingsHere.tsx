@@ -1,7 +1,11 @@
 /** The readings across a segment, judged. */
-import type { CircuitView, Reading } from "../api/queries";
+import type { Schemas } from "../api/client";
+import type { CircuitView, Reading, Segment } from "../api/queries";
 import { amps, milliohms, shortDate, voltage } from "../parts/format";
 import { Verdict } from "../parts/Verdict";
+import { attempt, change } from "../saving/saving";
+
+type Pinned = Schemas["Pinned"];
 
 /** Readings whose probes have the segment between them. */
 export function covering(view: CircuitView, segmentId: string, readings: Reading[]): Reading[] {
@@ -16,13 +20,14 @@ export function covering(view: CircuitView, segmentId: string, readings: Reading
   });
 }
 
-export function ReadingsHere({
-  readings,
-  onCorrect,
-}: {
+type Props = {
+  jobId: string;
+  segment: Segment;
   readings: Reading[];
   onCorrect: (reading: Reading) => void;
-}) {
+};
+
+export function ReadingsHere({ jobId, segment, readings, onCorrect }: Props) {
   if (readings.length === 0)
     return <p className="quiet">None yet. Load the circuit and measure across this piece.</p>;
   return (
@@ -38,6 +43,9 @@ export function ReadingsHere({
           <span className="quiet">{Object.values(reading.names).join(" → ")}</span>{" "}
           {reading.judged.drop && <Judged drop={reading.judged.drop} />}
           {reading.judged.why_not && <p className="problem">{reading.judged.why_not}</p>}
+          {reading.pins && !reading.superseded && (
+            <Pins jobId={jobId} pins={reading.pins} segment={segment} />
+          )}
           {reading.note && <p className="quiet">“{reading.note}”</p>}
           {reading.superseded ? (
             <p className="quiet">superseded by a later one</p>
@@ -49,6 +57,21 @@ export function ReadingsHere({
         </li>
       ))}
     </ul>
+  );
+}
+
+/** What a reading tells of assumed metal is offered, not taken. */
+function Pins({ jobId, pins, segment }: { jobId: string; pins: Pinned; segment: Segment }) {
+  if (pins.edit.segment_id !== segment.id) return null;
+  const take = () =>
+    void attempt(change(jobId, `${segment.designation} as measured`, [pins.edit], { seen: [segment] }));
+  return (
+    <p className="assumed-line">
+      {pins.says}.{" "}
+      <button type="button" className="link" onClick={take}>
+        Take it as measured
+      </button>
+    </p>
   );
 }
 

@@ -5,6 +5,7 @@ __all__ = [
     "judge",
     "logged",
     "outcomes",
+    "pinned",
     "readings",
     "spreads",
 ]

@@ -10,6 +10,7 @@ from django.db.models import Q
 from pydantic import BaseModel
 
 from percorso.verification.judging.logged import Judged, Logged
+from percorso.verification.judging.pinned import Pinned, pinned
 from percorso.verification.judging.readings import Mark
 from percorso.verification.measured.measurements import Measurement
 from percorso_server.jobs.models import Job
@@ -29,7 +30,7 @@ class ReadingOut(BaseModel):
     """A logged measurement and what it says of the metal, against the plan as it is now.
 
     ``net`` is its value without what the leads add, ``mark`` its place on the profile that is shown, ``names`` those of
-    its points by id.
+    its points by id; ``pins`` is what it tells of assumed metal.
     """
 
     id: str
@@ -45,6 +46,7 @@ class ReadingOut(BaseModel):
     taken_by: str
     superseded: bool
     judged: Judged
+    pins: Pinned | None
     mark: Mark | None = None
 
     @property
@@ -97,6 +99,7 @@ def _reading_out(network: JobNetwork, row: Row) -> ReadingOut:
         superseded=False,
         net=measured.net.value,
         judged=network.judge.judged(measured),
+        pins=pinned(network.vehicle, measured),
         **{name: row[name] for name in ("current_a", "lead_offset", "meter", "note", "taken_at")},
     )
 
