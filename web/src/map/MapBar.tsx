@@ -39,6 +39,11 @@ export function MapBar({
   const groups = groupsOf(board, useWords());
   const [alone, setAlone] = useState<string | null>(null);
   const papers: Paper[] = ["A4", "A3"];
+  const parts = partsOf(picture);
+  function find(part: string | null) {
+    if (part) onFind(part);
+    finder.current?.blur(); // the keys are the map's again
+  }
   return (
     <div className="map-bar no-print">
       <SegmentedControl
@@ -60,11 +65,15 @@ export function MapBar({
         searchable
         selectFirstOptionOnChange
         value={null}
-        data={partsOf(picture)}
-        onChange={(part) => {
-          if (part) onFind(part);
-          finder.current?.blur(); // the keys are the map's again
+        data={parts}
+        onKeyDown={(event) => {
+          // Enter may come before the list is open and its first entry marked.
+          const text = event.currentTarget.value.trim().toLowerCase();
+          if (event.key !== "Enter" || text === "" || document.querySelector("[data-combobox-selected]"))
+            return;
+          find(parts.find(({ label }) => label.toLowerCase().startsWith(text))?.value ?? null);
         }}
+        onChange={find}
         nothingFoundMessage="no such part at this stage"
       />
       <Select
@@ -138,5 +147,5 @@ function partsOf({ segments, rows }: Picture) {
       value: id,
       label: `${designation}, ${description}`,
     })),
-  ];
+  ].sort((one, other) => one.label.localeCompare(other.label, "en", { numeric: true }));
 }
