@@ -226,7 +226,7 @@ class JobsOnTheCommandLine(TestCase):
 
     def test_check_and_schema(self) -> None:
         self.assertIn("nothing wrong", run("check", VAN).stdout)
-        self.assertEqual(json.loads(run("schema").stdout)["properties"]["version"]["const"], 2)
+        self.assertEqual(json.loads(run("schema").stdout)["properties"]["version"]["const"], 3)
         with NamedTemporaryFile("w", suffix=".json") as broken:
             broken.write(Path(VAN).read_text().replace('"to_point": "main"', '"to_point": "nowhere"'))
             broken.flush()

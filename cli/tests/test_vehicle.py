@@ -20,7 +20,8 @@ class UsualVehicle(TestCase):
     def test_its_questions_say_what_can_be_answered_and_what_is_usual(self) -> None:
         asked = json.loads(answered("--questions"))["questions"]
         self.assertEqual({"key", "asks", "choices", "usual"}, *({*each} for each in asked[:1]))
-        for each in asked:
+        self.assertIn("Horn", asked[-1]["any_of"])
+        for each in asked[:-1]:
             self.assertIn(each["usual"], each["choices"])
             for choice in each["choices"]:
                 job = json.loads(answered("--answer", f"{each['key']}={choice}"))

@@ -3,6 +3,7 @@
 __all__ = [
     "answer",
     "batch",
+    "ending",
     "left_out",
     "mending",
     "next_check",
