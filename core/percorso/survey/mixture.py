@@ -78,10 +78,10 @@ class MixedTracer:
         Raises MeasurementError, whose ``field`` begins with the place of a reading, where it is of none of the wirings.
         """
         found = self._explained(self._described, known, suspected)
-        if not found:
-            self._tracers[0].trace(known, suspected=suspected, tests=False)
         if not _explains(found, self._shares(found)):
             found |= self._explained(self._otherwise, known, suspected)
+        if not found:
+            self._tracers[0].trace(known, suspected=suspected, tests=False)
         shares = self._shares(found)
         best = max(shares, key=shares.__getitem__)
         found[best] = self._tracers[best].trace(known, suspected=suspected)

@@ -75,9 +75,13 @@ def otherwise(
 ) -> tuple[Wiring, ...]:
     """The wirings in which one thing that was said is not so, with what is usual where nothing was said.
 
-    Their weights are beside those of ``wirings``, which come to one.
+    Their weights are beside those of ``wirings``, which come to one. Of a vehicle that was not laid from answers none
+    is known. Raises UnknownNameError as ``wirings``.
     """
-    said, found = {**(answers or {}), **looked}, list[Wiring]()
+    if answers is None:
+        return ()
+    said, found = {**answers, **looked}, list[Wiring]()
+    complete(said)
     for question in OF_WIRING:
         if question.key not in said:
             continue
@@ -85,7 +89,7 @@ def otherwise(
         rest = 1 - shares.pop(said[question.key])
         for choice, share in shares.items():
             other = {**said, question.key: choice}
-            there = rewired(vehicle, answers or {}, other)
+            there = rewired(vehicle, answers, other)
             if there is not None:
                 found.append(Wiring.of(there, other, {question.key: choice}, MISSAID * share / rest))
     return tuple(found)

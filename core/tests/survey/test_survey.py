@@ -8,7 +8,7 @@ from core.tests.usual_vehicles.test_usual_vehicles import answered
 from percorso.errors import UnknownNameError
 from percorso.faults.model import Fault
 from percorso.survey.mixture import MixedTrace, MixedTracer
-from percorso.survey.wirings import MOST_WIRINGS, rewired, wirings
+from percorso.survey.wirings import MOST_WIRINGS, otherwise, rewired, wirings
 from percorso.usual_vehicles.laying import usual_vehicle
 from percorso.usual_vehicles.questions import OF_WIRING
 from percorso.vehicle.model import Vehicle
@@ -43,6 +43,7 @@ class Wirings(TestCase):
         with self.assertRaises(UnknownNameError):
             wirings(usual_vehicle({}), {}, {"starting": "string"})
         self.assertEqual(len(wirings(usual_vehicle({}), None)), 1)
+        self.assertEqual(otherwise(usual_vehicle({}), None, {"starting": "module"}), ())
 
     def test_what_somebody_saw_is_in_every_wiring(self) -> None:
         """A trigger that was seen to come straight from the key or a button leaves no relay; nothing added is lost."""
@@ -98,6 +99,16 @@ class Mixture(TestCase):
         found, readings, _ = self._followed("key", Fault(part="W2", fault="open"))
         self.assertEqual(next(iter(found.trace.of_units())), "w2")
         self.assertLessEqual(readings, 8)
+
+    def test_what_was_seen_of_something_that_was_said_not_to_be_there(self) -> None:
+        """A charge lamp that stays dark with the key on, in a vehicle that was said to have none."""
+        said = {each.key: each.usual for each in OF_WIRING} | {"charging": "nothing but its cable"}
+        laid = usual_vehicle(said)
+        key_on = Situation(stage="found", state="on")
+        dark = Measurement(quantity="seen", device="p1", situation=key_on, outcome="dead")
+        found = MixedTracer(wirings(laid, said), "found", otherwise(laid, said)).trace([dark])
+        self.assertFalse(found.wirings[0].is_as_described)
+        self.assertLessEqual({each.answers["charging"] for each in found.wirings}, {"lamp", "lamp and sense lead"})
 
     def test_shares_come_to_one_and_what_is_read_tells_wirings_apart(self) -> None:
         """A starter that is dead; then a reading at a point that only those with a relay have."""

@@ -1,4 +1,5 @@
 /** Renames or duplicates a job. */
+import { useState } from "react";
 import { type Job, queryClient } from "../api/queries";
 import { FormModal } from "../parts/FormModal";
 import { useForm } from "../parts/useForm";
@@ -11,6 +12,7 @@ const ACTION = { rename: "Rename", duplicate: "Duplicate" };
 
 export function JobForm({ task: { way, job }, onClose }: { task: JobTask; onClose: () => void }) {
   const name = way === "duplicate" ? `${job.name}, copy` : job.name;
+  const [id] = useState(() => crypto.randomUUID()); // sent again after a lost answer it is still one job
   const form = useForm({ name, vehicle: job.vehicle, wish: job.wish });
 
   async function send() {
@@ -20,7 +22,7 @@ export function JobForm({ task: { way, job }, onClose }: { task: JobTask; onClos
       const { version } = job;
       await save(what, "patch", "/api/jobs/{job_id}", { job_id }, { ...form.values, version });
     } else {
-      const body = { ...form.values, id: crypto.randomUUID() };
+      const body = { ...form.values, id };
       await save(what, "post", "/api/jobs/{job_id}/duplicate", { job_id }, body);
     }
     await queryClient.invalidateQueries({ queryKey: ["jobs"] });
